@@ -1,0 +1,38 @@
+# Notcher's commands. `make demo` and `make test` do all the set-up they need.
+PY := .venv/bin/python
+
+.PHONY: demo setup setup-dev test lint bench screenshots demo-data requirements
+
+demo: setup
+	.venv/bin/notcher demo
+
+setup:
+	@tools/setup.sh run
+
+setup-dev:
+	@tools/setup.sh dev
+
+test: setup-dev
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest
+
+lint: setup-dev
+	.venv/bin/ruff check src tests demo benchmarks
+	.venv/bin/mypy
+	.venv/bin/lint-imports
+
+bench: setup-dev
+	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.run
+
+screenshots: setup-dev
+	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.screenshots
+
+# Renders the demo recording (needs Debian's fluidsynth and fluid-soundfont-gm) and measures it anew.
+demo-data: setup-dev
+	$(PY) -m demo.render
+	$(PY) -m demo.project
+
+# Pins the newest versions with their hashes, without download addresses.
+requirements: setup-dev
+	for kind in run dev; do $(PY) -m piptools compile -q --allow-unsafe --generate-hashes --no-emit-index-url \
+		--no-emit-find-links --no-emit-trusted-host --no-header --strip-extras requirements/$$kind.in \
+		-o requirements/$$kind.txt; done

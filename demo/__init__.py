@@ -1,0 +1,1 @@
+"""The demo: an invented solo, its rendering, its truth, and the project that ships."""

@@ -1,0 +1,302 @@
+"""Renders the demo recording, the dry lead and the truth file.
+
+Needs Debian's fluidsynth and fluid-soundfont-gm (MIT licence) at build time only. Run: python -m demo.render
+"""
+
+import json
+import random
+import subprocess
+import tempfile
+from pathlib import Path
+
+import mido
+import numpy as np
+import pedalboard as pb
+from pedalboard.io import AudioFile
+
+from demo.solo import BEATS, BPM, CHORDS, OFFSET_CENTS, OPEN, PHRASES, PROGRESSION, SECTIONS, Played
+
+RATE = 44100
+BEAT = 60.0 / BPM
+FIRST_BEAT = 0.35
+SOUNDFONT = Path("/usr/share/sounds/sf2/FluidR3_GM.sf2")
+ROOT = Path(__file__).resolve().parent.parent
+SHIPPED = ROOT / "src/notcher/data/demo"
+BEND_RANGE = 24
+GLIDE = 0.075
+CONTROL_STEP = 0.004
+# The sampled pick takes about this long from its key to its sound.
+PICK_LEAD = 0.009
+LEGATO = ("hammer", "pull", "slide")
+
+
+def seconds(beat: float) -> float:
+    return FIRST_BEAT + beat * BEAT
+
+
+def humanized(phrases) -> list[tuple[float, float, Played]]:
+    """(onset, end, note) in seconds: late at the start of a phrase, early at its end, a little unsteady."""
+    dice = random.Random(92)
+    out = []
+    for _, notes in phrases:
+        low = min(n.beat for n in notes)
+        span = max(n.beat for n in notes) - low or 1.0
+        for beat in sorted({n.beat for n in notes}):
+            drift = 0.020 - 0.034 * (beat - low) / span + dice.gauss(0, 0.004)
+            for n in (n for n in notes if n.beat == beat):
+                onset = seconds(beat) + drift
+                out.append((onset, onset + n.length * BEAT - 0.004, n))
+    out.sort(key=lambda item: (item[0], item[2].string))
+    return legato_joined(out)
+
+
+def legato_joined(notes):
+    """Lets a string's note end where the next of its string is hammered, pulled or slid to."""
+    joined = []
+    for i, (onset, end, n) in enumerate(notes):
+        following = next((m for m in notes[i + 1 :] if m[2].string == n.string), None)
+        if following and (following[2].attack in LEGATO or following[0] < end):
+            end = following[0]
+        joined.append((onset, end, n))
+    return joined
+
+
+def shape_cents(n: Played, t: np.ndarray) -> np.ndarray:
+    """Cents above the fretted pitch at seconds t from the onset: the pushed string and the vibrato."""
+    cents = np.zeros_like(t)
+    if n.bend:
+        times = np.array([b * BEAT for b, _ in n.bend])
+        levels = np.array([float(c) for _, c in n.bend])
+        cents[:] = levels[0]
+        for i in range(len(times) - 1):
+            x = np.clip((t - times[i]) / (times[i + 1] - times[i]), 0, 1)
+            cents += (levels[i + 1] - levels[i]) * (0.5 - 0.5 * np.cos(np.pi * x))
+    if n.vib:
+        rate, extent, delay = n.vib
+        since = np.clip(t - delay * BEAT, 0, None)
+        depth = extent * np.clip(since / 0.15, 0, 1)
+        wave = 0.5 - 0.5 * np.cos(2 * np.pi * rate * since)
+        cents += (-2 if n.bend else 2) * depth * wave
+    return cents
+
+
+def heard_cents(n: Played, t: np.ndarray, duration: float, slide_to: int | None) -> np.ndarray:
+    """The bend's shape, and the frets passed in slides: into the note, off it, and to the next (frets from here)."""
+    cents = shape_cents(n, t)
+    if slide_to is not None:
+        cents = cents + 100.0 * np.round(slide_to * np.clip((t - duration + GLIDE) / GLIDE, 0, 1))
+    if "slide-in" in n.marks:
+        cents = cents - 100.0 * np.round(4 * np.clip(1 - t / 0.10, 0, 1))
+    if "slide-off" in n.marks:
+        cents = cents - 100.0 * np.round(7 * np.clip((t - duration + 0.22) / 0.22, 0, 1))
+    return cents
+
+
+def slides_to(notes, i: int) -> int | None:
+    """How many frets note i slides to the next note of its string, or None."""
+    n = notes[i][2]
+    following = next((m[2] for m in notes[i + 1 :] if m[2].string == n.string), None)
+    return following.fret - n.fret if following and following.attack == "slide" else None
+
+
+def lead_midi(notes) -> mido.MidiFile:
+    """Each string is a channel of its own; legato is a jump of the wheel on the note that still sounds."""
+    events: list[tuple[float, int, mido.Message]] = []
+    for string in range(1, 7):
+        channel = string - 1
+        mine = [m for m in notes if m[2].string == string]
+        events += _channel_setup(channel, program=29, volume=100)
+        sounding: tuple[int, float] | None = None
+        for i, (onset, end, n) in enumerate(mine):
+            pitch = OPEN[string - 1] + n.fret + n.sounding
+            if n.attack in LEGATO and sounding:
+                key = sounding[0]
+            else:
+                key = pitch
+                struck = max(0.0, onset - PICK_LEAD)
+                events.append((struck, 0, _control(channel, 120, 0)))
+                events.append((struck, 1, _control(channel, 11, 116)))
+                events.append((struck, 2, mido.Message("note_on", channel=channel, note=key, velocity=n.velocity)))
+            following = mine[i + 1] if i + 1 < len(mine) else None
+            legato = following is not None and following[2].attack in LEGATO
+            slide_to = slides_to(mine, i)
+            # The next note of this string starts its own wheel; do not write over it.
+            last = min(end, following[0] - PICK_LEAD - 0.002 if following and not legato else end)
+            for t in np.arange(onset if n.attack in LEGATO else onset - PICK_LEAD, last, CONTROL_STEP):
+                cents = float(heard_cents(n, np.array([max(0.0, t - onset)]), end - onset, slide_to)[0])
+                events.append((t, 1, _wheel(channel, 100.0 * (pitch - key) + cents)))
+            if n.attack in ("hammer", "pull"):
+                events.append((onset, 1, _control(channel, 11, 127)))
+                events.append((onset + 0.05, 1, _control(channel, 11, 116)))
+            sounding = (key, end)
+            if not legato:
+                # The finger damps the string: the sampled release would ring on over the next note.
+                gone = min(end, following[0] - PICK_LEAD - 0.016) if following else end
+                for step, volume in enumerate((70, 30, 0)):
+                    events.append((gone + 0.004 * step, -1, _control(channel, 11, volume)))
+                events.append((gone + 0.012, -1, mido.Message("note_off", channel=channel, note=key)))
+                sounding = None
+    return _file(events)
+
+
+def _channel_setup(channel, *, program, volume, bank_range=BEND_RANGE):
+    fine = 8192 + round(OFFSET_CENTS / 100 * 8192)
+
+    def control(number, value):
+        return (0.0, 0, _control(channel, number, value))
+
+    setup = [control(101, 0), control(100, 0), control(6, bank_range), control(38, 0)]
+    if channel != 9:
+        setup += [control(101, 0), control(100, 1), control(6, fine >> 7), control(38, fine & 127)]
+    setup += [control(7, volume), control(11, 116), control(91, 0), control(93, 0)]
+    return [*setup, (0.0, 0, mido.Message("program_change", channel=channel, program=program))]
+
+
+def _control(channel, number, value):
+    return mido.Message("control_change", channel=channel, control=number, value=value)
+
+
+def _wheel(channel, cents):
+    value = round(cents / (BEND_RANGE * 100) * 8192)
+    return mido.Message("pitchwheel", channel=channel, pitch=max(-8192, min(8191, value)))
+
+
+def _file(events):
+    """A MIDI file of timed messages, a tick being half a millisecond."""
+    events = sorted(enumerate(events), key=lambda e: (round(e[1][0] * 2000), e[1][1], e[0]))
+    midi = mido.MidiFile(ticks_per_beat=1000)
+    track = mido.MidiTrack([mido.MetaMessage("set_tempo", tempo=500_000)])
+    now = 0
+    for _, (time, _order, message) in events:
+        tick = max(now, round(time * 2000))
+        track.append(message.copy(time=tick - now))
+        now = tick
+    midi.tracks.append(track)
+    return midi
+
+
+def backing_midi() -> dict[str, mido.MidiFile]:
+    """Bass, drums, and two chord instruments, each a file of its own so that each has its place in the stereo."""
+    dice = random.Random(7)
+    parts: dict[str, list] = {name: [] for name in ("bass", "drums", "keys", "rhythm")}
+    parts["bass"] += _channel_setup(0, program=33, volume=100)
+    parts["keys"] += _channel_setup(0, program=16, volume=80)
+    parts["rhythm"] += _channel_setup(0, program=27, volume=90)
+    parts["drums"] += _channel_setup(9, program=0, volume=110)
+
+    def hit(part, channel, beat, key, length, velocity):
+        t = max(0.0, seconds(beat) + dice.gauss(0, 0.003))
+        velocity += dice.randint(-6, 6)
+        parts[part].append((t, 2, mido.Message("note_on", channel=channel, note=key, velocity=velocity)))
+        parts[part].append((t + length * BEAT, 0, mido.Message("note_off", channel=channel, note=key)))
+
+    for i in range(4):
+        hit("drums", 9, i, 37, 0.2, 90)
+    for bar, name in enumerate(PROGRESSION):
+        if name == "-":
+            continue
+        start, (root, chord) = bar * 4, CHORDS[name]
+        final = bar == len(PROGRESSION) - 1
+        for at, key in ((0, root), (1.5, root), (2, root + 7), (3, root), (3.5, root + 12)):
+            if not final or at == 0:
+                hit("bass", 0, start + at, key, 2.0 if final else 0.45, 92)
+        for key in chord[:3]:
+            hit("keys", 0, start, key, 1.8 if final else 3.9, 62)
+        for at in (0.5, 1.5, 2.5, 3.5):
+            if not final:
+                for k, key in enumerate(chord):
+                    hit("rhythm", 0, start + at + 0.02 * k, key, 0.3, 64)
+        for at in range(4):
+            if final and at:
+                break
+            hit("drums", 9, start + at, 36 if at % 2 == 0 else 38, 0.2, 104)
+            hit("drums", 9, start + at, 42, 0.2, 74)
+            hit("drums", 9, start + at + 0.5, 42, 0.2, 58)
+        if bar % 4 == 1:
+            hit("drums", 9, start, 49, 0.2, 84)
+    return {name: _file(events) for name, events in parts.items()}
+
+
+def synthesize(midi: mido.MidiFile, length: int) -> np.ndarray:
+    """The MIDI file through FluidSynth, mono, cut or filled to `length` samples."""
+    with tempfile.TemporaryDirectory() as folder:
+        path, wav = Path(folder) / "part.mid", Path(folder) / "part.wav"
+        midi.save(path)
+        command = ["fluidsynth", "-ni", "-q", "-g", "0.6", "-R", "0", "-C", "0", "-r", str(RATE), "-o",
+                   "synth.polyphony=256", "-F", str(wav), str(SOUNDFONT), str(path)]  # fmt: skip
+        subprocess.run(command, check=True, capture_output=True)
+        with AudioFile(str(wav)) as f:
+            audio = f.read(f.frames)
+    mono = audio.mean(axis=0)[:length]
+    return np.pad(mono, (0, length - len(mono))).astype(np.float32)
+
+
+def leveled(audio: np.ndarray, rms_db: float) -> np.ndarray:
+    loud = audio[np.abs(audio) > 1e-3]
+    return audio * (10 ** (rms_db / 20) / np.sqrt(np.mean(loud**2)))
+
+
+def panned(mono: np.ndarray, where: float) -> np.ndarray:
+    """Equal-power pan, -1 left to 1 right."""
+    angle = (where + 1) * np.pi / 4
+    return np.stack([mono * np.cos(angle), mono * np.sin(angle)])
+
+
+def truth(notes) -> dict:
+    rows = []
+    for i, (onset, end, n) in enumerate(notes, 1):
+        t = np.arange(0, end - onset + 0.005, 0.005)
+        rows.append({
+            "id": f"t{i}", "onset": round(onset, 4), "duration": round(end - onset, 4), "string": n.string,
+            "fret": n.fret, "pitch": OPEN[n.string - 1] + n.fret, "sounding": n.sounding, "attack": n.attack,
+            "marks": list(n.marks),
+            "bend": {"kind": n.kind, "target_cents": n.target} if n.kind else None,
+            "vibrato": dict(zip(("rate_hz", "extent_cents", "start"), (n.vib[0], n.vib[1], n.vib[2] * BEAT),
+                                strict=True)) if n.vib else None,
+            "cents_5ms": [round(float(c), 1) for c in heard_cents(n, t, end - onset, slides_to(notes, i - 1))],
+        })  # fmt: skip
+    return {
+        "about": "Truth of the demo recording, for tests and benchmarks; the program never reads it.",
+        "offset_cents": OFFSET_CENTS, "bpm": BPM, "first_beat": FIRST_BEAT, "tuning": list(OPEN),
+        "phrases": [{"name": name, "start": round(seconds(min(n.beat for n in p)), 3)} for name, p in PHRASES],
+        "sections": [{"name": name, "start": round(seconds(beat), 3)} for name, beat in SECTIONS],
+        "notes": rows,
+    }  # fmt: skip
+
+
+def write(path: Path, audio: np.ndarray, quality: str) -> None:
+    with AudioFile(str(path), "w", RATE, audio.shape[0], quality=quality) as f:
+        f.write(audio)
+
+
+def main() -> None:
+    length = int((seconds(BEATS) + 3.0) * RATE)
+    notes = humanized(PHRASES)
+    clean = leveled(synthesize(lead_midi(notes), length), -20)
+    amp = pb.Pedalboard([
+        pb.HighpassFilter(90), pb.Compressor(threshold_db=-24, ratio=3, attack_ms=4, release_ms=120),
+        pb.Distortion(drive_db=9), pb.PeakFilter(1800, 3, 0.8), pb.LowpassFilter(5200),
+    ])  # fmt: skip
+    dry = leveled(amp(clean[None], RATE)[0], -18)
+    room = pb.Pedalboard([pb.Delay(BEAT * 0.75, 0.18, 0.16), pb.Reverb(room_size=0.42, wet_level=0.14, dry_level=0.9)])
+    lead = room(panned(dry, 0.0), RATE)
+    backing = {name: synthesize(midi, length) for name, midi in backing_midi().items()}
+    drums = pb.Pedalboard([pb.Reverb(room_size=0.3, wet_level=0.1, dry_level=0.9)])(panned(backing["drums"], 0.1), RATE)
+    mix = (
+        lead
+        + drums * (10 ** (-22 / 20) / np.sqrt(np.mean(drums**2)))
+        + panned(leveled(backing["bass"], -24), 0.0)
+        + panned(leveled(backing["keys"], -31), 0.75)
+        + panned(leveled(backing["rhythm"], -29), -0.75)
+    )
+    master = pb.Pedalboard([pb.Compressor(threshold_db=-14, ratio=2), pb.Limiter(threshold_db=-2.5)])
+    SHIPPED.mkdir(parents=True, exist_ok=True)
+    data = ROOT / "tests/data"
+    data.mkdir(parents=True, exist_ok=True)
+    write(SHIPPED / "pellan-quay-demo.ogg", master(mix.astype(np.float32), RATE), "160 kbps")
+    write(data / "lead_dry.ogg", dry[None], "96 kbps")
+    (data / "truth.json").write_text(json.dumps(truth(notes), separators=(",", ":")) + "\n")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,192 @@
+"""The pitch contour: the network's guess, made fine on the waveform, each 5 ms.
+
+The network hears which note it is, even in a mix, but its step is 16 ms and its error some cents. Around its guess the
+instantaneous frequencies of the first partials say the pitch to about a cent.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from notcher.audio import RATE
+from notcher.audio.decode import FloatArray
+from notcher.listen.network import PitchGuess, guess_pitch
+from notcher.listen.spectrum import HOP, LOW_RATE, Spectra, spectra
+from notcher.score.project import Contour
+
+LOWEST_HZ = 60.0
+LOWEST_MIXED_HZ = 165.0
+HIGHEST_HZ = 1900.0
+_WINDOW = 1024
+_LONG_WINDOW = 2048
+_LONG_BELOW_HZ = 150.0
+_PARTIALS = 8
+_BLOCK = 4000
+_AROUND = 0.024
+
+
+@dataclass(frozen=True, eq=False)
+class Trace:
+    """A measured contour, frames HOP seconds apart from 0.
+
+    cents: above MIDI pitch 0 at A = 440, NaN where nothing sounds; confidence: 0 to 1;
+    level: energy of the lead's own partials in dB; each shape (n_frames,).
+    """
+
+    cents: NDArray[np.float64]
+    confidence: NDArray[np.float64]
+    level: NDArray[np.float64]
+
+    def __len__(self) -> int:
+        return len(self.cents)
+
+    def stored(self) -> Contour:
+        """As the project keeps it."""
+        sounding = np.isfinite(self.cents)
+        deci = np.where(sounding, np.round(np.nan_to_num(self.cents) * 10), -1).astype(int)
+        percent = np.round(self.confidence * 100).astype(int)
+        return Contour(0.0, HOP, tuple(deci.tolist()), tuple(percent.tolist()))
+
+
+def hz_to_cents(hz: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Cents above MIDI pitch 0 at A = 440; NaN for 0 Hz."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        return np.where(hz > 0, 6900.0 + 1200.0 * np.log2(hz / 440.0), np.nan)
+
+
+def trace_pitch(mono: FloatArray, *, threshold: float = 0.5, alone: bool = True) -> Trace:
+    """Measure the contour of mono sound at RATE, shape (n,).
+
+    threshold: the network's confidence from which a frame counts as sounding.
+    alone: False in a mix, where nothing below LOWEST_MIXED_HZ is taken for the lead.
+    """
+    import soxr
+
+    guess = guess_pitch(mono, lowest_hz=LOWEST_HZ if alone else LOWEST_MIXED_HZ)
+    n = int(len(mono) / RATE / HOP)
+    if n == 0 or len(guess.times) == 0:
+        empty = np.full(n, np.nan)
+        return Trace(empty, np.zeros(n), np.full(n, -120.0))
+    guess = _without_jumps(guess)
+    low = soxr.resample(mono, RATE, LOW_RATE).astype(np.float32)
+    times = np.arange(n) * HOP
+    confidence = np.interp(times, guess.times, guess.confidence)
+    candidates = _candidates(guess, times)
+    hz = np.zeros(n)
+    level = np.full(n, -120.0)
+    for first in range(0, n, _BLOCK):
+        rows = slice(first, min(n, first + _BLOCK))
+        short = spectra(low, first_frame=first, n_frames=rows.stop - first, window=_WINDOW)
+        hz[rows], level[rows] = _refine(short, candidates[rows])
+        deep = np.flatnonzero(hz[rows] < _LONG_BELOW_HZ)
+        if deep.size:
+            long = spectra(low, first_frame=first, n_frames=rows.stop - first, window=_LONG_WINDOW)
+            chosen = Spectra(long.magnitude[deep], long.hz[deep], long.bin_hz)
+            hz[first + deep], level[first + deep] = _refine(chosen, candidates[rows][deep])
+    voiced = (confidence >= threshold) & (hz >= LOWEST_HZ) & (hz <= HIGHEST_HZ)
+    cents = np.where(voiced, hz_to_cents(hz), np.nan)
+    return Trace(_without_blips(cents), np.clip(confidence, 0.0, 1.0), level)
+
+
+def _without_jumps(guess: PitchGuess) -> PitchGuess:
+    """Folds single frames that leap an octave or a twelfth away from their surroundings back into them."""
+    from scipy import ndimage
+
+    cents = hz_to_cents(guess.hz)
+    around = ndimage.median_filter(cents, size=7, mode="nearest")
+    away = cents - around
+    hz = guess.hz.copy()
+    for leap in (1200.0, 1902.0, 2400.0):
+        for sign in (1, -1):
+            hit = (np.abs(away - sign * leap) < 80.0) & (guess.confidence < 0.9)
+            hz[hit] *= 2.0 ** (-sign * leap / 1200.0)
+    return PitchGuess(guess.times, hz, guess.confidence)
+
+
+def _candidates(guess: PitchGuess, times: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The network's pitch at each time and shortly before and after it, in Hz, shape (n, 3).
+
+    The network's window is long, so around a hammered note the true pitch is often one of its neighbours'.
+    """
+    columns = []
+    for shift in (0.0, -_AROUND, _AROUND):
+        at = np.clip(times + shift, guess.times[0], guess.times[-1])
+        right = np.clip(np.searchsorted(guess.times, at), 1, len(guess.times) - 1)
+        a, b = guess.hz[right - 1], guess.hz[right]
+        x = (at - guess.times[right - 1]) / (guess.times[right] - guess.times[right - 1])
+        near = np.abs(np.log2(np.maximum(b, 1.0) / np.maximum(a, 1.0))) < 60 / 1200
+        smooth = np.exp((1 - x) * np.log(np.maximum(a, 1.0)) + x * np.log(np.maximum(b, 1.0)))
+        columns.append(np.where(near, smooth, np.where(x < 0.5, a, b)))
+    return np.stack(columns, axis=1)
+
+
+def _refine(s: Spectra, candidates: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The best candidate of each frame, made fine: Hz, and the energy of its partials in dB, each shape (n,)."""
+    salience = np.stack([_salience(s, candidates[:, k]) for k in range(candidates.shape[1])], axis=1)
+    salience[:, 0] *= 1.05
+    best = candidates[np.arange(len(candidates)), np.argmax(salience, axis=1)]
+    hz, weight = _partial_pitches(s, best)
+    fine = _weighted_median(hz, weight)
+    # Once more around the finer pitch: the high partials of a bending note lie outside the first search.
+    hz, weight = _partial_pitches(s, fine)
+    fine = _weighted_median(hz, weight)
+    close = np.abs(1200 * np.log2(np.maximum(hz, 1.0) / np.maximum(fine, 1.0)[:, None])) < 12
+    kept = weight * close
+    total = kept.sum(axis=1)
+    fine = np.where(total > 0, (hz * kept).sum(axis=1) / np.maximum(total, 1e-12), fine)
+    return fine, 20 * np.log10(np.sqrt((weight**2).sum(axis=1)) + 1e-6)
+
+
+def _salience(s: Spectra, f0: NDArray[np.float64]) -> NDArray[np.float64]:
+    rows = np.arange(len(f0))
+    total = np.zeros(len(f0))
+    for k in range(1, _PARTIALS + 1):
+        at = np.round(f0 * k / s.bin_hz).astype(int)
+        inside = at < s.magnitude.shape[1] - 1
+        total += np.where(inside, np.sqrt(s.magnitude[rows, np.minimum(at, s.magnitude.shape[1] - 1)]) / k**0.3, 0.0)
+    return total
+
+
+def _partial_pitches(s: Spectra, f0: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """What each partial says the fundamental is, in Hz, and how loud it is; each shape (n, _PARTIALS)."""
+    rows = np.arange(len(f0))
+    last = s.magnitude.shape[1] - 2
+    hz, weight = np.zeros((len(f0), _PARTIALS)), np.zeros((len(f0), _PARTIALS))
+    for k in range(1, _PARTIALS + 1):
+        centre = np.round(f0 * k / s.bin_hz).astype(int)
+        inside = (centre > 1) & (centre < last)
+        centre = np.clip(centre, 1, last)
+        around = np.stack([s.magnitude[rows, centre + d] for d in (-1, 0, 1)], axis=1)
+        peak = centre + np.argmax(around, axis=1) - 1
+        said = s.hz[rows, peak] / k
+        sane = inside & (np.abs(1200 * np.log2(np.maximum(said, 1.0) / np.maximum(f0, 1.0))) < 90)
+        hz[:, k - 1] = np.where(sane, said, f0)
+        weight[:, k - 1] = np.where(sane, s.magnitude[rows, peak], 0.0)
+    return hz, weight
+
+
+def _weighted_median(values: NDArray[np.float64], weights: NDArray[np.float64]) -> NDArray[np.float64]:
+    order = np.argsort(values, axis=1)
+    sorted_values = np.take_along_axis(values, order, axis=1)
+    summed = np.cumsum(np.take_along_axis(weights, order, axis=1) + 1e-12, axis=1)
+    pick = np.argmax(summed >= summed[:, -1:] / 2, axis=1)
+    return sorted_values[np.arange(len(values)), pick]
+
+
+def _without_blips(cents: NDArray[np.float64], shortest: int = 4) -> NDArray[np.float64]:
+    """Closes gaps of up to two frames and drops runs shorter than `shortest` frames."""
+    out = cents.copy()
+    for start, end in runs(~np.isfinite(out)):
+        if 0 < start and end < len(out) and end - start <= 2 and abs(out[start - 1] - out[end]) < 60:
+            out[start:end] = np.interp(np.arange(start, end), [start - 1, end], [out[start - 1], out[end]])
+    for start, end in runs(np.isfinite(out)):
+        if end - start < shortest:
+            out[start:end] = np.nan
+    return out
+
+
+def runs(flags: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """(start, end) of each run of True, end not included."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], flags.astype(np.int8), [0]))))
+    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]

@@ -1,0 +1,156 @@
+"""The whole way from a recording to heard notes, in blocks so that a long recording takes bounded memory."""
+
+import logging
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from notcher.audio import RATE
+from notcher.audio.decode import Audio, AudioError, FloatArray
+from notcher.audio.lead import is_fake_stereo, isolate
+from notcher.listen.contour import Trace, trace_pitch
+from notcher.listen.network import guess_pitch
+from notcher.listen.notes import HeardNote, energy_db, offset_of, read_notes
+from notcher.listen.offset import Offset
+from notcher.listen.onsets import onset_strength
+from notcher.listen.segments import Segment, segment
+from notcher.listen.spectrum import HOP
+
+log = logging.getLogger(__name__)
+
+_BLOCK_S = 40.0
+_MARGIN_S = 1.0
+
+
+class Cancelled(Exception):
+    """The person stopped the measuring."""
+
+
+@dataclass(frozen=True, eq=False)
+class Heard:
+    """What was heard. lead: how it was isolated (never 'auto'); trace covers the whole recording."""
+
+    notes: tuple[HeardNote, ...]
+    trace: Trace
+    offset: Offset
+    lead: str
+
+
+@dataclass(frozen=True, slots=True)
+class _Ear:
+    """How to listen: alone, or in a mix, where drums and chords must not count as notes."""
+
+    threshold: float
+    strike: float
+    rise_db: float
+    alone: bool
+
+
+_ALONE = _Ear(threshold=0.35, strike=0.35, rise_db=0.0, alone=True)
+_MIXED = _Ear(threshold=0.35, strike=0.3, rise_db=2.5, alone=False)
+
+
+def listen(
+    audio: Audio,
+    *,
+    lead: str = "auto",
+    start: float = 0.0,
+    end: float | None = None,
+    progress: Callable[[float], None] | None = None,
+    cancelled: Callable[[], bool] | None = None,
+) -> Heard:
+    """Measure a recording from start to end seconds.
+
+    Raises AudioError where the stretch holds no sound or no lead can be heard in it, Cancelled when asked to stop.
+    """
+    end = audio.duration if end is None else min(end, audio.duration)
+    if not 0 <= start < end:
+        raise AudioError(
+            f"nothing lies between {start:.1f} s and {end:.1f} s; the recording lasts {audio.duration:.1f} s"
+        )
+    if lead == "auto":
+        lead = propose_lead(audio.between(start, end))
+    ear = _ALONE if is_fake_stereo(audio.between(start, end)) else _MIXED
+    n = int(audio.duration / HOP)
+    cents, confidence, level = np.full(n, np.nan), np.zeros(n), np.full(n, -120.0)
+    flux, energy = np.zeros(n), np.full(n, -100.0)
+    at = start
+    while at < end:
+        if cancelled and cancelled():
+            raise Cancelled
+        low, high = max(start, at - _MARGIN_S), min(end, at + _BLOCK_S + _MARGIN_S)
+        mono = isolate(audio.between(low, high), lead)
+        trace = trace_pitch(mono, threshold=ear.threshold, alone=ear.alone)
+        first, skip = round(at / HOP), round(at / HOP) - round(low / HOP)
+        count = max(0, min(len(trace) - skip, round(min(_BLOCK_S, end - at) / HOP), n - first))
+        rows, source = slice(first, first + count), slice(skip, skip + count)
+        cents[rows], confidence[rows], level[rows] = trace.cents[source], trace.confidence[source], trace.level[source]
+        flux[rows], energy[rows] = onset_strength(mono)[source], energy_db(mono)[source]
+        at += _BLOCK_S
+        if progress:
+            progress(min(1.0, (at - start) / (end - start)))
+    trace = Trace(cents, confidence, level)
+    segments = segment(trace, flux, strike=ear.strike, rise_db=ear.rise_db)
+    if not ear.alone:
+        segments = _of_the_lead(trace, segments)
+    if not segments:
+        raise AudioError(
+            "no lead could be heard here; choose another part of the recording, or say where the lead sits "
+            "(--lead mix, centre, left or right)"
+        )
+    offset = offset_of(trace, segments)
+    notes = read_notes(trace, segments, energy, offset)
+    return Heard(tuple(notes), _with_starts(trace, segments), offset, lead)
+
+
+def _of_the_lead(trace: Trace, segments: list[Segment]) -> list[Segment]:
+    """Leaves out what is most likely another instrument: faint, unsure, or far from where the lead plays."""
+    if not segments:
+        return []
+    loud = np.array([float(np.median(trace.level[s.start : s.end])) for s in segments])
+    sure = np.array([float(np.mean(trace.confidence[s.start : s.end])) for s in segments])
+    length = np.array([s.end - s.start for s in segments])
+    usual = float(np.average(loud, weights=length * sure))
+    kept = (loud > usual - 16) & (sure > 0.55)
+    # Out of silence with no pick at all: an echo of what was played, or another instrument.
+    unstruck = np.array([s.cause == "rest" and s.flux == 0 for s in segments])
+    kept &= ~(unstruck & (loud < usual - 5))
+    log.debug("kept %d of %d segments as the lead's", int(kept.sum()), len(segments))
+    return [s for s, keep in zip(segments, kept, strict=True) if keep]
+
+
+def _with_starts(trace: Trace, segments: list[Segment]) -> Trace:
+    """The trace with sound only inside segments, and each note's first pitch carried back to its onset."""
+    cents = np.full_like(trace.cents, np.nan)
+    for s in segments:
+        cents[s.start : s.end] = trace.cents[s.start : s.end]
+    for s in segments:
+        first = round(s.onset / HOP)
+        if first < s.start:
+            cents[first : s.start] = trace.cents[s.start]
+    return Trace(cents, trace.confidence, trace.level)
+
+
+def propose_lead(samples: FloatArray) -> str:
+    """Where the lead sits: the choice under which the network is surest over the loudest 20 seconds.
+
+    samples: shape (1 or 2, n). Returns mix, centre, left or right.
+    """
+    if is_fake_stereo(samples):
+        return "mix"
+    length = 20 * RATE
+    best_start = 0
+    if samples.shape[1] > length:
+        blocks = (samples[:, : samples.shape[1] // RATE * RATE].reshape(samples.shape[0], -1, RATE) ** 2).mean(
+            axis=(0, 2)
+        )
+        best_start = int(np.argmax(np.convolve(blocks, np.ones(20), "valid"))) * RATE
+    excerpt = samples[:, best_start : best_start + length]
+    scores = {}
+    for choice in ("centre", "left", "right"):
+        guess = guess_pitch(isolate(excerpt, choice))
+        in_range = (guess.hz > 150) & (guess.hz < 1500)
+        scores[choice] = float(np.mean(guess.confidence * in_range)) if len(guess.hz) else 0.0
+    scores["centre"] += 0.05
+    return max(scores, key=lambda c: scores[c])

@@ -1,0 +1,185 @@
+"""From segments to heard notes: pitch, bend, vibrato, attack, confidence."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from notcher.audio import RATE
+from notcher.audio.decode import FloatArray
+from notcher.listen.contour import Trace
+from notcher.listen.offset import Offset, tuning_offset
+from notcher.listen.segments import Segment
+from notcher.listen.shape import Shape, read_shape
+from notcher.listen.spectrum import HOP
+from notcher.score.note import Attack, Bend, Mark, Vibrato
+
+_DIP_DB = 2.6
+_TAP_FRETS = 5
+_SLIDE_GLIDE = 0.024
+
+
+@dataclass(frozen=True, slots=True)
+class HeardNote:
+    """A note as it was heard, without a place on the neck. pitch: fretted, MIDI, offset taken out; times in seconds."""
+
+    onset: float
+    end: float
+    pitch: int
+    attack: Attack
+    bend: Bend | None
+    vibrato: Vibrato | None
+    marks: frozenset[Mark]
+    confidence: float
+    evidence: tuple[tuple[str, float], ...]
+
+
+def offset_of(trace: Trace, segments: list[Segment]) -> Offset:
+    """The recording's tuning offset from the steady parts of its segments."""
+    levels, weights = [], []
+    for s in segments:
+        y = trace.cents[s.start + 4 : s.end - 2]
+        for at in range(0, len(y) - 10, 10):
+            piece = y[at : at + 10]
+            if np.ptp(piece) < 12:
+                levels.append(float(np.median(piece)))
+                weights.append(float(np.mean(trace.confidence[s.start : s.end])))
+    return tuning_offset(np.array(levels), np.array(weights))
+
+
+def energy_db(mono: FloatArray) -> NDArray[np.float64]:
+    """Loudness each HOP of mono sound at RATE in 10 ms windows, dB, shape (n_frames,)."""
+    step = round(HOP * RATE)
+    n = int(len(mono) / RATE / HOP)
+    squared = np.concatenate(([0.0], np.cumsum(mono.astype(np.float64) ** 2)))
+    centres = np.round(np.arange(n) * HOP * RATE).astype(int)
+    low, high = np.clip(centres - step, 0, len(mono)), np.clip(centres + step, 0, len(mono))
+    return 10 * np.log10((squared[high] - squared[low]) / np.maximum(high - low, 1) + 1e-10)
+
+
+def read_notes(trace: Trace, segments: list[Segment], energy: NDArray[np.float64], offset: Offset) -> list[HeardNote]:
+    """Turn segments into notes, in time order."""
+    segments, marks = _slides_from_and_to_nowhere(trace, segments)
+    shapes = [
+        read_shape(trace.cents[s.start : s.end] - offset.cents, lead_in=max(0.0, s.start * HOP - s.onset))
+        for s in segments
+    ]
+    notes: list[HeardNote] = []
+    for i, (s, shape) in enumerate(zip(segments, shapes, strict=True)):
+        following = segments[i + 1] if i + 1 < len(segments) else None
+        touching = following is not None and following.start == s.end
+        end = following.onset if touching and following else s.end * HOP
+        dip = _dip(energy, s)
+        attack = _attack(s, shape, shapes[i - 1] if i and segments[i - 1].end == s.start else None, dip)
+        sure = float(np.mean(trace.confidence[s.start : s.end]))
+        sure *= min(1.0, 0.6 + (s.end - s.start) * HOP / 0.25) * (1.0 - min(abs(shape.base_error), 50.0) / 125.0)
+        evidence = (
+            ("jump_cents", round(s.jump_cents, 1)), ("glide_s", round(s.glide, 3)), ("flux", round(s.flux, 2)),
+            ("dip_db", round(dip, 1)), ("base_error_cents", round(shape.base_error, 1)),
+        )  # fmt: skip
+        if end - s.onset >= 0.02:
+            notes.append(
+                HeardNote(
+                    round(s.onset, 4), round(end, 4), shape.pitch, attack, _fitted(shape.bend, end - s.onset),
+                    shape.vibrato, marks.get(s.start, frozenset()), round(min(1.0, max(0.05, sure)), 2), evidence,
+                )
+            )  # fmt: skip
+    return _taps(notes)
+
+
+def _fitted(bend: Bend | None, duration: float) -> Bend | None:
+    return replace(bend, points=tuple(p for p in bend.points if p[0] <= duration + 1e-6)) if bend else None
+
+
+def _dip(energy: NDArray[np.float64], s: Segment) -> float:
+    """How far the sound drops just before the note, in dB: a picked string is stopped for a moment, a hammered one
+    is not."""
+    k = min(round(s.onset / HOP), len(energy) - 1)
+    before = energy[max(0, k - 16) : max(1, k - 6)]
+    around = energy[max(0, k - 6) : k + 5]
+    return float(np.median(before) - np.min(around)) if len(before) and len(around) else 0.0
+
+
+def _attack(s: Segment, shape: Shape, previous: Shape | None, dip: float) -> Attack:
+    if s.cause != "jump" or previous is None:
+        return Attack.PICK
+    step = shape.pitch - previous.pitch
+    if s.glide >= _SLIDE_GLIDE and s.flux < 0.35 and step:
+        return Attack.SLIDE
+    if dip >= _DIP_DB or step == 0:
+        return Attack.PICK
+    return Attack.HAMMER if step > 0 else Attack.PULL
+
+
+def _taps(notes: list[HeardNote]) -> list[HeardNote]:
+    """A short note left by a pull of five frets or more was most likely tapped (common practice, no source)."""
+    out = list(notes)
+    for i, (a, b) in enumerate(zip(notes, notes[1:], strict=False)):
+        if b.attack is Attack.PULL and a.pitch - b.pitch >= _TAP_FRETS and a.end - a.onset < 0.3 and not a.bend:
+            out[i] = replace(a, attack=Attack.TAP)
+    return out
+
+
+def _slides_from_and_to_nowhere(
+    trace: Trace, segments: list[Segment]
+) -> tuple[list[Segment], dict[int, frozenset[Mark]]]:
+    """Joins the glide before a note that is slid into, and the one after a note that is slid off, with the note.
+
+    Returns the segments, and the marks by a segment's first frame.
+    """
+    out: list[Segment] = []
+    marks: dict[int, frozenset[Mark]] = {}
+    i = 0
+    while i < len(segments):
+        s = segments[i]
+        following = segments[i + 1] if i + 1 < len(segments) else None
+        if following and s.end == following.start and _glides_up_into(trace, s, following):
+            # The pitch is read from where the hand arrives; the onset stays where the sound began.
+            s = replace(following, cause=s.cause, onset=s.onset, flux=s.flux, jump_cents=s.jump_cents)
+            marks[s.start] = frozenset({Mark.SLIDE_IN})
+            i += 1
+        out.append(s)
+        i += 1
+    segments, out = out, []
+    i = 0
+    while i < len(segments):
+        s = segments[i]
+        end, j = s.end, i + 1
+        while j < len(segments) and segments[j].start == end and _falls_away(segments[j]):
+            end, j = segments[j].end, j + 1
+        to_rest = j > i + 1 and (j == len(segments) or segments[j].start > end)
+        if to_rest and s.end - s.start >= 16:
+            marks[s.start] = marks.get(s.start, frozenset()) | {Mark.SLIDE_OFF}
+            out.append(s)
+            i = j
+            continue
+        cut = _falls_at_end(trace, s) if j >= len(segments) or segments[j].start > s.end else None
+        if cut:
+            marks[s.start] = marks.get(s.start, frozenset()) | {Mark.SLIDE_OFF}
+            s = replace(s, end=cut)
+        out.append(s)
+        i += 1
+    return out, marks
+
+
+def _falls_at_end(trace: Trace, s: Segment) -> int | None:
+    """The frame from which the note is slid off into silence, faster and further than a release, or None."""
+    y = trace.cents[s.start : s.end]
+    level = float(np.median(y))
+    steady = np.flatnonzero(np.abs(y - level) < 60)
+    tail = y[steady[-1] + 1 :] if len(steady) else y[:0]
+    if not 8 <= len(tail) <= 70 or level - float(np.min(tail[-4:])) < 250 or np.any(np.diff(tail) > 60):
+        return None
+    speed = (level - float(np.min(tail))) / (len(tail) * HOP * 1000)
+    return s.start + int(steady[-1]) + 1 if speed > 2.2 and steady[-1] >= 12 else None
+
+
+def _glides_up_into(trace: Trace, s: Segment, following: Segment) -> bool:
+    y = trace.cents[s.start : s.end]
+    short = s.end - s.start <= 26 and s.cause != "jump"
+    rising = float(np.mean(y[-3:]) - np.mean(y[:3])) > 60 or following.glide > 0.02
+    return short and rising and 90 <= following.jump_cents <= 600 and following.flux == 0
+
+
+def _falls_away(s: Segment) -> bool:
+    return s.cause == "jump" and s.jump_cents < -60 and s.flux < 0.5 and s.end - s.start <= 24

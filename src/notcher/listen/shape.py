@@ -1,0 +1,199 @@
+"""What happens inside one note: vibrato, and the bend with its kind, interval and measured points."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from notcher.listen.spectrum import HOP
+from notcher.score.note import Bend, BendKind, Vibrato
+from notcher.score.pitch import nearest_quarter
+
+_EDGE = 2
+_LEAST_BEND = 34.0
+_LATE = 0.45
+_CURL_CENTS = 92.0
+_POINT_TOLERANCE = 4.0
+_STEP = 35.0
+
+
+@dataclass(frozen=True, slots=True)
+class Shape:
+    """The fretted pitch (MIDI), what bends it, and how far the base lay from the fret in cents."""
+
+    pitch: int
+    bend: Bend | None
+    vibrato: Vibrato | None
+    base_error: float
+
+
+def read_shape(cents: NDArray[np.float64], *, lead_in: float = 0.0) -> Shape:
+    """Read one note's contour.
+
+    cents: shape (n,), n >= 1, cents above MIDI 0 with the recording's offset taken out, HOP apart, no NaN.
+    lead_in: seconds between the note's onset and the first value.
+    """
+    first, last = _one_string(cents)
+    cents, lead_in = cents[first:last], lead_in + first * HOP
+    y = _smoothed(cents)
+    wobble = find_vibrato(y)
+    level = _without_vibrato(y, wobble)
+    inner = level[_EDGE:-_EDGE] if len(level) > 4 * _EDGE else level
+    steady = _running_median(inner, 9)
+    low, high = float(np.min(steady)), float(np.max(steady))
+    vibrato = (
+        Vibrato(round(wobble.rate_hz, 2), round(wobble.extent_cents, 1), round(lead_in + wobble.start * HOP, 3))
+        if wobble
+        else None
+    )
+    start, end = float(np.median(inner[:8])), float(np.median(inner[-8:]))
+    kind = _bend_kind(inner, low, high, start, end) if high - low >= _LEAST_BEND and len(inner) >= 14 else None
+    if kind is None:
+        middle = float(np.median(inner))
+        pitch = round(middle / 100)
+        return Shape(pitch, None, vibrato, middle - 100 * pitch)
+    base = start if kind in (BendKind.BEND, BendKind.CURL, BendKind.BEND_RELEASE) else end
+    if kind is BendKind.HOLD:
+        base = low
+    pitch = round(base / 100)
+    target = nearest_quarter(float(np.percentile(steady, 96)) - 100 * pitch)
+    if kind is BendKind.CURL:
+        target = nearest_quarter(float(np.max(inner)) - 100 * pitch)
+    if not 50 <= target <= 600:
+        middle = float(np.median(inner))
+        pitch = round(middle / 100)
+        return Shape(pitch, None, vibrato, middle - 100 * pitch)
+    return Shape(pitch, Bend(kind, target, _points(cents - 100 * pitch, lead_in)), vibrato, base - 100 * pitch)
+
+
+def _one_string(cents: NDArray[np.float64]) -> tuple[int, int]:
+    """Frames [first, last) without what still belongs to the note before or already to the next.
+
+    A pushed string moves by 13 cents a frame at most; a step beyond _STEP near an end is another string or finger.
+    """
+    n = len(cents)
+    reach = min(14, n // 3)
+    steps = np.abs(np.diff(cents))
+    first = max((k + 1 for k in range(reach) if k < len(steps) and steps[k] > _STEP), default=0)
+    last = min((k + 1 for k in range(n - 1 - reach, n - 1) if k >= 0 and steps[k] > _STEP), default=n)
+    return (first, last) if last - first >= 3 else (0, n)
+
+
+def _bend_kind(level: NDArray[np.float64], low: float, high: float, start: float, end: float) -> BendKind | None:
+    span = high - low
+    start_up, end_up = start - low > 0.6 * span, end - low > 0.6 * span
+    if not start_up and end_up:
+        crossing = int(np.argmax(level > low + 0.5 * span))
+        late = (len(level) - crossing) * HOP
+        if span < _CURL_CENTS and late < 0.3 and crossing > _LATE * len(level):
+            return BendKind.CURL
+        return BendKind.BEND
+    if start_up and not end_up:
+        return BendKind.PRE_BEND_RELEASE
+    if not start_up and not end_up:
+        top = int(np.argmax(level))
+        if span < _CURL_CENTS and (len(level) - top) * HOP < 0.16 and top > 0.6 * len(level):
+            return BendKind.CURL
+        return BendKind.BEND_RELEASE
+    return BendKind.HOLD if span > 70 else None
+
+
+@dataclass(frozen=True, slots=True)
+class Wobble:
+    """A vibrato in frames: where it starts and ends, its rate and extent, and the levels of its troughs and tops."""
+
+    start: int
+    end: int
+    rate_hz: float
+    extent_cents: float
+    trough: float
+    top: float
+
+
+def find_vibrato(y: NDArray[np.float64]) -> Wobble | None:
+    """The longest chain of half-waves of 60 to 150 ms: four of 9 cents or more, or three of 22 cents or more.
+
+    y: smoothed cents HOP apart, shape (n,).
+    """
+    from scipy import signal
+
+    tops, _ = signal.find_peaks(y, prominence=8)
+    troughs, _ = signal.find_peaks(-y, prominence=8)
+    extremes = sorted([(int(k), 1) for k in tops] + [(int(k), -1) for k in troughs])
+    best: list[tuple[int, int]] = []
+    chain: list[tuple[int, int]] = []
+    for k, sign in extremes:
+        fits = bool(chain) and sign != chain[-1][1] and 0.058 <= (k - chain[-1][0]) * HOP <= 0.155
+        swing = abs(y[k] - y[chain[-1][0]]) if fits else 0.0
+        if fits and len(chain) >= 2:
+            last = abs(y[chain[-1][0]] - y[chain[-2][0]])
+            fits = 0.35 < swing / max(last, 1e-9) < 2.8
+        chain = [*chain, (k, sign)] if fits and 9 <= swing <= 300 else [(k, sign)]
+        if len(chain) > len(best):
+            best = chain
+    wide = len(best) == 4 and float(np.min(np.abs(np.diff(y[[k for k, _ in best]])))) >= 22
+    if len(best) < 5 and not wide:
+        return None
+    at = np.array([k for k, _ in best])
+    values = y[at]
+    half = np.diff(at) * HOP
+    rate = 1.0 / (2.0 * float(np.mean(half)))
+    first = max(0, int(at[0] - np.mean(half) / HOP))
+    last_frame = min(len(y), int(at[-1] + np.mean(half) / HOP))
+    high = [v for v, (_, s) in zip(values, best, strict=True) if s > 0]
+    low = [v for v, (_, s) in zip(values, best, strict=True) if s < 0]
+    # A moving average of 25 ms, as the contour had, takes sin(x)/x off a wave (boxcar response).
+    x = np.pi * rate * _SMOOTH * HOP
+    extent = float(np.median(np.abs(np.diff(values)))) / 2 / (np.sin(x) / x)
+    return Wobble(first, last_frame, rate, extent, float(np.median(low)), float(np.median(high)))
+
+
+_SMOOTH = 5
+
+
+def _smoothed(cents: NDArray[np.float64]) -> NDArray[np.float64]:
+    from scipy import ndimage
+
+    return np.asarray(ndimage.uniform_filter1d(_running_median(cents, 3), _SMOOTH, mode="nearest"))
+
+
+def _running_median(y: NDArray[np.float64], size: int) -> NDArray[np.float64]:
+    from scipy import ndimage
+
+    return np.asarray(ndimage.median_filter(y, size=min(size, len(y)), mode="nearest"))
+
+
+def _without_vibrato(y: NDArray[np.float64], wobble: Wobble | None) -> NDArray[np.float64]:
+    """The note with its vibrato laid flat at the level the string is held: a finger's vibrato can only raise an unbent
+    string and mostly lets down a bent one, so the level is the trough or the top, whichever joins what came before."""
+    if wobble is None:
+        return y
+    before = y[max(0, wobble.start - 12) : wobble.start]
+    held = wobble.trough
+    if len(before) >= 4:
+        came_from = float(np.median(before))
+        held = min((wobble.trough, wobble.top, (wobble.trough + wobble.top) / 2), key=lambda v: abs(v - came_from))
+    flat = y.copy()
+    flat[wobble.start : wobble.end] = held
+    after = flat[wobble.end :]
+    if len(after) and abs(float(np.median(after)) - held) < 2.4 * wobble.extent_cents:
+        flat[wobble.end :] = held
+    return flat
+
+
+def _points(cents: NDArray[np.float64], lead_in: float) -> tuple[tuple[float, float], ...]:
+    """The fewest points whose straight lines stay within a few cents of the curve (Douglas and Peucker 1973)."""
+    y = _running_median(cents, 3)
+    keep = {0, len(y) - 1}
+    stack = [(0, len(y) - 1)]
+    while stack:
+        a, b = stack.pop()
+        if b - a < 2:
+            continue
+        line = np.linspace(y[a], y[b], b - a + 1)
+        off = np.abs(y[a : b + 1] - line)
+        k = a + int(np.argmax(off))
+        if off[k - a] > _POINT_TOLERANCE:
+            keep.add(k)
+            stack += [(a, k), (k, b)]
+    return tuple((round(lead_in + k * HOP, 3), round(float(y[k]), 1)) for k in sorted(keep))

@@ -1,0 +1,43 @@
+"""Short-time spectra with instantaneous frequencies, at the contour's 5 ms steps."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from notcher.audio.decode import FloatArray
+
+HOP = 0.005
+LOW_RATE = 22050
+
+
+@dataclass(frozen=True, eq=False)
+class Spectra:
+    """magnitude and hz (instantaneous frequency), each shape (n_frames, n_bins); bin_hz: spacing of the bins."""
+
+    magnitude: NDArray[np.float32]
+    hz: NDArray[np.float32]
+    bin_hz: float
+
+
+def spectra(mono: FloatArray, *, first_frame: int, n_frames: int, window: int) -> Spectra:
+    """Hann-windowed spectra of sound at LOW_RATE, frames centred on multiples of HOP.
+
+    The instantaneous frequency is the reassigned one (Auger and Flandrin 1995): the bin's own, less the imaginary
+    part of X_dh / X_h, with X_dh taken through the window's derivative.
+    """
+    from scipy import fft
+
+    centres = np.round((first_frame + np.arange(n_frames)) * HOP * LOW_RATE).astype(np.int64)
+    padded = np.pad(mono, (window, window))
+    starts = centres + window - window // 2
+    frames = np.lib.stride_tricks.sliding_window_view(padded, window)[np.clip(starts, 0, len(padded) - window)]
+    n = np.arange(window)
+    hann = (0.5 - 0.5 * np.cos(2 * np.pi * n / window)).astype(np.float32)
+    slope = (np.pi / window * np.sin(2 * np.pi * n / window)).astype(np.float32)
+    x = fft.rfft(frames * hann, axis=1)
+    dx = fft.rfft(frames * slope, axis=1)
+    bin_hz = LOW_RATE / window
+    power = np.abs(x) ** 2 + 1e-20
+    hz = np.arange(x.shape[1]) * bin_hz - np.imag(dx * np.conj(x)) / power * LOW_RATE / (2 * np.pi)
+    return Spectra(np.abs(x).astype(np.float32), hz.astype(np.float32), bin_hz)

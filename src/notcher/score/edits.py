@@ -1,0 +1,273 @@
+"""Edits: functions from a project to a new one. Nothing is changed in place, so undo is a list of projects.
+
+Each takes the project first and raises ScoreError, with the remedy, where it does not apply.
+"""
+
+import itertools
+from collections.abc import Iterable, Set
+from dataclasses import replace
+
+from notcher.score.errors import ScoreError
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.pitch import nearest_quarter, note_name
+from notcher.score.project import Phrase, Project
+from notcher.score.tuning import HIGHEST_FRET
+
+SHORTEST_NOTE = 0.02
+
+
+def _replaced(project: Project, changed: Iterable[Note]) -> Project:
+    by_id = {n.id: n for n in changed}
+    return project.with_notes([by_id.get(n.id, n) for n in project.notes])
+
+
+def _chosen(project: Project, ids: Set[str]) -> list[Note]:
+    found = [n for n in project.notes if n.id in ids]
+    if not found:
+        raise ScoreError("no note is selected; click one, or press N for the next")
+    return found
+
+
+def new_note_id(project: Project) -> str:
+    """An id no note of the project has."""
+    taken = {n.id for n in project.notes}
+    return next(i for i in (f"n{k}" for k in itertools.count(len(taken) + 1)) if i not in taken)
+
+
+def add_note(
+    project: Project, *, onset: float, end: float, string: int, fret: int, attack: Attack = Attack.PICK
+) -> Project:
+    """Add a note by hand; it counts as confirmed and its place as held."""
+    note = Note(
+        new_note_id(project), onset, end, string, fret, attack=attack, confirmed=True, by_hand=True, held=True
+    )
+    return project.with_notes([*project.notes, note])
+
+
+def delete_notes(project: Project, ids: Set[str]) -> Project:
+    """Take notes out."""
+    _chosen(project, ids)
+    return project.with_notes([n for n in project.notes if n.id not in ids])
+
+
+def move_to_string(project: Project, ids: Set[str], *, steps: int) -> Project:
+    """Move notes to another string at the same pitch: +1 is the next thicker string. The place is then held."""
+    moved = []
+    for note in _chosen(project, ids):
+        string = note.string + steps
+        if not 1 <= string <= 6:
+            raise ScoreError(f"string {note.string} has no neighbour on that side")
+        fret = project.tuning.fret_for(note.pitch(project.tuning), string)
+        if fret is None:
+            name = note_name(note.pitch(project.tuning))
+            raise ScoreError(f"{name} is not on string {string}: the neck has frets 0 to {HIGHEST_FRET}")
+        moved.append(replace(note, string=string, fret=fret, held=True))
+    return _replaced(project, moved)
+
+
+def change_fret(project: Project, ids: Set[str], *, by: int = 0, to: int | None = None) -> Project:
+    """Change the fret, and so the pitch, by some frets or to one. The place is then held."""
+    changed = []
+    for note in _chosen(project, ids):
+        fret = note.fret + by if to is None else to
+        if not 0 <= fret <= HIGHEST_FRET:
+            raise ScoreError(f"frets go from 0 (open) to {HIGHEST_FRET}, got {fret}")
+        changed.append(replace(note, fret=fret, held=True))
+    return _replaced(project, changed)
+
+
+def set_place(project: Project, note_id: str, *, string: int, fret: int) -> Project:
+    """Put one note on a string and fret, and hold it there."""
+    return _replaced(project, [replace(project.note(note_id), string=string, fret=fret, held=True)])
+
+
+def nudge(project: Project, ids: Set[str], *, onset: float = 0.0, end: float = 0.0) -> Project:
+    """Move onsets and ends by seconds. The bend's shape keeps its place in the recording."""
+    changed = []
+    for note in _chosen(project, ids):
+        new_onset, new_end = max(0.0, note.onset + onset), note.end + end
+        if new_end - new_onset < SHORTEST_NOTE:
+            raise ScoreError(f"a note keeps at least {SHORTEST_NOTE * 1000:.0f} ms; delete it instead")
+        shift = new_onset - note.onset
+        changed.append(
+            replace(
+                note, onset=new_onset, end=new_end, bend=_shifted_bend(note.bend, shift, new_end - new_onset)
+            )
+        )
+    return _replaced(project, changed)
+
+
+def _shifted_bend(bend: Bend | None, shift: float, duration: float) -> Bend | None:
+    if bend is None or not bend.points:
+        return bend
+    kept = tuple((t - shift, c) for t, c in bend.points if 0.0 <= t - shift <= duration)
+    return replace(bend, points=kept)
+
+
+def split_note(project: Project, note_id: str, *, at: float) -> Project:
+    """Cut a note in two at a time in seconds; the second part is picked again and needs confirming."""
+    note = project.note(note_id)
+    if not note.onset + SHORTEST_NOTE <= at <= note.end - SHORTEST_NOTE:
+        raise ScoreError("put the playhead inside the note, at least 20 ms from its ends, to split it there")
+    first_bend = _shifted_bend(note.bend, 0.0, at - note.onset)
+    second_bend = _shifted_bend(note.bend, at - note.onset, note.end - at)
+    vibrato_first = note.vibrato if note.vibrato and note.vibrato.start < at - note.onset else None
+    vibrato_second = (
+        replace(note.vibrato, start=max(0.0, note.vibrato.start - (at - note.onset))) if note.vibrato else None
+    )
+    first = replace(note, end=at, bend=_refit(first_bend), vibrato=vibrato_first)
+    second = replace(
+        note, id=new_note_id(project), onset=at, attack=Attack.PICK, bend=_refit(second_bend), vibrato=vibrato_second,
+        confirmed=False,
+    )  # fmt: skip
+    others = [n for n in project.notes if n.id != note_id]
+    return project.with_notes([*others, first, second])
+
+
+def _refit(bend: Bend | None) -> Bend | None:
+    """A bend whose points were cut, its kind and interval read anew from what is left."""
+    if bend is None or not bend.points:
+        return bend
+    cents = [c for _, c in bend.points]
+    peak = max(cents)
+    if peak < 25:
+        return None
+    start_up, end_up = cents[0] > peak * 0.6, cents[-1] > peak * 0.6
+    kind = {
+        (False, True): BendKind.CURL if bend.kind is BendKind.CURL else BendKind.BEND,
+        (False, False): BendKind.BEND_RELEASE,
+        (True, True): BendKind.HOLD,
+        (True, False): BendKind.PRE_BEND_RELEASE,
+    }[(start_up, end_up)]
+    return replace(bend, kind=kind, target_cents=min(600, max(50, nearest_quarter(peak))))
+
+
+def join_notes(project: Project, ids: Set[str]) -> Project:
+    """Join notes that follow one another into the first, which keeps its place. Other pitches become its bend."""
+    notes = _chosen(project, ids)
+    if len(notes) < 2:
+        raise ScoreError("select two or more notes that follow one another to join them")
+    first, end = notes[0], max(n.end for n in notes)
+    base = first.pitch(project.tuning)
+    points: list[tuple[float, float]] = []
+    for n in notes:
+        raised = 100.0 * (n.pitch(project.tuning) - base)
+        shape = n.bend.written_shape(n.duration) if n.bend else ((0.0, 0.0), (n.duration, 0.0))
+        points += [(n.onset - first.onset + t, raised + c) for t, c in shape if raised + c > -60]
+    points.sort()
+    bend = _refit(Bend(BendKind.BEND, 50, tuple(points))) if points else None
+    joined = replace(first, end=end, bend=bend, vibrato=next((n.vibrato for n in notes if n.vibrato), None))
+    return project.with_notes([n for n in project.notes if n.id not in ids] + [joined])
+
+
+def set_bend(project: Project, ids: Set[str], *, kind: BendKind | None, target_cents: int = 200) -> Project:
+    """Write a bend of a kind and interval, keeping the measured shape where there is one; None takes it away."""
+    changed = []
+    for note in _chosen(project, ids):
+        points = note.bend.points if note.bend else ()
+        changed.append(replace(note, bend=Bend(kind, target_cents, points) if kind else None))
+    return _replaced(project, changed)
+
+
+def raise_bend(project: Project, ids: Set[str], *, by: int) -> Project:
+    """Widen or narrow the written interval by quarter steps of 50 cents; below a quarter the bend goes."""
+    changed = []
+    for note in _chosen(project, ids):
+        target = (note.bend.target_cents if note.bend else 0) + by
+        kind = note.bend.kind if note.bend else BendKind.BEND
+        points = note.bend.points if note.bend else ()
+        changed.append(replace(note, bend=Bend(kind, min(600, target), points) if target >= 50 else None))
+    return _replaced(project, changed)
+
+
+def toggle_vibrato(project: Project, ids: Set[str]) -> Project:
+    """Vibrato off where every chosen note has it, else on (5.5 Hz, 25 cents where none was measured)."""
+    notes = _chosen(project, ids)
+    off = all(n.vibrato for n in notes)
+    return _replaced(
+        project,
+        [replace(n, vibrato=None if off else n.vibrato or Vibrato(5.5, 25.0, min(0.2, n.duration / 3))) for n in notes],
+    )
+
+
+def set_attack(project: Project, ids: Set[str], *, attack: Attack) -> Project:
+    """Say how notes are reached."""
+    return _replaced(project, [replace(n, attack=attack) for n in _chosen(project, ids)])
+
+
+def toggle_mark(project: Project, ids: Set[str], *, mark: Mark) -> Project:
+    """Write a mark at the chosen notes, or take it away where all have it."""
+    notes = _chosen(project, ids)
+    off = all(mark in n.marks for n in notes)
+    return _replaced(project, [replace(n, marks=n.marks - {mark} if off else n.marks | {mark}) for n in notes])
+
+
+def confirm(project: Project, ids: Set[str]) -> Project:
+    """Say that notes are right as they stand; a doubt about them goes."""
+    return _replaced(project, [replace(n, confirmed=True, doubt=None) for n in _chosen(project, ids)])
+
+
+def set_doubt(project: Project, ids: Set[str], *, reason: str | None) -> Project:
+    """Mark notes as doubtful, with the reason, or take the doubt away with None."""
+    if reason is not None and not reason.strip():
+        raise ScoreError("say in a few words what is doubtful")
+    clean = reason.strip() if reason else None
+    return _replaced(
+        project,
+        [replace(n, doubt=clean, confirmed=n.confirmed and clean is None) for n in _chosen(project, ids)],
+    )
+
+
+def set_phrases(project: Project, phrases: Iterable[Phrase]) -> Project:
+    """Replace all phrases."""
+    return replace(project, phrases=tuple(sorted(phrases, key=lambda p: p.start)))
+
+
+def rename_phrase(project: Project, phrase_id: str, *, name: str) -> Project:
+    """Give a phrase a name that no other has."""
+    clean = name.strip()
+    if not clean:
+        raise ScoreError("a phrase needs a name")
+    if any(p.name.lower() == clean.lower() and p.id != phrase_id for p in project.phrases):
+        raise ScoreError(f"another phrase is called '{clean}' already")
+    return set_phrases(project, [replace(p, name=clean) if p.id == phrase_id else p for p in project.phrases])
+
+
+def split_phrase(project: Project, *, at: float) -> Project:
+    """Cut the phrase under a time in two, there."""
+    phrase = project.phrase_at(at)
+    if phrase is None or at - phrase.start < 0.1 or phrase.end - at < 0.1:
+        raise ScoreError("put the playhead inside a phrase, where the second part is to begin")
+    taken = {p.id for p in project.phrases} | {p.name for p in project.phrases}
+    number = next(k for k in itertools.count(len(project.phrases) + 1) if f"p{k}" not in taken and str(k) not in taken)
+    second = Phrase(f"p{number}", f"{phrase.name} b", at, phrase.end)
+    if second.name in taken:
+        second = replace(second, name=str(number))
+    others = [p for p in project.phrases if p.id != phrase.id]
+    return set_phrases(project, [*others, replace(phrase, end=at), second])
+
+
+def join_phrase_with_next(project: Project, phrase_id: str) -> Project:
+    """Join a phrase with the one after it; the first name stays."""
+    ids = [p.id for p in project.phrases]
+    if phrase_id not in ids or ids.index(phrase_id) + 1 >= len(ids):
+        raise ScoreError("there is no phrase after this one to join it with")
+    i = ids.index(phrase_id)
+    joined = replace(project.phrases[i], end=project.phrases[i + 1].end)
+    return set_phrases(project, [*project.phrases[:i], joined, *project.phrases[i + 2 :]])
+
+
+def add_phrase(project: Project, *, start: float, end: float) -> Project:
+    """Make a stretch a phrase of its own; phrases under it are cut back or go."""
+    kept: list[Phrase] = []
+    for p in project.phrases:
+        if p.end <= start or p.start >= end:
+            kept.append(p)
+            continue
+        if p.start < start - 0.05:
+            kept.append(replace(p, end=start))
+        elif p.end > end + 0.05:
+            kept.append(replace(p, start=end))
+    taken = {p.id for p in project.phrases} | {p.name for p in project.phrases}
+    number = next(k for k in itertools.count(len(project.phrases) + 1) if f"p{k}" not in taken and str(k) not in taken)
+    return set_phrases(project, [*kept, Phrase(f"p{number}", str(number), start, end)])

@@ -1,0 +1,130 @@
+"""The whole document of one request: the recording, what was heard in it, and what the person made of that."""
+
+import bisect
+from dataclasses import dataclass, replace
+
+from notcher.score.errors import ScoreError
+from notcher.score.note import Note
+from notcher.score.tempo import TempoMap
+from notcher.score.tuning import STANDARD, Tuning
+
+LEAD_CHOICES = ("auto", "mix", "centre", "left", "right")
+
+
+@dataclass(frozen=True, slots=True)
+class Recording:
+    """The sound file a project is about. path is as written in the project: relative to it where it can be."""
+
+    path: str
+    sha256: str
+    duration: float
+    sample_rate: int
+    channels: int
+
+
+@dataclass(frozen=True, slots=True)
+class Contour:
+    """Measured pitch, one value each `hop` seconds from `start`.
+
+    decicents: tenths of a cent above MIDI pitch 0 at A = 440, or -1 where nothing sounds; percent: confidence.
+    """
+
+    start: float
+    hop: float
+    decicents: tuple[int, ...]
+    percent: tuple[int, ...]
+
+    def __post_init__(self) -> None:
+        if len(self.decicents) != len(self.percent):
+            raise ScoreError("a contour needs one confidence for each pitch")
+
+    @property
+    def end(self) -> float:
+        """Seconds at which the contour stops."""
+        return self.start + self.hop * len(self.decicents)
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A named place in the recording, in seconds."""
+
+    name: str
+    start: float
+
+
+@dataclass(frozen=True, slots=True)
+class Phrase:
+    """A lick: a name and the stretch of the recording it takes, in seconds."""
+
+    id: str
+    name: str
+    start: float
+    end: float
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.start < self.end:
+            raise ScoreError(f"a phrase must end after it starts, got {self.start} s to {self.end} s")
+
+
+@dataclass(frozen=True, slots=True)
+class Request:
+    """What was asked for, and by whom."""
+
+    title: str = ""
+    performer: str = ""
+    asked_by: str = ""
+    school: str = ""
+    rights: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Project:
+    """The document. Notes are sorted by onset, then string; phrases by start."""
+
+    recording: Recording
+    tuning: Tuning = STANDARD
+    offset_cents: float = 0.0
+    lead: str = "auto"
+    request: Request = Request()
+    notes: tuple[Note, ...] = ()
+    phrases: tuple[Phrase, ...] = ()
+    sections: tuple[Section, ...] = ()
+    tempo: TempoMap | None = None
+    contour: Contour | None = None
+
+    def __post_init__(self) -> None:
+        if self.lead not in LEAD_CHOICES:
+            raise ScoreError(f"the lead is one of {', '.join(LEAD_CHOICES)}, got '{self.lead}'")
+
+    def note(self, note_id: str) -> Note:
+        """The note of that id. Raises ScoreError where there is none."""
+        for note in self.notes:
+            if note.id == note_id:
+                return note
+        raise ScoreError(f"there is no note '{note_id}' in this project")
+
+    def phrase_named(self, name: str) -> Phrase:
+        """The phrase of that name or id, letter case ignored. Raises ScoreError, listing the names."""
+        wanted = name.strip().lower()
+        for phrase in self.phrases:
+            if wanted in (phrase.name.lower(), phrase.id.lower()):
+                return phrase
+        known = ", ".join(f"'{p.name}'" for p in self.phrases) or "none yet"
+        raise ScoreError(f"there is no phrase '{name}'; this project has {known}")
+
+    def phrase_at(self, time: float) -> Phrase | None:
+        """The phrase that holds a time in seconds."""
+        for phrase in self.phrases:
+            if phrase.start <= time < phrase.end:
+                return phrase
+        return None
+
+    def notes_between(self, start: float, end: float) -> tuple[Note, ...]:
+        """The notes whose onsets lie in [start, end)."""
+        low = bisect.bisect_left(self.notes, start, key=lambda n: n.onset)
+        high = bisect.bisect_left(self.notes, end, key=lambda n: n.onset)
+        return self.notes[low:high]
+
+    def with_notes(self, notes: "list[Note] | tuple[Note, ...]") -> "Project":
+        """This project with other notes, put in order."""
+        return replace(self, notes=tuple(sorted(notes, key=lambda n: (n.onset, n.string, n.id))))

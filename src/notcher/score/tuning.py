@@ -1,0 +1,92 @@
+"""How the guitar is tuned: the pitches of the open strings, and their names as guitarists say them."""
+
+from dataclasses import dataclass
+
+from notcher.score.errors import ScoreError
+from notcher.score.pitch import note_name, parse_note_name
+
+HIGHEST_FRET = 24
+
+
+@dataclass(frozen=True, slots=True)
+class Tuning:
+    """Open strings 1 (thinnest) to 6 as MIDI pitches, and the name it goes by ('' for one without)."""
+
+    pitches: tuple[int, ...]
+    name: str = ""
+
+    def __post_init__(self) -> None:
+        if len(self.pitches) != 6:
+            raise ScoreError(f"a tuning names six strings, got {len(self.pitches)}")
+        if not all(16 <= p <= 88 for p in self.pitches):
+            raise ScoreError(f"an open string lies between E0 and E6, got {', '.join(map(str, self.pitches))}")
+
+    def pitch(self, string: int, fret: int) -> int:
+        """MIDI pitch of a fretted note. Raises ScoreError for a string outside 1 to 6."""
+        if not 1 <= string <= 6:
+            raise ScoreError(f"strings go from 1 (thinnest) to 6, got {string}")
+        return self.pitches[string - 1] + fret
+
+    def fret_for(self, pitch: int, string: int) -> int | None:
+        """The fret that gives a MIDI pitch on a string, or None where the neck does not reach it."""
+        fret = pitch - self.pitches[string - 1]
+        return fret if 0 <= fret <= HIGHEST_FRET else None
+
+    def places(self, pitch: int) -> list[tuple[int, int]]:
+        """All (string, fret) that give a MIDI pitch, thinnest string first."""
+        found = ((s, self.fret_for(pitch, s)) for s in range(1, 7))
+        return [(s, f) for s, f in found if f is not None]
+
+    def letters(self) -> list[str]:
+        """The strings' letters, string 1 first; the thinner of two of one letter is written small."""
+        names = [note_name(p, octave=False, flats=self._flat()) for p in self.pitches]
+        if names[0] in names[1:]:
+            names[0] = names[0].lower()
+        return names
+
+    def spoken(self) -> str:
+        """The tuning from low to high, as it is said: E A D G B E."""
+        return " ".join(note_name(p, octave=False, flats=self._flat()) for p in reversed(self.pitches))
+
+    def shape_shift(self) -> int | None:
+        """Semitones below standard where all strings are lowered alike (0 for standard), else None."""
+        shifts = {s - p for s, p in zip(STANDARD.pitches, self.pitches, strict=True)}
+        return shifts.pop() if len(shifts) == 1 else None
+
+    def _flat(self) -> bool:
+        return self.pitches[0] < 64
+
+
+STANDARD = Tuning((64, 59, 55, 50, 45, 40), "standard")
+NAMED = {
+    t.name: t
+    for t in (
+        STANDARD,
+        Tuning((63, 58, 54, 49, 44, 39), "half-step-down"),
+        Tuning((62, 57, 53, 48, 43, 38), "d-standard"),
+        Tuning((64, 59, 55, 50, 45, 38), "drop-d"),
+        Tuning((63, 58, 54, 49, 44, 37), "drop-c-sharp"),
+        Tuning((62, 57, 55, 50, 43, 38), "open-g"),
+        Tuning((62, 57, 54, 50, 45, 38), "open-d"),
+        Tuning((64, 59, 56, 52, 47, 40), "open-e"),
+        Tuning((62, 57, 55, 50, 45, 38), "dadgad"),
+    )
+}
+
+
+def parse_tuning(text: str) -> Tuning:
+    """A tuning from its name, or from six pitches, string 1 to 6: E4,B3,G3,D3,A2,E2.
+
+    Raises ScoreError, listing the names, for anything else.
+    """
+    key = text.strip().lower().replace("_", "-").replace(" ", "-")
+    if key in NAMED:
+        return NAMED[key]
+    parts = [p for p in text.replace(",", " ").split() if p]
+    if len(parts) != 6:
+        raise ScoreError(f"'{text}' is no tuning; use {', '.join(NAMED)}, or six pitches such as E4,B3,G3,D3,A2,E2")
+    pitches = tuple(parse_note_name(p) for p in parts)
+    for known in NAMED.values():
+        if known.pitches == pitches:
+            return known
+    return Tuning(pitches)

@@ -1,0 +1,54 @@
+"""The order of a lesson and the ladder of its paces."""
+
+from dataclasses import dataclass
+
+from notcher.score.errors import ScoreError
+from notcher.score.project import Phrase, Project
+
+SLOWEST_PACE = 25
+FASTEST_PACE = 110
+LADDER = (40, 50, 60, 70, 80, 90, 100)
+FIRST_PACE = 50
+
+
+def clamp_pace(percent: int) -> int:
+    """A pace within 25 to 110 % of the recording's speed."""
+    return max(SLOWEST_PACE, min(FASTEST_PACE, percent))
+
+
+def next_pace(percent: int, *, up: bool = True) -> int:
+    """The next rung of the ladder above (or below) a pace; beyond its ends the pace stays."""
+    rungs = [r for r in LADDER if r > percent] if up else [r for r in reversed(LADDER) if r < percent]
+    return rungs[0] if rungs else percent
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """What is looped: seconds in the recording, and what to call it."""
+
+    start: float
+    end: float
+    label: str
+
+
+def phrase_stretch(phrase: Phrase) -> Stretch:
+    """One phrase alone."""
+    return Stretch(phrase.start, phrase.end, phrase.name)
+
+
+def so_far(project: Project, phrase: Phrase) -> Stretch:
+    """Everything from the first phrase up to and with this one. Raises ScoreError for a phrase of another project."""
+    if phrase not in project.phrases:
+        raise ScoreError(f"the phrase '{phrase.name}' is not in this project any more")
+    first = project.phrases[0]
+    label = phrase.name if first == phrase else f"{first.name} to {phrase.name}"
+    return Stretch(first.start, phrase.end, label)
+
+
+def neighbour(project: Project, phrase_id: str, *, steps: int) -> Phrase:
+    """The phrase some steps after (or before) one, stopping at the ends. Raises ScoreError without phrases."""
+    if not project.phrases:
+        raise ScoreError("there are no phrases yet; they are made in the Notch room")
+    ids = [p.id for p in project.phrases]
+    at = ids.index(phrase_id) if phrase_id in ids else 0
+    return project.phrases[max(0, min(len(ids) - 1, at + steps))]

@@ -1,0 +1,58 @@
+"""Proposes phrases: a solo is cut at breaths and after long notes (common practice, no source)."""
+
+from notcher.score.note import Note
+from notcher.score.project import Phrase
+
+_USUAL_S = 5.0
+_LONGEST_S = 11.0
+_LEAD_IN = 0.06
+
+
+def propose_phrases(notes: "tuple[Note, ...] | list[Note]", *, duration: float) -> tuple[Phrase, ...]:
+    """Phrases over all notes, in time order, named 1, 2, 3 ...
+
+    The cuts are the cheapest by dynamic programming: a cut is good at a rest or after a long note, and a phrase is good
+    at some five seconds and bad beyond eleven. duration: of the recording in seconds, where the last phrase may end.
+    """
+    if not notes:
+        return ()
+    ordered = sorted(notes, key=lambda n: n.onset)
+    starts = [0] + [i for i in range(1, len(ordered)) if ordered[i].onset - ordered[i - 1].onset > 0.03]
+    best = {0: 0.0}
+    back: dict[int, int] = {}
+    ends = [*starts[1:], len(ordered)]
+    for end in ends:
+        options = []
+        for start in starts:
+            if start >= end or start not in best:
+                continue
+            length = ordered[end - 1].end - ordered[start].onset
+            if length <= _LONGEST_S or end == ends[starts.index(start)]:
+                options.append((best[start] + _length_cost(length) - _cut_merit(ordered, end), start))
+        best[end], back[end] = min(options)
+    cuts = [len(ordered)]
+    while cuts[-1] != 0:
+        cuts.append(back[cuts[-1]])
+    cuts.reverse()
+    phrases = []
+    for number, (a, b) in enumerate(zip(cuts, cuts[1:], strict=False), 1):
+        start = max(0.0, ordered[a].onset - _LEAD_IN)
+        sound_end = max(n.end for n in ordered[a:b])
+        end = ordered[b].onset - _LEAD_IN if b < len(ordered) else min(duration, sound_end + 0.3)
+        end = max(start + 0.1, min(end, sound_end + 0.6))
+        phrases.append(Phrase(f"p{number}", str(number), round(start, 3), round(end, 3)))
+    return tuple(phrases)
+
+
+def _length_cost(length: float) -> float:
+    return 0.12 * abs(length - _USUAL_S) + (1.2 if length < 2.0 else 0.0) + max(0.0, length - _LONGEST_S)
+
+
+def _cut_merit(notes: list[Note], end: int) -> float:
+    """How natural a cut is before note number `end`: the breath there, and how long the note before it is held."""
+    if end >= len(notes):
+        return 0.0
+    last = max(n.end for n in notes[max(0, end - 3) : end])
+    breath = max(0.0, notes[end].onset - last)
+    held = notes[end - 1].end - notes[end - 1].onset
+    return min(1.5, 3.0 * breath) + min(0.6, 0.5 * held) - 0.8
