@@ -91,6 +91,7 @@ def technique_scores(truth: Truth, heard: "list[HeardNote] | tuple[HeardNote, ..
     false = [h for t, h in pairs if h.bend and not t["bend"]]
     heard_bends = sum(1 for h in heard if h.bend)
     peaks = [abs((h.bend.peak_cents or 0) - max(t["cents_5ms"])) for t, h in found if h.bend]
+    intervals = [t["bend"]["target_cents"] == h.bend.target_cents for t, h in found if h.bend]
     kinds = [_same_kind(t["bend"]["kind"], str(h.bend.kind)) for t, h in found if h.bend]
     true_vibrato = [n for n in truth.pitched() if n["vibrato"]]
     wobbles = [(t["vibrato"], h.vibrato) for t, h in pairs if t["vibrato"] and h.vibrato]
@@ -99,8 +100,7 @@ def technique_scores(truth: Truth, heard: "list[HeardNote] | tuple[HeardNote, ..
         "bends found": len(found) / max(1, len(true_bends)),
         "bends false": len(false) / max(1, heard_bends),
         "bend peak error, median cents": float(np.median(peaks)) if peaks else float("nan"),
-        "bend interval right": float(np.mean([t["bend"]["target_cents"] == h.bend.target_cents for t, h in found if h.bend]))
-        if found else 0.0,
+        "bend interval right": float(np.mean(intervals)) if intervals else 0.0,
         "bend kind right": float(np.mean(kinds)) if kinds else 0.0,
         "vibrato found": len(wobbles) / max(1, len(true_vibrato)),
         "vibrato rate error, median Hz": float(np.median([abs(t["rate_hz"] - h.rate_hz) for t, h in wobbles]))

@@ -69,6 +69,11 @@ def _run(beat, step, notes):
     return [Played(beat + i * step, step, s, f, a) for i, (s, f, a) in enumerate(notes)]
 
 
+def _muted(beat, string, frets):
+    marks = ("palm-mute",)
+    return [Played(beat + 0.5 * i, 0.32, string, f, marks=marks, velocity=84) for i, f in enumerate(frets)]
+
+
 def _pair(beat, length, low, high):
     return [Played(beat, length, *low), Played(beat, length, *high)]
 
@@ -134,8 +139,8 @@ PHRASES: list[tuple[str, list[Played]]] = [
     (
         "Night watch",
         [
-            *(Played(44.0 + 0.5 * i, 0.32, 5, f, marks=("palm-mute",), velocity=84) for i, f in enumerate((9, 9, 12, 9))),
-            *(Played(46.0 + 0.5 * i, 0.32, 4, f, marks=("palm-mute",), velocity=84) for i, f in enumerate((9, 11))),
+            *_muted(44.0, 5, (9, 9, 12, 9)),
+            *_muted(46.0, 4, (9, 11)),
             Played(46.88, 0.06, 4, 14, marks=("dead",), velocity=60),
             Played(46.94, 0.06, 3, 14, marks=("dead",), velocity=60),
             Played(47.0, 2.0, 2, 14, "rake", vib=(4.6, 42, 0.4)),
@@ -190,7 +195,6 @@ CHORDS = {
     "Bm": (35, (54, 59, 62, 66)),
     "C#m": (37, (52, 56, 61, 64)),
 }
-PROGRESSION = (
-    "- F#m D A E F#m D A E Bm D F#m E Bm D F#m F#m D A E Bm E F#m".split()
-)  # bar 0 is the count-in
+# Bar 0 is the count-in.
+PROGRESSION = "- F#m D A E F#m D A E Bm D F#m E Bm D F#m F#m D A E Bm E F#m".split()  # noqa: SIM905
 SECTIONS = (("A", 4), ("B", 25), ("C", 44), ("A again, last note changed", 61), ("End", 67))

@@ -38,7 +38,7 @@ def measure(
 ) -> Project:
     """A project with proposed notes and phrases from a decoded recording.
 
-    Raises AudioError where there is nothing to hear, Cancelled when asked to stop.
+    Raises AudioError where there is nothing to hear, CancelledError when asked to stop.
     """
     heard = listen(
         audio, lead=lead, start=start, end=end, cancelled=cancelled,

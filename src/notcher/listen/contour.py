@@ -178,7 +178,7 @@ def _without_blips(cents: NDArray[np.float64], shortest: int = 4) -> NDArray[np.
     """Closes gaps of up to two frames and drops runs shorter than `shortest` frames."""
     out = cents.copy()
     for start, end in runs(~np.isfinite(out)):
-        if 0 < start and end < len(out) and end - start <= 2 and abs(out[start - 1] - out[end]) < 60:
+        if start > 0 and end < len(out) and end - start <= 2 and abs(out[start - 1] - out[end]) < 60:
             out[start:end] = np.interp(np.arange(start, end), [start - 1, end], [out[start - 1], out[end]])
     for start, end in runs(np.isfinite(out)):
         if end - start < shortest:

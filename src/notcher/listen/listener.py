@@ -23,7 +23,7 @@ _BLOCK_S = 40.0
 _MARGIN_S = 1.0
 
 
-class Cancelled(Exception):
+class CancelledError(Exception):
     """The person stopped the measuring."""
 
 
@@ -62,7 +62,7 @@ def listen(
 ) -> Heard:
     """Measure a recording from start to end seconds.
 
-    Raises AudioError where the stretch holds no sound or no lead can be heard in it, Cancelled when asked to stop.
+    Raises AudioError where the stretch holds no sound or no lead can be heard in it, CancelledError when asked to stop.
     """
     end = audio.duration if end is None else min(end, audio.duration)
     if not 0 <= start < end:
@@ -78,7 +78,7 @@ def listen(
     at = start
     while at < end:
         if cancelled and cancelled():
-            raise Cancelled
+            raise CancelledError
         low, high = max(start, at - _MARGIN_S), min(end, at + _BLOCK_S + _MARGIN_S)
         mono = isolate(audio.between(low, high), lead)
         trace = trace_pitch(mono, threshold=ear.threshold, alone=ear.alone)

@@ -1,5 +1,6 @@
 """From segments to heard notes: pitch, bend, vibrato, attack, confidence."""
 
+import itertools
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -114,7 +115,7 @@ def _attack(s: Segment, shape: Shape, previous: Shape | None, dip: float) -> Att
 def _taps(notes: list[HeardNote]) -> list[HeardNote]:
     """A short note left by a pull of five frets or more was most likely tapped (common practice, no source)."""
     out = list(notes)
-    for i, (a, b) in enumerate(zip(notes, notes[1:], strict=False)):
+    for i, (a, b) in enumerate(itertools.pairwise(notes)):
         if b.attack is Attack.PULL and a.pitch - b.pitch >= _TAP_FRETS and a.end - a.onset < 0.3 and not a.bend:
             out[i] = replace(a, attack=Attack.TAP)
     return out

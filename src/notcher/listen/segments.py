@@ -4,6 +4,7 @@ A bend moves the pitch by at most about 2.5 cents a millisecond; a finger put do
 what tells a bent note from two notes (measured on the development phrases).
 """
 
+import itertools
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -63,7 +64,7 @@ def _cut_run(trace: Trace, flux: NDArray[np.float64], struck: NDArray[np.int64],
             cuts[int(k)] = ("strike", 0.0, 0.0)
     edges = [start, *sorted(cuts), end]
     out = []
-    for a, b in zip(edges, edges[1:], strict=False):
+    for a, b in itertools.pairwise(edges):
         cause, size, length = cuts.get(a, ("rest", 0.0, 0.0))
         out.append(Segment(a, b, cause, a * HOP, size, length))
     return out
@@ -112,7 +113,8 @@ def _tidied(trace: Trace, found: list[Segment]) -> list[Segment]:
             else:
                 out[-1] = replace(
                     s, start=previous.start, cause=previous.cause, onset=previous.onset,
-                    jump_cents=previous.jump_cents + s.jump_cents, glide=previous.glide + (s.start - previous.start) * HOP,
+                    jump_cents=previous.jump_cents + s.jump_cents,
+                    glide=previous.glide + (s.start - previous.start) * HOP,
                 )  # fmt: skip
             continue
         out.append(s)

@@ -1,5 +1,7 @@
 """Proposes phrases: a solo is cut at breaths and after long notes (common practice, no source)."""
 
+import itertools
+
 from notcher.score.note import Note
 from notcher.score.project import Phrase
 
@@ -35,7 +37,7 @@ def propose_phrases(notes: "tuple[Note, ...] | list[Note]", *, duration: float) 
         cuts.append(back[cuts[-1]])
     cuts.reverse()
     phrases = []
-    for number, (a, b) in enumerate(zip(cuts, cuts[1:], strict=False), 1):
+    for number, (a, b) in enumerate(itertools.pairwise(cuts), 1):
         start = max(0.0, ordered[a].onset - _LEAD_IN)
         sound_end = max(n.end for n in ordered[a:b])
         end = ordered[b].onset - _LEAD_IN if b < len(ordered) else min(duration, sound_end + 0.3)
