@@ -74,7 +74,7 @@ def states_for(wanted: Wanted, places: list[tuple[int, int]]) -> States:
 
 def _own_cost(wanted: Wanted, string: int, fret: int, position: int | None) -> float:
     # A lead sounds clearer on a thinner string further down than far up a thick one, where frets are also narrow.
-    cost = 0.04 * max(0, fret - 12) + 0.03 * max(0, fret - 17) ** 1.5
+    cost = 0.05 * max(0, fret - 12) + 0.12 * max(0, fret - 16)
     if string >= 4:
         cost += 0.09 * max(0, fret - 9)
     if fret == 0:

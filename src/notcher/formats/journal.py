@@ -1,0 +1,132 @@
+"""The recovery journal: every edit is on disk before the next one is made.
+
+Beside the saved project (or in the state folder for one not saved yet) lies a journal. Its first line is the project
+as it was when the journal began; each further line is one edit as what changed. A killed program loses at most the edit
+that was being written; a half-written last line is left out when reading.
+"""
+
+import json
+import os
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import IO, Any
+
+from notcher.formats import project_file
+from notcher.formats.errors import FileFormatError
+from notcher.score.project import Project
+
+_FORMAT = "notcher-journal"
+
+
+def changes(before: Project, after: Project) -> dict[str, Any]:
+    """What makes `after` out of `before`: notes put and taken, and every other field that differs."""
+    old = {n.id: n for n in before.notes}
+    new = {n.id: n for n in after.notes}
+    row: dict[str, Any] = {
+        "put": [project_file.note_to_dict(n) for i, n in new.items() if old.get(i) is not n and old.get(i) != n],
+        "take": [i for i in old if i not in new],
+    }
+    a, b = _rest(before), _rest(after)
+    row["set"] = {k: v for k, v in b.items() if a[k] != v}
+    return row
+
+
+def _rest(project: Project) -> dict[str, Any]:
+    whole = project_file.to_dict(replace(project, notes=(), contour=None))
+    return {k: v for k, v in whole.items() if k not in ("format", "version", "notes", "contour")}
+
+
+def apply(project: Project, row: dict[str, Any]) -> Project:
+    """One journal line applied to a project. Raises KeyError, TypeError or ValueError where it does not fit."""
+    taken = set(row["take"])
+    put = {d["id"]: project_file.note_from_dict(d) for d in row["put"]}
+    notes = [put.pop(n.id, n) for n in project.notes if n.id not in taken] + list(put.values())
+    if row["set"]:
+        bare = project_file.to_dict(replace(project, notes=(), contour=None))
+        bare.update(row["set"])
+        project = replace(project_file.from_dict(bare), contour=project.contour)
+    return project.with_notes(notes)
+
+
+class Journal:
+    """Appends edits to a journal file; made at the first edit, gone when the project is saved."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._file: IO[str] | None = None
+
+    @property
+    def path(self) -> Path:
+        """Where it is written."""
+        return self._path
+
+    def record(self, before: Project, after: Project, *, saved_as: Path | None) -> None:
+        """Write one edit. Raises FileFormatError where the disk does not take it."""
+        try:
+            if self._file is None:
+                self._path.parent.mkdir(parents=True, exist_ok=True)
+                self._file = self._path.open("w", encoding="utf-8")
+                head = {
+                    "format": _FORMAT, "project": str(saved_as) if saved_as else None, "pid": os.getpid(),
+                    "base": project_file.to_dict(before),
+                }  # fmt: skip
+                self._line(head)
+            self._line(changes(before, after))
+        except OSError as error:
+            raise FileFormatError(
+                f"edits cannot be kept for recovery ({error.strerror}); save the project now, in another folder"
+            ) from error
+
+    def _line(self, row: dict[str, Any]) -> None:
+        assert self._file is not None
+        self._file.write(json.dumps(row, ensure_ascii=False, separators=(",", ":")) + "\n")
+        self._file.flush()
+        os.fdatasync(self._file.fileno())
+
+    def close(self, *, discard: bool) -> None:
+        """Stop writing; discard it when the project is saved or the person let the edits go."""
+        if self._file is not None:
+            self._file.close()
+            self._file = None
+        if discard:
+            self._path.unlink(missing_ok=True)
+
+
+@dataclass(frozen=True, slots=True)
+class Recovered:
+    """What a journal holds: the project with all its whole edits, where it was saved, and how many edits."""
+
+    project: Project
+    saved_as: Path | None
+    edits: int
+
+
+def recover(path: Path) -> Recovered:
+    """Read a journal back. Raises FileFormatError where not even its beginning can be read."""
+    try:
+        lines = path.read_text(encoding="utf-8", errors="replace").split("\n")
+        head = json.loads(lines[0])
+        project = project_file.from_dict(head["base"])
+    except (OSError, ValueError, KeyError, TypeError) as error:
+        raise FileFormatError(f"the recovery file '{path.name}' cannot be read; open the saved project") from error
+    edits = 0
+    for line in lines[1:]:
+        try:
+            project = apply(project, json.loads(line))
+        except (ValueError, KeyError, TypeError):
+            break
+        edits += 1
+    return Recovered(project, Path(head["project"]) if head.get("project") else None, edits)
+
+
+def owner_alive(path: Path) -> bool:
+    """Whether the process that writes a journal still runs."""
+    try:
+        with path.open(encoding="utf-8") as f:
+            pid = int(json.loads(f.readline())["pid"])
+        os.kill(pid, 0)
+    except PermissionError:
+        return True
+    except (OSError, ValueError, KeyError, TypeError):
+        return False
+    return pid != os.getpid()

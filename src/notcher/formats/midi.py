@@ -1,0 +1,124 @@
+"""Standard MIDI file: one channel a string, bends, vibrato and slides as pitch wheel.
+
+The wheel's range is set to 12 semitones by registered parameter 0 (MIDI 1.0 Detailed Specification, RPN table).
+"""
+
+import io
+from typing import Any
+
+import numpy as np
+
+from notcher.audio.tone import cents_of
+from notcher.score.errors import ScoreError
+from notcher.score.note import Attack, Note
+from notcher.score.project import Project
+
+WHEEL_RANGE = 12
+TICKS_PER_BEAT = 960
+_GUITAR_PROGRAM = 27
+_WHEEL_STEP = 0.01
+
+
+def wheel(cents: float) -> int:
+    """Pitch wheel value, -8192 to 8191, for cents within the wheel's range.
+
+    Raises ScoreError beyond 1200 cents either way.
+    """
+    if not -1200 <= cents <= 1200:
+        raise ScoreError(f"the pitch wheel reaches {WHEEL_RANGE} semitones, got {cents:.0f} cents")
+    return min(8191, round(cents / (WHEEL_RANGE * 100) * 8192))
+
+
+def midi_bytes(project: Project, notes: tuple[Note, ...]) -> bytes:
+    """The notes as a MIDI file that plays in the recording's own time, at A = 440."""
+    import mido
+
+    file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_BEAT)
+    file.tracks.append(_conductor(project, mido))
+    for string in range(1, 7):
+        mine = [n for n in notes if n.string == string]
+        file.tracks.append(_string_track(project, string, mine, mido))
+    out = io.BytesIO()
+    file.save(file=out)
+    return out.getvalue()
+
+
+def _tick(project: Project, time: float) -> int:
+    """Ticks at a time in seconds. With a tempo map the beats fall on beats; else a beat is half a second."""
+    if project.tempo is None:
+        return max(0, round(time * 2 * TICKS_PER_BEAT))
+    return max(0, round((project.tempo.beat_at(time) + _lead_beats(project)) * TICKS_PER_BEAT))
+
+
+def _lead_beats(project: Project) -> int:
+    """Whole bars put before the first beat so that time 0 has no negative tick."""
+    assert project.tempo is not None
+    before = -project.tempo.beat_at(0.0)
+    bar = project.tempo.beats_per_bar
+    return max(0, int(np.ceil(before / bar))) * bar
+
+
+def _conductor(project: Project, mido: Any) -> Any:
+    track = mido.MidiTrack()
+    track.append(mido.MetaMessage("track_name", name=project.request.title or "Solo"))
+    if project.tempo is None:
+        track.append(mido.MetaMessage("set_tempo", tempo=500_000))
+        return track
+    tempo = project.tempo
+    track.append(mido.MetaMessage("time_signature", numerator=tempo.beats_per_bar, denominator=4))
+    lead = _lead_beats(project)
+    at = 0
+    for i, (a, b) in enumerate(zip(tempo.beats, tempo.beats[1:], strict=False)):
+        tick = 0 if i == 0 else (i + lead) * TICKS_PER_BEAT
+        track.append(mido.MetaMessage("set_tempo", tempo=round((b - a) * 1e6), time=tick - at))
+        at = tick
+    return track
+
+
+def _string_track(project: Project, string: int, notes: list[Note], mido: Any) -> Any:
+    channel = string - 1
+    events: list[tuple[int, int, Any]] = []
+
+    def control(number: int, value: int) -> None:
+        message = mido.Message("control_change", channel=channel, control=number, value=value)
+        events.append((0, len(events) - 100, message))
+
+    for number, value in ((101, 0), (100, 0), (6, WHEEL_RANGE), (38, 0), (101, 127), (100, 127)):
+        control(number, value)
+    events.append((0, 0, mido.Message("program_change", channel=channel, program=_GUITAR_PROGRAM)))
+    for i, n in enumerate(notes):
+        before = notes[i - 1] if i else None
+        on, off = _tick(project, n.onset), _tick(project, n.end)
+        if i + 1 < len(notes):
+            off = min(off, _tick(project, notes[i + 1].onset))
+        off = max(off, on + 1)
+        key = n.pitch(project.tuning)
+        events.append((on, 2, mido.Message("note_on", channel=channel, note=key, velocity=_velocity(n))))
+        events.append((off, 0, mido.Message("note_off", channel=channel, note=key)))
+        last = None
+        for time, cents in _wheel_curve(n, before):
+            tick, value = _tick(project, n.onset + time), wheel(float(np.clip(cents, -1200, 1200)))
+            if tick < off and value != last:
+                events.append((tick, 1, mido.Message("pitchwheel", channel=channel, pitch=value)))
+                last = value
+    track = mido.MidiTrack([mido.MetaMessage("track_name", name=f"String {string}")])
+    at = 0
+    for tick, _, message in sorted(events, key=lambda e: (e[0], e[1])):
+        track.append(message.copy(time=tick - at))
+        at = tick
+    return track
+
+
+def _velocity(n: Note) -> int:
+    return {Attack.HAMMER: 72, Attack.PULL: 70, Attack.SLIDE: 66}.get(n.attack, 96)
+
+
+def _wheel_curve(n: Note, before: Note | None) -> list[tuple[float, float]]:
+    if not n.bend and not n.vibrato and n.attack is not Attack.SLIDE:
+        return [(0.0, 0.0)]
+    t = np.arange(0.0, n.duration, _WHEEL_STEP)
+    cents = cents_of(n, t)
+    if n.attack is Attack.SLIDE and before and n.onset - before.end < 0.06:
+        gap = float(np.clip(before.fret - n.fret, -12, 12))
+        cents = cents + 100 * np.round(gap * np.clip(1 - t / 0.06, 0, 1))
+    return list(zip(t.tolist(), cents.tolist(), strict=True))

@@ -1,0 +1,250 @@
+"""MusicXML 4.0, partwise: one tab part, with the techniques as the standard has them.
+
+Where the standard has no element (rake, a bend's curl), `other-technical` carries the word; docs/FORMATS.md lists them.
+"""
+
+import xml.etree.ElementTree as ET
+from collections.abc import Iterable
+
+from notcher.rhythm.values import TICKS, Event, Value, count_bars, events, nominal_map, spell
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note
+from notcher.score.project import Project
+
+_STEPS = (("C", 0), ("C", 1), ("D", 0), ("D", 1), ("E", 0), ("F", 0), ("F", 1), ("G", 0), ("G", 1), ("A", 0),
+          ("A", 1), ("B", 0))  # fmt: skip
+_HEAD = (
+    '<?xml version="1.0" encoding="UTF-8"?>\n'
+    '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
+    '"http://www.musicxml.org/dtds/partwise.dtd">\n'
+)
+
+
+def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
+    """The notes as a MusicXML document. Without a tempo map half-second beats are used and said in words."""
+    tempo = project.tempo or nominal_map(max((n.end for n in notes), default=1.0))
+    first_bar, bars = count_bars(tempo, notes[0].onset, max(n.end for n in notes)) if notes else (1, 1)
+    beats = tempo.beats_per_bar
+    first_beat = (first_bar - 1) * beats + tempo.pickup
+    root = ET.Element("score-partwise", version="4.0")
+    _identity(root, project)
+    part = ET.SubElement(root, "part", id="P1")
+    pieces = list(_cut_at_bars(events(notes, tempo, first_bar_beat=first_beat), beats * TICKS))
+    links = _Links(notes)
+    bars = max(bars, 1 + max((p[0] for p in pieces), default=0))
+    for bar in range(bars):
+        measure = ET.SubElement(part, "measure", number=str(first_bar + bar))
+        if bar == 0:
+            _attributes(measure, project, beats)
+            words = "" if project.tempo else "timing as measured, no beat given"
+            _tempo_mark(measure, tempo.bpm(), words)
+        filled = 0
+        for _, tick, ticks, event, first, last in (p for p in pieces if p[0] == bar):
+            if tick > filled:
+                _write(measure, Event(filled, tick - filled, ()), filled, tick - filled, True, True, links, project)
+            _write(measure, event, tick, ticks, first, last, links, project)
+            filled = tick + ticks
+        if filled < beats * TICKS:
+            _write(measure, Event(filled, 0, ()), filled, beats * TICKS - filled, True, True, links, project)
+    ET.indent(root, " ")
+    return _HEAD + ET.tostring(root, encoding="unicode") + "\n"
+
+
+def _identity(root: ET.Element, project: Project) -> None:
+    work = ET.SubElement(root, "work")
+    ET.SubElement(work, "work-title").text = project.request.title or "Untitled solo"
+    identification = ET.SubElement(root, "identification")
+    if project.request.performer:
+        ET.SubElement(identification, "creator", type="performer").text = project.request.performer
+    if project.request.rights:
+        ET.SubElement(identification, "rights").text = project.request.rights
+    encoding = ET.SubElement(identification, "encoding")
+    ET.SubElement(encoding, "software").text = "Notcher"
+    parts = ET.SubElement(root, "part-list")
+    part = ET.SubElement(parts, "score-part", id="P1")
+    ET.SubElement(part, "part-name").text = "Lead guitar"
+
+
+def _attributes(measure: ET.Element, project: Project, beats: int) -> None:
+    attributes = ET.SubElement(measure, "attributes")
+    ET.SubElement(attributes, "divisions").text = str(TICKS)
+    key = ET.SubElement(attributes, "key")
+    ET.SubElement(key, "fifths").text = "0"
+    time = ET.SubElement(attributes, "time")
+    ET.SubElement(time, "beats").text = str(beats)
+    ET.SubElement(time, "beat-type").text = "4"
+    clef = ET.SubElement(attributes, "clef")
+    ET.SubElement(clef, "sign").text = "TAB"
+    ET.SubElement(clef, "line").text = "5"
+    details = ET.SubElement(attributes, "staff-details")
+    ET.SubElement(details, "staff-lines").text = "6"
+    for line, pitch in enumerate(reversed(project.tuning.pitches), 1):
+        tuning = ET.SubElement(details, "staff-tuning", line=str(line))
+        step, alter = _STEPS[pitch % 12]
+        ET.SubElement(tuning, "tuning-step").text = step
+        if alter:
+            ET.SubElement(tuning, "tuning-alter").text = str(alter)
+        ET.SubElement(tuning, "tuning-octave").text = str(pitch // 12 - 1)
+
+
+def _tempo_mark(measure: ET.Element, bpm: float, words: str) -> None:
+    direction = ET.SubElement(measure, "direction", placement="above")
+    kind = ET.SubElement(direction, "direction-type")
+    if words:
+        ET.SubElement(kind, "words").text = words
+    else:
+        metronome = ET.SubElement(kind, "metronome")
+        ET.SubElement(metronome, "beat-unit").text = "quarter"
+        ET.SubElement(metronome, "per-minute").text = f"{bpm:.0f}"
+    ET.SubElement(direction, "sound", tempo=f"{bpm:.2f}")
+
+
+_Piece = tuple[int, int, int, Event, bool, bool]
+
+
+def _cut_at_bars(found: list[Event], bar_ticks: int) -> Iterable[_Piece]:
+    """(bar, tick in it, ticks, event, whether it begins there, whether it ends there)."""
+    for event in found:
+        tick, left = event.tick, event.ticks
+        while left > 0:
+            bar, within = divmod(tick, bar_ticks)
+            size = min(left, bar_ticks - within)
+            yield bar, within, size, event, tick == event.tick, size == left
+            tick, left = tick + size, left - size
+
+
+class _Links:
+    """Which notes are hammered, pulled or slid to, and from which: both ends of the line are written."""
+
+    def __init__(self, notes: tuple[Note, ...]) -> None:
+        self.into: dict[str, Note] = {}
+        self.out_of: dict[str, Note] = {}
+        last: dict[int, Note] = {}
+        for n in notes:
+            before = last.get(n.string)
+            if before and n.attack in (Attack.HAMMER, Attack.PULL, Attack.SLIDE):
+                self.into[n.id] = before
+                self.out_of[before.id] = n
+            last[n.string] = n
+
+
+def _write(measure: ET.Element, event: Event, tick: int, ticks: int, first: bool, last: bool, links: _Links,
+           project: Project) -> None:  # fmt: skip
+    values = spell(ticks, at=tick)
+    for i, value in enumerate(values):
+        begins, ends = first and i == 0, last and i == len(values) - 1
+        if not event.notes:
+            rest = ET.SubElement(measure, "note")
+            ET.SubElement(rest, "rest")
+            _duration(rest, value)
+            continue
+        for k, note in enumerate(event.notes):
+            _note(measure, note, value, begins, ends, k > 0, links, project)
+
+
+def _duration(element: ET.Element, value: Value, *, ties: tuple[str, ...] = ()) -> None:
+    ET.SubElement(element, "duration").text = str(value.ticks)
+    for tie in ties:
+        ET.SubElement(element, "tie", type=tie)
+    ET.SubElement(element, "voice").text = "1"
+    ET.SubElement(element, "type").text = value.type
+    for _ in range(value.dots):
+        ET.SubElement(element, "dot")
+    if value.triplet:
+        modification = ET.SubElement(element, "time-modification")
+        ET.SubElement(modification, "actual-notes").text = "3"
+        ET.SubElement(modification, "normal-notes").text = "2"
+
+
+def _note(measure: ET.Element, note: Note, value: Value, begins: bool, ends: bool, chord: bool, links: _Links,
+          project: Project) -> None:  # fmt: skip
+    element = ET.SubElement(measure, "note")
+    if chord:
+        ET.SubElement(element, "chord")
+    midi = note.pitch(project.tuning)
+    step, alter = _STEPS[midi % 12]
+    pitch = ET.SubElement(element, "pitch")
+    ET.SubElement(pitch, "step").text = step
+    if alter:
+        ET.SubElement(pitch, "alter").text = str(alter)
+    ET.SubElement(pitch, "octave").text = str(midi // 12 - 1)
+    ties = (() if begins else ("stop",)) + (() if ends else ("start",))
+    _duration(element, value, ties=ties)
+    if Mark.DEAD in note.marks:
+        ET.SubElement(element, "notehead").text = "x"
+    notations = ET.SubElement(element, "notations")
+    for tie in ties:
+        ET.SubElement(notations, "tied", type=tie)
+    if Mark.LET_RING in note.marks and ends:
+        ET.SubElement(notations, "tied", type="let-ring")
+    if begins:
+        _slides(notations, note, links)
+        _ornaments(notations, note)
+    _technical(notations, note, begins, links)
+    if begins:
+        _articulations(notations, note)
+        if Mark.PALM_MUTE in note.marks:
+            play = ET.SubElement(element, "play")
+            ET.SubElement(play, "mute").text = "palm"
+
+
+def _slides(notations: ET.Element, note: Note, links: _Links) -> None:
+    if note.id in links.into and note.attack is Attack.SLIDE:
+        ET.SubElement(notations, "slide", {"type": "stop", "number": "1", "line-type": "solid"})
+    if note.id in links.out_of and links.out_of[note.id].attack is Attack.SLIDE:
+        ET.SubElement(notations, "slide", {"type": "start", "number": "1", "line-type": "solid"})
+
+
+def _ornaments(notations: ET.Element, note: Note) -> None:
+    if not note.vibrato and Mark.TRILL not in note.marks:
+        return
+    ornaments = ET.SubElement(notations, "ornaments")
+    if Mark.TRILL in note.marks:
+        ET.SubElement(ornaments, "trill-mark")
+    if note.vibrato:
+        ET.SubElement(ornaments, "wavy-line", type="start")
+        ET.SubElement(ornaments, "wavy-line", type="stop")
+
+
+def _technical(notations: ET.Element, note: Note, begins: bool, links: _Links) -> None:
+    technical = ET.SubElement(notations, "technical")
+    ET.SubElement(technical, "string").text = str(note.string)
+    ET.SubElement(technical, "fret").text = str(note.fret)
+    if not begins:
+        return
+    for attack, tag, letter in ((Attack.HAMMER, "hammer-on", "H"), (Attack.PULL, "pull-off", "P")):
+        if note.id in links.out_of and links.out_of[note.id].attack is attack:
+            ET.SubElement(technical, tag, type="start", number="1").text = letter
+        if note.id in links.into and note.attack is attack:
+            ET.SubElement(technical, tag, type="stop", number="1")
+    if note.attack is Attack.TAP:
+        ET.SubElement(technical, "tap").text = "T"
+    if note.attack is Attack.RAKE:
+        ET.SubElement(technical, "other-technical").text = "rake"
+    for mark, child in ((Mark.NATURAL_HARMONIC, "natural"), (Mark.PINCH_HARMONIC, "artificial")):
+        if mark in note.marks:
+            ET.SubElement(ET.SubElement(technical, "harmonic"), child)
+    if note.bend:
+        _bend(technical, note.bend)
+
+
+def _bend(technical: ET.Element, bend: Bend) -> None:
+    """Bend as MusicXML writes it: semitones in bend-alter; a release is a bend of its own back to 0."""
+    up = ET.SubElement(technical, "bend")
+    ET.SubElement(up, "bend-alter").text = f"{bend.target_cents / 100:g}"
+    if bend.starts_raised:
+        ET.SubElement(up, "pre-bend")
+    if bend.released:
+        down = ET.SubElement(technical, "bend")
+        ET.SubElement(down, "bend-alter").text = "0"
+        ET.SubElement(down, "release")
+    if bend.kind is BendKind.CURL:
+        ET.SubElement(technical, "other-technical").text = "curl"
+
+
+def _articulations(notations: ET.Element, note: Note) -> None:
+    tags = {Mark.STACCATO: "staccato", Mark.SLIDE_IN: "scoop", Mark.SLIDE_OFF: "falloff"}
+    found = [tag for mark, tag in tags.items() if mark in note.marks]
+    if found:
+        articulations = ET.SubElement(notations, "articulations")
+        for tag in found:
+            ET.SubElement(articulations, tag)

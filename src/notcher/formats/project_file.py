@@ -1,0 +1,225 @@
+"""The project file: one JSON document, checked against the JSON Schema that ships with it."""
+
+import functools
+import json
+import os
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from importlib import resources
+from pathlib import Path
+from typing import Any
+
+from notcher.audio.decode import file_hash
+from notcher.formats.atomic import write_text
+from notcher.formats.errors import FileFormatError
+from notcher.score.errors import ScoreError
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.project import Contour, Phrase, Project, Recording, Request, Section
+from notcher.score.tempo import TempoMap
+from notcher.score.tuning import Tuning
+
+FORMAT = "notcher-project"
+VERSION = 1
+SUFFIX = ".notcher"
+
+
+def to_dict(project: Project) -> dict[str, Any]:
+    """The project as plain JSON values."""
+    r, q = project.recording, project.request
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        "recording": {
+            "path": r.path, "sha256": r.sha256, "duration": r.duration, "sample_rate": r.sample_rate,
+            "channels": r.channels,
+        },
+        "request": {
+            "title": q.title, "performer": q.performer, "asked_by": q.asked_by, "school": q.school, "rights": q.rights,
+        },
+        "tuning": {"name": project.tuning.name, "pitches": list(project.tuning.pitches)},
+        "offset_cents": project.offset_cents,
+        "lead": project.lead,
+        "tempo": {
+            "beats": list(project.tempo.beats), "beats_per_bar": project.tempo.beats_per_bar,
+            "pickup": project.tempo.pickup,
+        } if project.tempo else None,
+        "sections": [{"name": s.name, "start": s.start} for s in project.sections],
+        "phrases": [{"id": p.id, "name": p.name, "start": p.start, "end": p.end} for p in project.phrases],
+        "notes": [note_to_dict(n) for n in project.notes],
+        "contour": {
+            "start": project.contour.start, "hop": project.contour.hop, "decicents": list(project.contour.decicents),
+            "percent": list(project.contour.percent),
+        } if project.contour else None,
+    }  # fmt: skip
+
+
+def note_to_dict(n: Note) -> dict[str, Any]:
+    """One note as plain JSON values."""
+    return {
+        "id": n.id, "onset": n.onset, "end": n.end, "string": n.string, "fret": n.fret, "attack": str(n.attack),
+        "bend": {
+            "kind": str(n.bend.kind), "target_cents": n.bend.target_cents, "points": [list(p) for p in n.bend.points],
+        } if n.bend else None,
+        "vibrato": {
+            "rate_hz": n.vibrato.rate_hz, "extent_cents": n.vibrato.extent_cents, "start": n.vibrato.start,
+        } if n.vibrato else None,
+        "marks": sorted(n.marks), "doubt": n.doubt, "confidence": n.confidence, "confirmed": n.confirmed,
+        "by_hand": n.by_hand, "held": n.held, "evidence": dict(n.evidence),
+    }  # fmt: skip
+
+
+def note_from_dict(d: Mapping[str, Any]) -> Note:
+    """A note from plain JSON values. Raises KeyError, ValueError or TypeError where they do not fit."""
+    bend, vibrato = d["bend"], d["vibrato"]
+    return Note(
+        d["id"], float(d["onset"]), float(d["end"]), d["string"], d["fret"], attack=Attack(d["attack"]),
+        bend=Bend(
+            BendKind(bend["kind"]), bend["target_cents"], tuple((float(t), float(c)) for t, c in bend["points"])
+        ) if bend else None,
+        vibrato=Vibrato(vibrato["rate_hz"], vibrato["extent_cents"], vibrato["start"]) if vibrato else None,
+        marks=frozenset(Mark(m) for m in d["marks"]), doubt=d["doubt"], confidence=d["confidence"],
+        confirmed=d["confirmed"], by_hand=d["by_hand"], held=d["held"],
+        evidence=tuple((k, float(v)) for k, v in d["evidence"].items()),
+    )  # fmt: skip
+
+
+def from_dict(d: Mapping[str, Any]) -> Project:
+    """A project from plain JSON values that fit the schema. Raises ScoreError where a value cannot be."""
+    tempo, contour = d["tempo"], d["contour"]
+    project = Project(
+        recording=Recording(**d["recording"]),
+        request=Request(**d["request"]),
+        tuning=Tuning(tuple(d["tuning"]["pitches"]), d["tuning"]["name"]),
+        offset_cents=d["offset_cents"],
+        lead=d["lead"],
+        tempo=TempoMap(tuple(tempo["beats"]), tempo["beats_per_bar"], tempo["pickup"]) if tempo else None,
+        sections=tuple(Section(s["name"], s["start"]) for s in d["sections"]),
+        phrases=tuple(Phrase(p["id"], p["name"], p["start"], p["end"]) for p in d["phrases"]),
+        contour=Contour(
+            contour["start"], contour["hop"], tuple(contour["decicents"]), tuple(contour["percent"])
+        ) if contour else None,
+    )  # fmt: skip
+    return project.with_notes([note_from_dict(n) for n in d["notes"]])
+
+
+@functools.cache
+def schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of the project file."""
+    text = resources.files("notcher").joinpath("data/project.schema.json").read_text(encoding="utf-8")
+    loaded: dict[str, Any] = json.loads(text)
+    return loaded
+
+
+def dumps(project: Project) -> str:
+    """The project file's text."""
+    return json.dumps(to_dict(project), ensure_ascii=False, separators=(",", ":")) + "\n"
+
+
+def save(project: Project, path: Path) -> Project:
+    """Write a project atomically; returns it with the recording's path relative to the file where that can be.
+
+    Raises FileFormatError where it cannot be written.
+    """
+    kept = replace(project, recording=replace(project.recording, path=_relative(project.recording.path, path.parent)))
+    write_text(path, dumps(kept))
+    return kept
+
+
+def _relative(recording: str, folder: Path) -> str:
+    place = Path(recording)
+    if not place.is_absolute():
+        return recording
+    try:
+        return os.path.relpath(place, folder.resolve())
+    except ValueError:
+        return recording
+
+
+def load(path: Path) -> Project:
+    """Read a project. The file itself is never touched.
+
+    Raises FileFormatError, in one line, for what is missing, not JSON, of a newer version, or against the schema.
+    """
+    try:
+        text = path.read_text(encoding="utf-8")
+    except FileNotFoundError as error:
+        raise FileFormatError(f"there is no project '{path}'; check the name") from error
+    except UnicodeDecodeError as error:
+        raise FileFormatError(f"'{path.name}' is not a Notcher project (no text); it was left as it is") from error
+    except OSError as error:
+        raise FileFormatError(f"'{path}' cannot be read ({error.strerror}); check its permissions") from error
+    return loads(text, name=path.name)
+
+
+def loads(text: str, *, name: str) -> Project:
+    """As load, from text already read."""
+    import jsonschema
+
+    try:
+        data = json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as error:
+        raise FileFormatError(
+            f"'{name}' is not a Notcher project (its JSON is broken); it was left as it is, so restore it from a copy"
+        ) from error
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise FileFormatError(f"'{name}' is not a Notcher project; open a .notcher file or a recording")
+    version = data.get("version")
+    if isinstance(version, int) and version > VERSION:
+        raise FileFormatError(
+            f"'{name}' was written by a newer Notcher (project version {version}, this one reads up to {VERSION}); "
+            "update Notcher to open it; the file was left as it is"
+        )
+    try:
+        jsonschema.Draft202012Validator(schema()).validate(_without_long_lists(data))
+        return from_dict(data)
+    except jsonschema.ValidationError as error:
+        place = "/".join(str(p) for p in error.absolute_path) or "the document"
+        raise FileFormatError(f"'{name}' is damaged at {place}: {error.message[:140]}; it was left as it is") from error
+    except (ScoreError, KeyError, TypeError, ValueError) as error:
+        raise FileFormatError(f"'{name}' holds a value that cannot be: {error}; it was left as it is") from error
+
+
+def _without_long_lists(data: dict[str, Any]) -> dict[str, Any]:
+    """The document with its contour cut short: the validator takes 50 microseconds a number, and from_dict checks them.
+
+    Raises ValueError where the contour holds anything but whole numbers.
+    """
+    contour = data.get("contour")
+    if not isinstance(contour, dict):
+        return data
+    short = dict(contour)
+    for key in ("decicents", "percent"):
+        values = contour.get(key)
+        if isinstance(values, list):
+            if not all(type(v) is int for v in values):
+                raise ValueError(f"contour/{key} holds something that is no whole number")
+            short[key] = values[:8]
+    return {**data, "contour": short}
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """Where a project's recording is. state: 'here', 'moved' (found by its hash elsewhere), 'different', 'missing'."""
+
+    state: str
+    path: Path | None
+
+
+def find_recording(project: Project, project_path: Path, *, search: bool = True) -> Found:
+    """Look for the recording where the project says, then by its hash beside the project and one folder down."""
+    place = Path(project.recording.path)
+    said = place if place.is_absolute() else project_path.parent / place
+    if said.is_file():
+        return Found("here" if file_hash(said) == project.recording.sha256 else "different", said)
+    if search:
+        suffix = said.suffix.lower()
+        folder = project_path.resolve().parent
+        nearby = [p for pattern in ("*", "*/*") for p in sorted(folder.glob(pattern))[:400]]
+        for candidate in nearby:
+            if candidate.suffix.lower() == suffix and candidate.is_file():
+                try:
+                    if file_hash(candidate) == project.recording.sha256:
+                        return Found("moved", candidate)
+                except OSError:
+                    continue
+    return Found("missing", said)

@@ -1,0 +1,282 @@
+"""Lays tab out on pages: systems of one phrase each or part of one, spaced by time, with legend and page numbers."""
+
+from dataclasses import dataclass
+
+from notcher.formats.sheet import signs
+from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Page, Polygon, Shape, Text
+from notcher.formats.text_tab import by_phrase, clock
+from notcher.score.note import LEGATO, Attack, Mark, Note
+from notcher.score.project import Phrase, Project
+
+MARGIN = 48.0
+_STAFF = 5 * signs.LINE_GAP
+_ABOVE = 40.0
+_BELOW = 20.0
+_LABELS = 20.0
+_FOOT = 44.0
+
+
+@dataclass(frozen=True, slots=True)
+class System:
+    """One line of tab: the notes in it, each note's x in points, and the heading of the phrase it opens."""
+
+    notes: tuple[Note, ...]
+    x: tuple[float, ...]
+    width: float
+    heading: str
+    start: float
+    end: float
+
+    @property
+    def height(self) -> float:
+        """Points from the top of its signs to the bottom of its bar numbers."""
+        return _ABOVE + _STAFF + _BELOW + (16.0 if self.heading else 0.0)
+
+
+def lay_out(project: Project, notes: tuple[Note, ...]) -> list[Page]:
+    """All pages of the sheet, at least one."""
+    pages = [Page()]
+    y = _title(pages[0], project)
+    for system in _systems(project, notes):
+        if y + system.height > PAGE_HEIGHT - _FOOT - 8:
+            pages.append(Page())
+            y = _running_head(pages[-1], project)
+        _draw_system(pages[-1], system, y, project)
+        y += system.height
+    y = _legend(pages, y, project, notes)
+    _doubts(pages, y, notes, project)
+    for number, page in enumerate(pages, 1):
+        _foot(page, project, number, len(pages))
+    return pages
+
+
+def _title(page: Page, project: Project) -> float:
+    r = project.request
+    page.shapes.append(Text(MARGIN, 62, r.title or "Untitled solo", 21, style="B"))
+    line = " · ".join(t for t in (r.performer, r.asked_by and f"for {r.asked_by}") if t)
+    if line:
+        page.shapes.append(Text(MARGIN, 80, line, 10.5))
+    if r.school:
+        page.shapes.append(Text(PAGE_WIDTH - MARGIN, 62, r.school, 10.5, "end"))
+    facts = f"Tuning (low to high) {project.tuning.spoken()}"
+    if abs(project.offset_cents) >= 1:
+        side = "flat" if project.offset_cents < 0 else "sharp"
+        facts += f" · recording {abs(project.offset_cents):.0f} cents {side} of A = 440"
+    if project.tempo:
+        facts += f" · about {project.tempo.bpm():.0f} beats a minute"
+    page.shapes.append(Text(MARGIN, 96, facts, 9.5, grey=0.25))
+    page.shapes.append(Line(MARGIN, 104, PAGE_WIDTH - MARGIN, 104, 0.8))
+    return 114.0
+
+
+def _running_head(page: Page, project: Project) -> float:
+    page.shapes.append(Text(MARGIN, 40, project.request.title or "Untitled solo", 9, style="I", grey=0.3))
+    return 50.0
+
+
+def _foot(page: Page, project: Project, number: int, total: int) -> None:
+    y = PAGE_HEIGHT - 28
+    page.shapes.append(Text(PAGE_WIDTH / 2, y, f"{number} of {total}", 9, "middle"))
+    page.shapes.append(Text(MARGIN, y, "Times are minutes:seconds in the recording.", 7.5, grey=0.35))
+    if project.request.rights:
+        page.shapes.append(Text(PAGE_WIDTH - MARGIN, y, project.request.rights, 7.5, "end", grey=0.35))
+
+
+def _systems(project: Project, notes: tuple[Note, ...]) -> list[System]:
+    out: list[System] = []
+    width = PAGE_WIDTH - 2 * MARGIN - _LABELS - 8
+    for phrase, group in by_phrase(project, notes):
+        advances = _advances(group)
+        rows: list[list[int]] = [[]]
+        used = 0.0
+        for i in range(len(group)):
+            if rows[-1] and used + advances[i] > width and group[i].onset - group[i - 1].onset > 0.03:
+                rows.append([])
+                used = 0.0
+            rows[-1].append(i)
+            used += advances[i]
+        # Two short rows look better than a full one and a scrap.
+        if len(rows) > 1 and sum(advances[i] for i in rows[-1]) < 0.3 * width:
+            rows = _balanced(group, advances, len(rows))
+        for k, row in enumerate(rows):
+            out.append(_system(group, advances, row, width, _heading(phrase) if k == 0 else "", phrase))
+    return out
+
+
+def _balanced(group: list[Note], advances: list[float], count: int) -> list[list[int]]:
+    total, rows, used = sum(advances), [[]], 0.0  # type: ignore[var-annotated]
+    for i in range(len(group)):
+        together = i > 0 and group[i].onset - group[i - 1].onset <= 0.03
+        if rows[-1] and used >= total / count * len(rows) and not together:
+            rows.append([])
+        rows[-1].append(i)
+        used += advances[i]
+    return rows
+
+
+def _heading(phrase: Phrase | None) -> str:
+    return f"{phrase.name}\t{clock(phrase.start)}" if phrase else "between phrases\t"
+
+
+def _advances(group: list[Note]) -> list[float]:
+    """Room each note takes to its right: by the square root of its time, and never less than its signs need."""
+    out = []
+    for i, n in enumerate(group):
+        gap = group[i + 1].onset - n.onset if i + 1 < len(group) else n.duration
+        need = 11.0 + signs.label_width(signs.fret_label(n))
+        if n.bend:
+            need = max(need, 42.0 if n.bend.released else 30.0)
+        if n.vibrato:
+            need = max(need, 28.0)
+        room = max(need, 58.0 * max(0.0, gap) ** 0.55)
+        out.append(0.0 if i + 1 < len(group) and gap <= 0.03 else min(room, 120.0))
+    return out
+
+
+def _system(group: list[Note], advances: list[float], row: list[int], width: float, heading: str,
+            phrase: Phrase | None) -> System:  # fmt: skip
+    total = sum(advances[i] for i in row)
+    # A row is filled out only where that does not pull it apart.
+    stretch = min(1.25, width / total) if total > 0 else 1.0
+    x, at = [], 0.0
+    for i in row:
+        x.append(at)
+        at += advances[i] * stretch
+    notes = tuple(group[i] for i in row)
+    return System(notes, tuple(x), at, heading, notes[0].onset, max(n.end for n in notes))
+
+
+def _draw_system(page: Page, s: System, y: float, project: Project) -> None:
+    left = MARGIN + _LABELS
+    if s.heading:
+        name, time = s.heading.split("\t")
+        page.shapes.append(Text(MARGIN, y + 12, name, 11, style="B"))
+        page.shapes.append(Text(MARGIN + 8 + signs.label_width(name, 11.5), y + 12, time, 9, grey=0.3))
+        y += 16.0
+    top = y + _ABOVE
+    right = left + s.width + 6
+    for i, letter in enumerate(project.tuning.letters()):
+        line_y = top + i * signs.LINE_GAP
+        page.shapes.append(Line(left - 8, line_y, right, line_y, 0.5, grey=0.45))
+        page.shapes.append(Text(MARGIN + 2, line_y + 2.6, letter, 7.5, grey=0.25))
+    page.shapes += [Line(left - 8, top, left - 8, top + _STAFF, 0.9), Line(right, top, right, top + _STAFF, 0.9)]
+    xs = {n.id: left + 4 + x for n, x in zip(s.notes, s.x, strict=True)}
+    _bars(page, s, xs, top, project)
+    page.shapes += _links(s, xs, top)
+    for i, n in enumerate(s.notes):
+        later = next((xs[m.id] for m in s.notes[i + 1 :] if m.onset - n.onset > 0.03), right - 4)
+        page.shapes += _note(n, xs[n.id], later, top, s, i)
+    _words(page, s, xs, top)
+
+
+def _bars(page: Page, s: System, xs: dict[str, float], top: float, project: Project) -> None:
+    if project.tempo is None:
+        return
+    last_bar = None
+    for n in s.notes:
+        bar, _ = project.tempo.bar_and_beat(n.onset + 0.05)
+        if bar != last_bar and bar >= 1:
+            x = xs[n.id] - 7.5
+            if last_bar is not None:
+                page.shapes.append(Line(x, top, x, top + _STAFF, 0.6))
+            page.shapes.append(Text(x + 1, top + _STAFF + 9, str(bar), 6.5, grey=0.4))
+        last_bar = bar
+
+
+def _links(s: System, xs: dict[str, float], top: float) -> list[Shape]:
+    out: list[Shape] = []
+    last: dict[int, Note] = {}
+    for n in s.notes:
+        y = top + (n.string - 1) * signs.LINE_GAP
+        before = last.get(n.string)
+        x = xs[n.id]
+        if n.attack in LEGATO:
+            from_x = xs[before.id] if before else x - 15
+            if n.attack is Attack.SLIDE:
+                up = before is None or before.fret <= n.fret
+                out += signs.slide(from_x + (5.5 if before else 4), x - 5.5, y, up=up)
+            else:
+                out += signs.legato(from_x, x, y, "H" if n.attack is Attack.HAMMER else "P")
+        if Mark.SLIDE_IN in n.marks:
+            out += signs.slide(x - 14, x - 5.5, y, up=True)
+        if Mark.SLIDE_OFF in n.marks:
+            out += signs.slide(x + 5.5, x + 15, y, up=False)
+        last[n.string] = n
+    return out
+
+
+def _note(n: Note, x: float, later: float, top: float, s: System, i: int) -> list[Shape]:
+    y = top + (n.string - 1) * signs.LINE_GAP
+    out = signs.fret(x, y, n)
+    if n.bend:
+        # Two bends struck together keep apart by height.
+        together = [m for m in s.notes[max(0, i - 2) : i] if n.onset - m.onset <= 0.03 and m.bend]
+        out += signs.bend(x, y, n.bend, top=top - signs.BEND_TOP + 8.0 - 8.0 * len(together), end_x=later)
+    if n.vibrato:
+        start = x + (24 if n.bend and not n.bend.starts_raised else 8)
+        height = top - (signs.BEND_TOP + 12 if n.bend else 5.5)
+        out += signs.vibrato(start, max(start + 12, later - 6), height, n.vibrato.extent_cents)
+    return out
+
+
+def _words(page: Page, s: System, xs: dict[str, float], top: float) -> None:
+    """Words over the staff, once for a run of notes that share them, with a dashed line as far as it goes."""
+    y = top - 27.0
+    run: tuple[str, float, float] | None = None
+    for n in [*s.notes, None]:
+        words = " ".join(signs.above_texts(n)) if n else ""
+        if run and words != run[0]:
+            page.shapes.append(Text(run[1] - 2, y, run[0], 6.8, style="I"))
+            begin = run[1] + signs.label_width(run[0], 7.2)
+            if run[2] > begin + 4:
+                page.shapes.append(Line(begin, y - 2, run[2] + 4, y - 2, 0.4, dash=True))
+            run = None
+        if n and words:
+            single = words in ("T", "·")
+            run = (words, run[1] if run and not single else xs[n.id], xs[n.id])
+            if single:
+                page.shapes.append(Text(xs[n.id], y, words, 7.2, "middle", "B"))
+                run = None
+
+
+def _legend(pages: list[Page], y: float, project: Project, notes: tuple[Note, ...]) -> float:
+    used = signs.used_signs(notes)
+    rows = [(key, words) for key, words in signs.LEGEND if key in used]
+    if not rows:
+        return y
+    height = 22 + 12.5 * ((len(rows) + 1) // 2)
+    if y + height > PAGE_HEIGHT - _FOOT:
+        pages.append(Page())
+        y = _running_head(pages[-1], project)
+    page = pages[-1]
+    box = ((MARGIN, y + 2), (PAGE_WIDTH - MARGIN, y + 2), (PAGE_WIDTH - MARGIN, y + height), (MARGIN, y + height))
+    page.shapes.append(Polygon(box, grey=0.95))
+    page.shapes.append(Text(MARGIN + 8, y + 13, "How to read the signs", 8.5, style="B"))
+    half = (len(rows) + 1) // 2
+    for i, (key, words) in enumerate(rows):
+        x = MARGIN + 8 + (0 if i < half else 272)
+        row_y = y + 27 + 12.5 * (i % half if i < half else i - half)
+        page.shapes += _sample(key, x + 9, row_y - 2.4)
+        page.shapes += [Text(x + 26, row_y, words, 6.4)]
+    return y + height + 4
+
+
+def _sample(key: str, x: float, y: float) -> list[Shape]:
+    """A small drawing of a sign for the legend."""
+    if key == "vibrato":
+        return signs.vibrato(x - 8, x + 8, y, 25)
+    if key in ("slide", "slide-in"):
+        return signs.slide(x - 6, x + 6, y, up=True)
+    texts = {"bend": "↑ full", "release": "↑↓", "pre": "(9)↑", "curl": "↑ ¼"}
+    return [Text(x, y + 2.4, texts.get(key, key), 7.0, "middle", "B")]
+
+
+def _doubts(pages: list[Page], y: float, notes: tuple[Note, ...], project: Project) -> None:
+    doubtful = [n for n in notes if n.doubt]
+    for i, n in enumerate(doubtful):
+        if y + 14 > PAGE_HEIGHT - _FOOT:
+            pages.append(Page())
+            y = _running_head(pages[-1], project)
+        line = f"? {clock(n.onset)}, string {n.string} fret {n.fret}: {n.doubt}"
+        pages[-1].shapes.append(Text(MARGIN + (0 if i else 0), y + 10, line, 8))
+        y += 12

@@ -1,0 +1,159 @@
+"""How each technique is drawn on tab, after the common conventions of printed tablature."""
+
+import math
+
+from notcher.formats.sheet.shapes import Curve, Line, Polygon, Shape, Text
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note
+
+LINE_GAP = 8.4
+FRET_SIZE = 8.8
+BEND_TOP = 17.0
+"""How far above the top line a bend's arrow ends."""
+
+
+def fret_label(note: Note) -> str:
+    """What stands on the string's line."""
+    if Mark.DEAD in note.marks:
+        return "×"
+    return f"‹{note.fret}›" if Mark.NATURAL_HARMONIC in note.marks else str(note.fret)
+
+
+def label_width(label: str, size: float = FRET_SIZE) -> float:
+    """A fair guess at the width of figures, in points."""
+    return len(label) * size * 0.56
+
+
+def fret(x: float, y: float, note: Note) -> list[Shape]:
+    """The fret number on a white ground, so that the line does not strike it through."""
+    label = fret_label(note)
+    if note.bend and note.bend.starts_raised:
+        label = f"({label})"
+    half = label_width(label) / 2 + 0.9
+    ground = ((x - half, y - 4.2), (x + half, y - 4.2), (x + half, y + 4.2), (x - half, y + 4.2))
+    out: list[Shape] = [Polygon(ground, grey=1.0), Text(x, y + 3.1, label, FRET_SIZE, "middle", "B")]
+    if note.doubt:
+        out.append(Text(x + half + 0.4, y - 2.4, "?", 6.5, "start", "B"))
+    return out
+
+
+def bend(x: float, y: float, bend_: Bend, *, top: float, end_x: float) -> list[Shape]:
+    """The arrow of a bend from the fret number (x, y) up to `top`, its interval above, and its release.
+
+    end_x: where the note ends, in points; the whole bend is drawn within it.
+    """
+    room = max(13.0, min(end_x - x, 90.0))
+    start = x + 5.5
+    name = bend_.interval_name
+    out: list[Shape]
+    if bend_.kind is BendKind.CURL:
+        peak = start + min(8.0, room * 0.5)
+        tip = y - 11.0
+        out = [Curve(((start, y - 1), (peak, y - 1), (peak, y - 4), (peak, tip + 3))), *_arrow(peak, tip, up=True)]
+        return [*out, Text(peak, tip - 1.8, name, 6.6, "middle")]
+    if bend_.starts_raised:
+        peak = x
+        out = [Line(x, y - 5.0, x, top + 3.5, 0.8), *_arrow(x, top, up=True)]
+    else:
+        peak = start + (min(15.0, room * 0.45) if bend_.released else min(18.0, room * 0.75))
+        out = [Curve(((start, y - 0.5), (peak - 2, y - 0.5), (peak, y - 6), (peak, top + 3.5))),
+               *_arrow(peak, top, up=True)]  # fmt: skip
+    out.append(Text(peak, top - 2.0, name, 7.0, "middle", "B"))
+    if bend_.released:
+        down = max(peak + 6.0, min(x + room - 2.0, peak + 20.0))
+        out += [Curve(((peak, top + 1.5), (down - 3, top + 1.5), (down, top + 6), (down, y - 7.5))),
+                *_arrow(down, y - 4.2, up=False)]  # fmt: skip
+    elif room > 40 and bend_.kind is not BendKind.PRE_BEND:
+        out.append(Line(peak + 3, top + 1, x + room - 2, top + 1, 0.5, dash=True))
+    return out
+
+
+def _arrow(x: float, y: float, *, up: bool) -> list[Shape]:
+    base = y + 4.2 if up else y - 4.2
+    return [Polygon(((x, y), (x - 2.0, base), (x + 2.0, base)))]
+
+
+def vibrato(x: float, end_x: float, y: float, extent_cents: float) -> list[Shape]:
+    """A wave over the staff; a wide vibrato is drawn taller."""
+    height = 1.3 if extent_cents < 20 else 2.0 if extent_cents < 35 else 2.8
+    out: list[Shape] = []
+    step = 5.0
+    for i in range(max(2, min(14, math.floor((end_x - x) / step)))):
+        a = x + i * step
+        sign = -1 if i % 2 == 0 else 1
+        third = step / 3
+        out.append(Curve(((a, y), (a + third, y + sign * height * 1.4), (a + 2 * third, y + sign * height * 1.4),
+                          (a + step, y)), 0.9))  # fmt: skip
+    return out
+
+
+def legato(x1: float, x2: float, y: float, letter: str) -> list[Shape]:
+    """The arc of a hammer-on or pull-off between two numbers, with its letter."""
+    a, b, rise = x1 + 3.0, x2 - 3.0, 5.4 + min(2.5, (x2 - x1) / 40)
+    arc = Curve(((a, y - 4.6), (a + (b - a) * 0.25, y - 4.6 - rise * 0.8), (a + (b - a) * 0.75, y - 4.6 - rise * 0.8),
+                 (b, y - 4.6)), 0.6)  # fmt: skip
+    return [arc, Text((a + b) / 2, y - 5.6 - rise * 0.6, letter, 5.6, "middle")]
+
+
+def slide(x1: float, x2: float, y: float, *, up: bool) -> list[Shape]:
+    """The straight line of a slide."""
+    slope = 2.6 if up else -2.6
+    return [Line(x1, y + slope, x2, y - slope, 0.9)]
+
+
+def above_texts(note: Note) -> list[str]:
+    """Words over the staff: tap, rake, palm mute, harmonics, trill and the rest."""
+    words = []
+    if note.attack is Attack.TAP:
+        words.append("T")
+    if note.attack is Attack.RAKE:
+        words.append("rake")
+    names = {
+        Mark.PALM_MUTE: "P.M.", Mark.PINCH_HARMONIC: "P.H.", Mark.NATURAL_HARMONIC: "N.H.", Mark.TRILL: "tr",
+        Mark.LET_RING: "let ring", Mark.STACCATO: "·",
+    }  # fmt: skip
+    return words + [names[m] for m in sorted(note.marks) if m in names]
+
+
+LEGEND: tuple[tuple[str, str], ...] = (
+    ("bend", "bend: push the string until it sounds ½, full, 1½ … steps higher (¼ = a quarter)"),
+    ("release", "bend and release: let the string down again, unpicked"),
+    ("pre", "pre-bend: push the string silently first, then pick"),
+    ("curl", "curl: about a quarter step, right at the note's end"),
+    ("vibrato", "vibrato: taller waves are wider"),
+    ("H", "hammer-on"),
+    ("P", "pull-off"),
+    ("slide", "slide to the next fret without picking"),
+    ("slide-in", "slide in from nowhere / off to nowhere"),
+    ("T", "tap with the picking hand"),
+    ("rake", "rake across damped strings into the note"),
+    ("P.M.", "palm mute"),
+    ("N.H.", "natural harmonic: touch at the fret"),
+    ("P.H.", "pinch harmonic"),
+    ("tr", "trill"),
+    ("×", "dead note"),
+    ("?", "doubtful: see the notes at the end"),
+)
+
+
+def used_signs(notes: tuple[Note, ...]) -> set[str]:
+    """Keys of LEGEND that these notes need."""
+    used: set[str] = set()
+    for n in notes:
+        if n.bend:
+            used.add("curl" if n.bend.kind is BendKind.CURL else "bend")
+            if n.bend.released:
+                used.add("release")
+            if n.bend.starts_raised:
+                used.add("pre")
+        if n.vibrato:
+            used.add("vibrato")
+        if n.doubt:
+            used.add("?")
+        used |= {{Attack.HAMMER: "H", Attack.PULL: "P", Attack.SLIDE: "slide", Attack.TAP: "T", Attack.RAKE: "rake"}
+                 .get(n.attack, "")}  # fmt: skip
+        used |= {w for w in above_texts(n)}
+        if n.marks & {Mark.SLIDE_IN, Mark.SLIDE_OFF}:
+            used.add("slide-in")
+        if Mark.DEAD in n.marks:
+            used.add("×")
+    return used

@@ -1,0 +1,134 @@
+"""Pages of shapes written as PDF (fpdf2, fonts embedded), SVG (text) and PNG (the PDF rendered by PDFium)."""
+
+import io
+from importlib import resources
+from typing import Any
+from xml.sax.saxutils import escape
+
+from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Curve, Line, Page, Polygon, Shape, Text
+
+FONT_FILES = {
+    "": "AtkinsonHyperlegibleNext_400Regular.ttf",
+    "B": "AtkinsonHyperlegibleNext_700Bold.ttf",
+    "I": "AtkinsonHyperlegibleNext_400Regular_Italic.ttf",
+}
+FAMILY = "Atkinson Hyperlegible Next"
+FALLBACK_FILE = "DejaVuSans.ttf"
+
+
+def pdf_bytes(pages: list[Page], *, title: str) -> bytes:
+    """A vector PDF with the fonts it uses in it."""
+    pdf = _open_pdf(title)
+    for page in pages:
+        pdf.add_page()
+        for shape in page.shapes:
+            _draw(pdf, shape)
+    return bytes(pdf.output())
+
+
+def _open_pdf(title: str) -> Any:
+    import logging
+
+    from fpdf import FPDF
+
+    logging.getLogger("fontTools").setLevel(logging.ERROR)
+    pdf = FPDF(unit="pt", format=(PAGE_WIDTH, PAGE_HEIGHT))
+    pdf.set_auto_page_break(False)
+    pdf.set_margins(0, 0, 0)
+    pdf.c_margin = 0
+    pdf.set_title(title)
+    pdf.set_creator("Notcher")
+    fonts = resources.files("notcher").joinpath("data/fonts")
+    for style, name in FONT_FILES.items():
+        pdf.add_font("main", style=style, fname=str(fonts.joinpath(name)))
+    pdf.add_font("symbols", fname=str(fonts.joinpath(FALLBACK_FILE)))
+    pdf.set_fallback_fonts(["symbols"], exact_match=False)
+    return pdf
+
+
+def _draw(pdf: Any, shape: Shape) -> None:
+    match shape:
+        case Line():
+            pdf.set_draw_color(round(shape.grey * 255))
+            pdf.set_line_width(shape.width)
+            pdf.set_dash_pattern(dash=2.2 if shape.dash else 0, gap=2.0 if shape.dash else 0)
+            pdf.line(shape.x1, shape.y1, shape.x2, shape.y2)
+            pdf.set_dash_pattern()
+        case Curve():
+            pdf.set_draw_color(0)
+            pdf.set_line_width(shape.width)
+            pdf.bezier(list(shape.points), style="D")
+        case Polygon():
+            pdf.set_fill_color(round(shape.grey * 255))
+            pdf.polygon(list(shape.points), style="F")
+        case Text():
+            pdf.set_font("main", style=shape.style, size=shape.size)
+            pdf.set_text_color(round(shape.grey * 255))
+            width = pdf.get_string_width(shape.text)
+            x = shape.x - {"start": 0.0, "middle": width / 2, "end": width}[shape.anchor]
+            pdf.text(x, shape.y, shape.text)
+
+
+def svg_text(pages: list[Page], *, title: str) -> str:
+    """One SVG with the pages under each other."""
+    height = PAGE_HEIGHT * len(pages)
+    out = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{PAGE_WIDTH}pt" height="{height:.2f}pt" '
+        f'viewBox="0 0 {PAGE_WIDTH} {height:.2f}" font-family="{FAMILY}, DejaVu Sans, sans-serif">',
+        f"<title>{escape(title)}</title>",
+    ]
+    for number, page in enumerate(pages):
+        out.append(f'<g transform="translate(0 {number * PAGE_HEIGHT:.2f})">')
+        out.append(f'<rect width="{PAGE_WIDTH}" height="{PAGE_HEIGHT}" fill="#fff"/>')
+        out += [_svg(s) for s in page.shapes]
+        out.append("</g>")
+    return "\n".join([*out, "</svg>"]) + "\n"
+
+
+def _svg(s: Shape) -> str:
+    match s:
+        case Line():
+            dash = ' stroke-dasharray="2.2 2"' if s.dash else ""
+            return (
+                f'<line x1="{s.x1:.2f}" y1="{s.y1:.2f}" x2="{s.x2:.2f}" y2="{s.y2:.2f}" '
+                f'stroke="{_grey(s.grey)}" stroke-width="{s.width}"{dash}/>'
+            )
+        case Curve():
+            (a, b), *rest = s.points
+            path = " ".join(f"{x:.2f} {y:.2f}" for x, y in rest)
+            return f'<path d="M{a:.2f} {b:.2f} C{path}" fill="none" stroke="#000" stroke-width="{s.width}"/>'
+        case Polygon():
+            points = " ".join(f"{x:.2f},{y:.2f}" for x, y in s.points)
+            return f'<polygon points="{points}" fill="{_grey(s.grey)}"/>'
+        case Text():
+            style = {"B": ' font-weight="700"', "I": ' font-style="italic"'}.get(s.style, "")
+            anchor = "" if s.anchor == "start" else f' text-anchor="{s.anchor}"'
+            return (
+                f'<text x="{s.x:.2f}" y="{s.y:.2f}" font-size="{s.size}" fill="{_grey(s.grey)}"{anchor}{style}>'
+                f"{escape(s.text)}</text>"
+            )
+
+
+def _grey(level: float) -> str:
+    return "#" + f"{round(level * 255):02x}" * 3
+
+
+def png_bytes(pdf: bytes, *, dots_per_inch: int = 144) -> bytes:
+    """The pages of a PDF under each other, as one PNG."""
+    import pypdfium2
+
+    document = pypdfium2.PdfDocument(pdf)
+    try:
+        images = [page.render(scale=dots_per_inch / 72).to_pil() for page in document]
+    finally:
+        document.close()
+    from PIL import Image
+
+    sheet = Image.new("RGB", (max(i.width for i in images), sum(i.height for i in images)), "white")
+    y = 0
+    for image in images:
+        sheet.paste(image, (0, y))
+        y += image.height
+    out = io.BytesIO()
+    sheet.save(out, "PNG", optimize=True)
+    return out.getvalue()

@@ -1,0 +1,48 @@
+"""The measured data as others read it: notes as JSON, the contour as CSV."""
+
+import io
+import json
+
+from notcher.score.note import Note
+from notcher.score.pitch import midi_to_hz
+from notcher.score.project import Project
+
+
+def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
+    """The `notcher-notes` document, version 1."""
+    rows = [
+        {
+            "id": n.id, "onset": n.onset, "duration": round(n.duration, 4), "string": n.string, "fret": n.fret,
+            "pitch": n.pitch(project.tuning), "attack": str(n.attack),
+            "bend": {
+                "kind": str(n.bend.kind), "peak_cents": n.bend.peak_cents, "target_cents": n.bend.target_cents,
+                "points": [list(p) for p in n.bend.points],
+            } if n.bend else None,
+            "vibrato": {
+                "rate_hz": n.vibrato.rate_hz, "extent_cents": n.vibrato.extent_cents, "start": n.vibrato.start,
+            } if n.vibrato else None,
+            "marks": sorted(n.marks), "doubt": n.doubt, "confidence": n.confidence, "confirmed": n.confirmed,
+        }
+        for n in notes
+    ]  # fmt: skip
+    document = {
+        "format": "notcher-notes", "version": 1, "tuning": list(project.tuning.pitches),
+        "offset_cents": project.offset_cents, "notes": rows,
+    }  # fmt: skip
+    return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
+
+
+def contour_csv(project: Project, *, start: float = 0.0, end: float | None = None) -> str:
+    """`time_s,f0_hz,confidence`, one row a step of the contour; f0_hz empty where nothing sounds."""
+    out = io.StringIO()
+    out.write("time_s,f0_hz,confidence\n")
+    contour = project.contour
+    if contour is None:
+        return out.getvalue()
+    for k, (deci, percent) in enumerate(zip(contour.decicents, contour.percent, strict=True)):
+        time = contour.start + k * contour.hop
+        if time < start or (end is not None and time >= end):
+            continue
+        hz = f"{midi_to_hz(deci / 1000):.3f}" if deci >= 0 else ""
+        out.write(f"{time:.3f},{hz},{percent / 100:.2f}\n")
+    return out.getvalue()

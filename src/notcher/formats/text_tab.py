@@ -1,0 +1,107 @@
+"""Tab as plain text, by phrases, with timestamps: readable in a message or a terminal."""
+
+from notcher.score.note import Attack, BendKind, Mark, Note
+from notcher.score.project import Phrase, Project
+
+_WIDTH = 96
+LEGEND = (
+    "9b11 bend, to sound like fret 11   9b(9.5) a quarter   9b11r9 bend and release   (9b11) pre-bend   "
+    "(9b11)r9 pre-bend and release",
+    "h hammer-on   p pull-off   / \\ slide   ~ vibrato   t tap   x dead   <12> natural harmonic   [4] pinch harmonic   "
+    "rk rake   pm palm mute   ? doubtful",
+)
+
+
+def text_tab(project: Project, notes: tuple[Note, ...]) -> str:
+    """The notes as text tab: a block of six lines for each phrase, wrapped at 96 characters."""
+    lines = [project.request.title or "Untitled solo"]
+    if project.request.performer:
+        lines.append(project.request.performer)
+    lines.append(f"Tuning (low to high): {project.tuning.spoken()}")
+    if abs(project.offset_cents) >= 1:
+        side = "flat" if project.offset_cents < 0 else "sharp"
+        lines.append(f"The recording sits {abs(project.offset_cents):.0f} cents {side} of A = 440.")
+    lines.append("")
+    for phrase, group in by_phrase(project, notes):
+        heading = f"{phrase.name}  ({clock(phrase.start)} - {clock(phrase.end)})" if phrase else "Between phrases"
+        lines.append(heading)
+        lines += _block(project, group)
+    lines += list(LEGEND)
+    doubts = [n for n in notes if n.doubt]
+    if doubts:
+        lines.append("")
+        lines += [f"? {clock(n.onset)} string {n.string} fret {n.fret}: {n.doubt}" for n in doubts]
+    return "\n".join(lines) + "\n"
+
+
+def clock(time: float) -> str:
+    """Seconds as m:ss.t, as timestamps of a recording are written."""
+    tenths = round(time * 10)
+    return f"{tenths // 600}:{tenths // 10 % 60:02d}.{tenths % 10}"
+
+
+def by_phrase(project: Project, notes: tuple[Note, ...]) -> list[tuple[Phrase | None, list[Note]]]:
+    """Notes grouped by the phrases they start in, in time order; notes in no phrase go under None."""
+    out: list[tuple[Phrase | None, list[Note]]] = []
+    for n in notes:
+        phrase = project.phrase_at(n.onset)
+        if not out or out[-1][0] != phrase:
+            out.append((phrase, []))
+        out[-1][1].append(n)
+    return out
+
+
+def note_text(n: Note) -> str:
+    """One note as it stands on its line."""
+    core = "x" if Mark.DEAD in n.marks else str(n.fret)
+    if Mark.NATURAL_HARMONIC in n.marks:
+        core = f"<{core}>"
+    if Mark.PINCH_HARMONIC in n.marks:
+        core = f"[{core}]"
+    if n.bend:
+        to = n.sounds_like_fret()
+        goal = f"{to:.0f}" if to == int(to) else f"({to:g})"
+        core = {
+            BendKind.PRE_BEND: f"({n.fret}b{goal})", BendKind.HOLD: f"({n.fret}b{goal})",
+            BendKind.PRE_BEND_RELEASE: f"({n.fret}b{goal})r{n.fret}",
+            BendKind.BEND_RELEASE: f"{n.fret}b{goal}r{n.fret}",
+        }.get(n.bend.kind, f"{n.fret}b{goal}")  # fmt: skip
+    before = {Attack.HAMMER: "h", Attack.PULL: "p", Attack.TAP: "t", Attack.RAKE: "rk"}.get(n.attack, "")
+    if n.attack is Attack.SLIDE or Mark.SLIDE_IN in n.marks:
+        before = "/"
+    after = "~" if n.vibrato else ""
+    after += "\\" if Mark.SLIDE_OFF in n.marks else ""
+    after += "pm" if Mark.PALM_MUTE in n.marks else ""
+    after += "?" if n.doubt else ""
+    return before + core + after
+
+
+def _block(project: Project, group: list[Note]) -> list[str]:
+    letters = [letter.ljust(2) for letter in project.tuning.letters()]
+    columns: list[list[Note]] = []
+    for n in group:
+        if columns and n.onset - columns[-1][0].onset < 0.03:
+            columns[-1].append(n)
+        else:
+            columns.append([n])
+    out: list[str] = []
+    rows = ["" for _ in range(6)]
+
+    def flush() -> None:
+        out.extend(f"{letters[i]}|{rows[i]}|" for i in range(6))
+        out.append("")
+
+    for i, column in enumerate(columns):
+        texts = {n.string: note_text(n) for n in column}
+        gap = 1
+        if i + 1 < len(columns):
+            gap = max(1, min(8, round((columns[i + 1][0].onset - column[0].onset) * 8)))
+        width = max(len(t) for t in texts.values()) + gap
+        if len(rows[0]) + width + 4 > _WIDTH:
+            flush()
+            rows = ["" for _ in range(6)]
+        for s in range(6):
+            rows[s] += texts.get(s + 1, "").ljust(width, "-")
+    rows = ["-" + r for r in rows]
+    flush()
+    return out
