@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from notcher.formats.sheet import signs
 from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Page, Polygon, Shape, Text
 from notcher.formats.text_tab import by_phrase, clock
-from notcher.score.note import LEGATO, Attack, Mark, Note
+from notcher.score.note import LEGATO, Attack, Bend, BendKind, Mark, Note
 from notcher.score.project import Phrase, Project
 
 MARGIN = 48.0
 _STAFF = 5 * signs.LINE_GAP
-_ABOVE = 40.0
-_BELOW = 20.0
+_ABOVE = 37.0
+_BELOW = 15.0
 _LABELS = 20.0
 _FOOT = 44.0
 
@@ -211,17 +211,17 @@ def _note(n: Note, x: float, later: float, top: float, s: System, i: int) -> lis
     if n.bend:
         # Two bends struck together keep apart by height.
         together = [m for m in s.notes[max(0, i - 2) : i] if n.onset - m.onset <= 0.03 and m.bend]
-        out += signs.bend(x, y, n.bend, top=top - signs.BEND_TOP + 8.0 - 8.0 * len(together), end_x=later)
+        out += signs.bend(x, y, n.bend, top=top - signs.BEND_TOP - 8.0 * len(together), end_x=later)
     if n.vibrato:
-        start = x + (24 if n.bend and not n.bend.starts_raised else 8)
-        height = top - (signs.BEND_TOP + 12 if n.bend else 5.5)
+        start = x + (34 if n.bend and not n.bend.starts_raised else 14 if n.bend else 8)
+        height = top - (signs.BEND_TOP + 5 if n.bend else 5.5)
         out += signs.vibrato(start, max(start + 12, later - 6), height, n.vibrato.extent_cents)
     return out
 
 
 def _words(page: Page, s: System, xs: dict[str, float], top: float) -> None:
     """Words over the staff, once for a run of notes that share them, with a dashed line as far as it goes."""
-    y = top - 27.0
+    y = top - 28.5
     run: tuple[str, float, float] | None = None
     for n in [*s.notes, None]:
         words = " ".join(signs.above_texts(n)) if n else ""
@@ -257,7 +257,7 @@ def _legend(pages: list[Page], y: float, project: Project, notes: tuple[Note, ..
         x = MARGIN + 8 + (0 if i < half else 272)
         row_y = y + 27 + 12.5 * (i % half if i < half else i - half)
         page.shapes += _sample(key, x + 9, row_y - 2.4)
-        page.shapes += [Text(x + 26, row_y, words, 6.4)]
+        page.shapes += [Text(x + 26, row_y, words, 7.0)]
     return y + height + 4
 
 
@@ -267,16 +267,21 @@ def _sample(key: str, x: float, y: float) -> list[Shape]:
         return signs.vibrato(x - 8, x + 8, y, 25)
     if key in ("slide", "slide-in"):
         return signs.slide(x - 6, x + 6, y, up=True)
-    texts = {"bend": "↑ full", "release": "↑↓", "pre": "(9)↑", "curl": "↑ ¼"}
-    return [Text(x, y + 2.4, texts.get(key, key), 7.0, "middle", "B")]
+    kinds = {"bend": BendKind.BEND, "release": BendKind.BEND_RELEASE, "curl": BendKind.CURL}
+    if key in kinds:
+        # The rise and fall alone: a legend needs no interval.
+        drawn = signs.bend(x - 12, y + 4.5, Bend(kinds[key], 50), top=y - 4.5, end_x=x + 14)
+        return [s for s in drawn if not isinstance(s, Text)]
+    label = "(9)" if key == "pre" else key
+    return [Text(x, y + 2.4, label, 7.0, "middle", "B")]
 
 
 def _doubts(pages: list[Page], y: float, notes: tuple[Note, ...], project: Project) -> None:
     doubtful = [n for n in notes if n.doubt]
-    for i, n in enumerate(doubtful):
+    for n in doubtful:
         if y + 14 > PAGE_HEIGHT - _FOOT:
             pages.append(Page())
             y = _running_head(pages[-1], project)
         line = f"? {clock(n.onset)}, string {n.string} fret {n.fret}: {n.doubt}"
-        pages[-1].shapes.append(Text(MARGIN + (0 if i else 0), y + 10, line, 8))
+        pages[-1].shapes.append(Text(MARGIN, y + 10, line, 8))
         y += 12

@@ -7,7 +7,7 @@ from notcher.score.note import Attack, Bend, BendKind, Mark, Note
 
 LINE_GAP = 8.4
 FRET_SIZE = 8.8
-BEND_TOP = 17.0
+BEND_TOP = 13.0
 """How far above the top line a bend's arrow ends."""
 
 
@@ -115,9 +115,9 @@ def above_texts(note: Note) -> list[str]:
 
 
 LEGEND: tuple[tuple[str, str], ...] = (
-    ("bend", "bend: push the string until it sounds ½, full, 1½ … steps higher (¼ = a quarter)"),
-    ("release", "bend and release: let the string down again, unpicked"),
-    ("pre", "pre-bend: push the string silently first, then pick"),
+    ("bend", "bend, to sound ¼, ½, full, 1½ … steps higher"),
+    ("release", "bend and release, unpicked"),
+    ("pre", "pre-bend: push silently first, then pick"),
     ("curl", "curl: about a quarter step, right at the note's end"),
     ("vibrato", "vibrato: taller waves are wider"),
     ("H", "hammer-on"),
@@ -151,7 +151,7 @@ def used_signs(notes: tuple[Note, ...]) -> set[str]:
             used.add("?")
         used |= {{Attack.HAMMER: "H", Attack.PULL: "P", Attack.SLIDE: "slide", Attack.TAP: "T", Attack.RAKE: "rake"}
                  .get(n.attack, "")}  # fmt: skip
-        used |= {w for w in above_texts(n)}
+        used |= set(above_texts(n))
         if n.marks & {Mark.SLIDE_IN, Mark.SLIDE_OFF}:
             used.add("slide-in")
         if Mark.DEAD in n.marks:

@@ -1,0 +1,53 @@
+"""Makes the demo project that ships: the program's own measuring of the demo recording, then what an instructor adds.
+
+The instructor's part (title, request, beat, section and phrase names, a few confirmed notes and a doubt) is written
+here by hand; the notes are as measured. Run: python -m demo.project
+"""
+
+from dataclasses import replace
+from pathlib import Path
+
+from demo.render import BEAT, BPM, FIRST_BEAT, SHIPPED
+from demo.solo import BEATS, PHRASES, SECTIONS
+from notcher.formats import project_file
+from notcher.score import edits
+from notcher.score.project import Phrase, Project, Request, Section
+from notcher.score.tempo import TempoMap
+from notcher.work import transcribe
+
+
+def phrases(project: Project) -> list[Phrase]:
+    """The demo's phrases by name, from just before the first note heard in each to the next."""
+    starts = [FIRST_BEAT + min(n.beat for n in notes) * BEAT - 0.08 for _, notes in PHRASES]
+    ends = [*starts[1:], max(n.end for n in project.notes) + 0.4]
+    names = [name for name, _ in PHRASES]
+    return [
+        Phrase(f"p{i}", name, round(a, 3), round(b, 3))
+        for i, (name, a, b) in enumerate(zip(names, starts, ends, strict=True), 1)
+    ]
+
+
+def main() -> None:
+    recording = SHIPPED / "pellan-quay-demo.ogg"
+    project, _ = transcribe(recording)
+    project = replace(
+        project,
+        recording=replace(project.recording, path=recording.name),
+        request=Request(
+            title="Slack Water", performer="The Ninth Bollard (invented trio)", asked_by="Wenna, Thursday group",
+            school="Pellan Quay Music Room", rights="Made for this program; free to share",
+        ),
+        tempo=TempoMap.steady(BPM, first_beat=FIRST_BEAT, count=BEATS + 1),
+        sections=tuple(Section(name, round(FIRST_BEAT + beat * BEAT, 3)) for name, beat in SECTIONS),
+    )  # fmt: skip
+    project = edits.set_phrases(project, phrases(project))
+    first = project.phrases[0]
+    confirmed = {n.id for n in project.notes_between(first.start, first.end)}
+    project = edits.confirm(project, confirmed)
+    unsure = min((n for n in project.notes if n.id not in confirmed), key=lambda n: n.confidence)
+    project = edits.set_doubt(project, {unsure.id}, reason="buried under the chord; listen again")
+    project_file.save(project, Path(SHIPPED / "pellan-quay-demo.notcher"))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,198 @@
+"""The command line: `notcher`, `notcher transcribe`, `export`, `slow`, `check` and `demo`."""
+
+import argparse
+import logging
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from notcher import __version__
+from notcher.score.errors import NotcherError
+
+_COMMANDS = ("demo", "transcribe", "export", "slow", "check")
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run one command; returns the exit status: 0 done, 1 could not be done, 2 wrong usage."""
+    args = list(sys.argv[1:] if argv is None else argv)
+    logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
+    try:
+        if not args or (args[0] not in _COMMANDS and not args[0].startswith("-")):
+            return _window(Path(args[0]) if args else None, args[1:])
+        options = _parser().parse_args(args)
+        return int(options.run(options) or 0)
+    except NotcherError as error:
+        print(f"notcher: {error}", file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        print("notcher: stopped", file=sys.stderr)
+        return 1
+    except MemoryError:
+        print("notcher: not enough memory for this recording; cut out the solo first", file=sys.stderr)
+        return 1
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="notcher", description="Measured guitar tablature from a recording. Without a command: opens the window, "
+        "on FILE if one is named (a project or a recording).",
+    )  # fmt: skip
+    parser.add_argument("--version", action="version", version=f"notcher {__version__}")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    demo = commands.add_parser("demo", help="open the window on the demo project, in a copy of its own")
+    demo.set_defaults(run=lambda _: _demo())
+
+    transcribe = commands.add_parser("transcribe", help="measure a recording and write a project with proposed notes")
+    transcribe.add_argument("audio", type=Path, metavar="AUDIO")
+    transcribe.add_argument("-o", "--output", type=Path, required=True, metavar="P.notcher")
+    transcribe.add_argument("--start", type=_seconds, default=0.0, metavar="S", help="seconds, or m:ss")
+    transcribe.add_argument("--end", type=_seconds, default=None, metavar="S")
+    transcribe.add_argument("--tuning", default="standard", help="a name, or six pitches from string 1 to 6")
+    transcribe.add_argument("--lead", default="auto", choices=("auto", "mix", "centre", "left", "right"))
+    transcribe.set_defaults(run=_transcribe)
+
+    export = commands.add_parser("export", help="write notes, contour, text tab, MusicXML, MIDI, PDF, SVG or PNG")
+    export.add_argument("project", type=Path, metavar="P.notcher")
+    export.add_argument("out", type=Path, metavar="OUT")
+    export.add_argument("--as", dest="kind", default=None, metavar="KIND", help="else told from OUT's ending")
+    export.add_argument("--phrase", action="append", default=[], metavar="NAME")
+    export.set_defaults(run=_export)
+
+    slow = commands.add_parser("slow", help="write the recording slowed at the same pitch")
+    slow.add_argument("audio", type=Path, metavar="AUDIO")
+    slow.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.wav")
+    slow.add_argument("--speed", type=float, required=True, help="0.5 is half as fast")
+    slow.add_argument("--start", type=_seconds, default=0.0, metavar="S")
+    slow.add_argument("--end", type=_seconds, default=None, metavar="S")
+    slow.set_defaults(run=_slow)
+
+    check = commands.add_parser("check", help="compare a learner's take with the transcription")
+    check.add_argument("project", type=Path, metavar="P.notcher")
+    check.add_argument("take", type=Path, metavar="TAKE.wav")
+    check.add_argument("--phrase", default=None, metavar="NAME")
+    check.add_argument("--json", action="store_true")
+    check.set_defaults(run=_check)
+    return parser
+
+
+def _seconds(text: str) -> float:
+    """Seconds from '12.5' or '1:02.5'."""
+    minutes, _, rest = text.rpartition(":")
+    try:
+        return (float(minutes) if minutes else 0.0) * 60 + float(rest)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(f"'{text}' is no time; write seconds or m:ss") from error
+
+
+class _Progress:
+    """One line on a terminal, rewritten; silent where the output is no terminal."""
+
+    def __init__(self) -> None:
+        self._shown = sys.stderr.isatty()
+
+    def __call__(self, what: str, share: float) -> None:
+        if self._shown:
+            print(f"\r{what} {share * 100:3.0f} %", end="", file=sys.stderr, flush=True)
+
+    def done(self) -> None:
+        if self._shown:
+            print("\r" + " " * 30 + "\r", end="", file=sys.stderr, flush=True)
+
+
+def _transcribe(options: argparse.Namespace) -> None:
+    from dataclasses import replace
+
+    from notcher.formats import project_file
+    from notcher.score.tuning import parse_tuning
+    from notcher.work import transcribe
+
+    tuning = parse_tuning(options.tuning)
+    output = _project_path(options.output)
+    progress = _Progress()
+    try:
+        project, warnings = transcribe(
+            options.audio, tuning=tuning, lead=options.lead, start=options.start, end=options.end, progress=progress
+        )
+    finally:
+        progress.done()
+    project = replace(project, recording=replace(project.recording, path=str(options.audio.resolve())))
+    project_file.save(project, output)
+    for warning in warnings:
+        print(f"notcher: note: {warning}", file=sys.stderr)
+    side = "flat" if project.offset_cents < 0 else "sharp"
+    print(
+        f"{output}: {len(project.notes)} notes in {len(project.phrases)} phrases; lead taken from the {project.lead}; "
+        f"the recording sits {abs(project.offset_cents):.1f} cents {side} of A = 440"
+    )
+
+
+def _project_path(path: Path) -> Path:
+    from notcher.formats.errors import FileFormatError
+
+    if path.suffix != ".notcher":
+        raise FileFormatError(f"'{path}' must end in .notcher: it is the project that is written")
+    if not path.parent.is_dir():
+        raise FileFormatError(f"there is no folder '{path.parent}'; make it first")
+    return path
+
+
+def _export(options: argparse.Namespace) -> None:
+    from notcher.formats import project_file
+    from notcher.formats.export import export, kind_of
+
+    kind_of(options.out, options.kind)
+    project = project_file.load(options.project)
+    phrases = [project.phrase_named(name) for name in options.phrase]
+    kind = export(project, options.out, kind=options.kind, phrases=phrases)
+    print(f"{options.out}: {kind}")
+
+
+def _slow(options: argparse.Namespace) -> None:
+    from notcher.audio.decode import AudioError, load, write_wav
+    from notcher.audio.stretch import stretch
+
+    audio = load(options.audio)
+    end = audio.duration if options.end is None else options.end
+    part = audio.between(options.start, end)
+    if part.shape[1] == 0:
+        raise AudioError(
+            f"nothing lies between {options.start:g} s and {end:g} s; the recording lasts {audio.duration:.1f} s"
+        )
+    slowed = stretch(part, speed=options.speed)
+    write_wav(options.output, slowed)
+    print(f"{options.output}: {slowed.shape[1] / 44100:.1f} s")
+
+
+def _check(options: argparse.Namespace) -> None:
+    import json
+
+    from notcher.audio.decode import load
+    from notcher.formats import project_file
+    from notcher.listen.listener import listen
+    from notcher.teach.take import compare
+
+    project = project_file.load(options.project)
+    phrase = project.phrase_named(options.phrase) if options.phrase else None
+    heard = listen(load(options.take))
+    report = compare(project, heard.notes, phrase=phrase)
+    print(json.dumps(report.as_dict(), ensure_ascii=False, indent=1) if options.json else report.in_words())
+
+
+def _window(path: Path | None, rest: Sequence[str]) -> int:
+    if rest:
+        print(f"notcher: '{rest[0]}' is too much; open one file, or see notcher --help", file=sys.stderr)
+        return 2
+    from notcher.app.start import run_window
+
+    return run_window(path)
+
+
+def _demo() -> int:
+    from notcher.app.start import run_window
+    from notcher.demo_copy import demo_project
+
+    return run_window(demo_project())
+
+
+if __name__ == "__main__":
+    sys.exit(main())
