@@ -1,0 +1,53 @@
+"""Work that takes longer than a blink, off the interface thread, with progress and a way to stop it."""
+
+import logging
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, QThread, pyqtSignal
+
+from notcher.listen.listener import CancelledError
+from notcher.score.errors import NotcherError
+
+log = logging.getLogger(__name__)
+
+Work = Callable[[Callable[[str, float], None], Callable[[], bool]], Any]
+"""What a job does: it gets (report progress, whether to stop) and returns its result."""
+
+
+class Job(QThread):
+    """One piece of work. Exactly one of done, failed and stopped comes at its end, on the interface thread."""
+
+    progress = pyqtSignal(str, float)
+    done = pyqtSignal(object)
+    failed = pyqtSignal(str)
+    stopped = pyqtSignal()
+
+    def __init__(self, work: Work, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._work = work
+        self._stop = threading.Event()
+
+    def stop(self) -> None:
+        """Ask it to stop at the next step."""
+        self._stop.set()
+
+    def run(self) -> None:
+        """The thread's body; called by Qt."""
+        try:
+            result = self._work(self.progress.emit, self._stop.is_set)
+        except CancelledError:
+            self.stopped.emit()
+        except NotcherError as error:
+            self.failed.emit(str(error))
+        except MemoryError:
+            self.failed.emit("there is not enough memory for this recording; cut out the solo first")
+        except Exception:
+            log.exception("a job failed")
+            self.failed.emit("something went wrong inside Notcher; your work is untouched, and the log says more")
+        else:
+            if self._stop.is_set():
+                self.stopped.emit()
+            else:
+                self.done.emit(result)

@@ -1,0 +1,121 @@
+"""Colours, type and the style sheet. Colour says certainty and selection, never which string.
+
+Every pair of text and ground here has a contrast of 4.5 or more (WCAG 2.2, 1.4.3); tests compute it.
+"""
+
+from dataclasses import dataclass
+from importlib import resources
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase
+
+FAMILY = "Atkinson Hyperlegible Next"
+
+
+@dataclass(frozen=True, slots=True)
+class Theme:
+    """One set of colours. ground: the sheet; panel: bars and panels; ink: text; faint: lines; quiet: lesser text.
+
+    sure: confirmed; guess: proposed; doubt: doubtful; pick: selected; wave: the recording; loop: what is repeated.
+    """
+
+    name: str
+    ground: str
+    panel: str
+    ink: str
+    quiet: str
+    faint: str
+    sure: str
+    on_sure: str
+    guess: str
+    doubt: str
+    on_doubt: str
+    pick: str
+    wave: str
+    loop: str
+    head: str
+
+    def color(self, key: str, alpha: int = 255) -> QColor:
+        """A colour of this theme, with transparency."""
+        color = QColor(getattr(self, key))
+        color.setAlpha(alpha)
+        return color
+
+
+LIGHT = Theme(
+    "light", ground="#fbf8f1", panel="#efe9dc", ink="#1c2b33", quiet="#55636b", faint="#cfc7b6", sure="#1f4e5f",
+    on_sure="#ffffff", guess="#fbf8f1", doubt="#8a4b00", on_doubt="#ffffff", pick="#a3225c", wave="#9fb3b5",
+    loop="#d9e4d4", head="#a3225c",
+)  # fmt: skip
+DARK = Theme(
+    "dark", ground="#12191d", panel="#1b252b", ink="#edf0ea", quiet="#a3b1b3", faint="#36444b", sure="#8fc7d2",
+    on_sure="#0c1418", guess="#12191d", doubt="#f0b263", on_doubt="#1b1206", pick="#ff8fbb", wave="#46606a",
+    loop="#21352f", head="#ff8fbb",
+)  # fmt: skip
+
+
+def load_fonts() -> None:
+    """Make the fonts that ship with the program known to Qt."""
+    folder = resources.files("notcher").joinpath("data/fonts")
+    for entry in folder.iterdir():
+        if entry.name.endswith(".ttf"):
+            with resources.as_file(entry) as path:
+                QFontDatabase.addApplicationFont(str(path))
+
+
+def font(points: float, *, bold: bool = False) -> QFont:
+    """The program's type at a size in points, with signs such as ♯ from the second family."""
+    made = QFont([FAMILY, "DejaVu Sans"])
+    made.setPointSizeF(points)
+    made.setWeight(QFont.Weight.Bold if bold else QFont.Weight.Normal)
+    return made
+
+
+def contrast(a: str, b: str) -> float:
+    """Contrast ratio of two colours, 1 to 21 (WCAG 2.2, relative luminance)."""
+
+    def luminance(value: str) -> float:
+        c = QColor(value)
+        parts = [x / 12.92 if x <= 0.04045 else ((x + 0.055) / 1.055) ** 2.4 for x in (c.redF(), c.greenF(), c.blueF())]
+        return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+    light, dark = sorted((luminance(a), luminance(b)), reverse=True)
+    return (light + 0.05) / (dark + 0.05)
+
+
+def style_sheet(t: Theme) -> str:
+    """The style of all standard widgets."""
+    return f"""
+    QWidget {{ background: {t.panel}; color: {t.ink}; }}
+    QMainWindow, QStackedWidget {{ background: {t.panel}; }}
+    QLabel[quiet="true"] {{ color: {t.quiet}; }}
+    QLabel[big="true"] {{ font-size: 22pt; font-weight: 700; }}
+    QPushButton, QToolButton, QComboBox, QLineEdit, QSpinBox {{
+        background: {t.ground}; border: 1px solid {t.faint}; border-radius: 3px; padding: 5px 9px; min-height: 20px;
+    }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {t.ink}; }}
+    QPushButton:checked, QToolButton:checked {{
+        background: {t.sure}; color: {t.on_sure}; border-color: {t.sure};
+    }}
+    QPushButton:disabled, QToolButton:disabled, QComboBox:disabled {{ color: {t.quiet}; border-style: dashed; }}
+    QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QSlider:focus {{
+        border: 2px solid {t.pick};
+    }}
+    QPushButton[room="true"] {{
+        border: none; border-bottom: 3px solid transparent; border-radius: 0; background: transparent;
+        padding: 8px 16px; font-size: 12pt;
+    }}
+    QPushButton[room="true"]:checked {{
+        background: transparent; color: {t.ink}; border-bottom: 3px solid {t.pick}; font-weight: 700;
+    }}
+    QComboBox QAbstractItemView {{
+        background: {t.ground}; selection-background-color: {t.sure}; selection-color: {t.on_sure};
+    }}
+    QMenu {{ background: {t.ground}; border: 1px solid {t.faint}; }}
+    QMenu::item:selected, QMenuBar::item:selected {{ background: {t.sure}; color: {t.on_sure}; }}
+    QSlider::groove:horizontal {{ height: 4px; background: {t.faint}; }}
+    QSlider::handle:horizontal {{ background: {t.sure}; width: 14px; margin: -7px 0; border-radius: 2px; }}
+    QProgressBar {{ border: 1px solid {t.faint}; background: {t.ground}; text-align: center; }}
+    QProgressBar::chunk {{ background: {t.wave}; }}
+    QScrollArea {{ border: none; }}
+    QToolTip {{ background: {t.ground}; color: {t.ink}; border: 1px solid {t.faint}; }}
+    """

@@ -1,0 +1,353 @@
+"""Plays any of a few sources over one time axis, looped and at any pace, for a sound device that pulls blocks.
+
+The device's thread calls `pull`; a worker thread stretches a little ahead. Nothing here knows a device or Qt.
+"""
+
+import threading
+from collections import deque
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from notcher.audio import RATE
+from notcher.audio.decode import FloatArray
+from notcher.audio.stretch import stretch
+from notcher.audio.tone import click
+
+Source = Callable[[float, float], FloatArray]
+"""Samples shape (channels, n) between two times in seconds."""
+
+_AHEAD_S = 0.9
+_FIRST_S = 0.25
+_CHUNK_S = 1.6
+_CONTEXT_S = 0.12
+_FADE = 441
+_ALIGN = 330
+_COUNT_IN_BEATS = 4
+
+
+@dataclass(slots=True)
+class _Chunk:
+    """Stretched sound, shape (2, n), and the time in the recording at its first and last sample."""
+
+    sound: FloatArray
+    start: float
+    end: float
+    used: int = 0
+
+    def time(self) -> float:
+        return self.start + (self.end - self.start) * self.used / max(1, self.sound.shape[1])
+
+
+class Player:
+    """One transport: position, loop, pace and source, all changeable while it plays."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Condition()
+        self._sources: dict[str, Source] = {}
+        self._source = ""
+        self._duration = 0.0
+        self._pace = 1.0
+        self._loop: tuple[float, float] | None = None
+        self._playing = False
+        self._position = 0.0
+        self._chunks: deque[_Chunk] = deque()
+        self._next = 0.0
+        self._generation = 0
+        self._tail: FloatArray | None = None
+        self._fade_from: FloatArray | None = None
+        self._gain = 0.8
+        self._closed = False
+        self._ended = False
+        self._failure: Exception | None = None
+        self._worker = threading.Thread(target=self._work, name="notcher-player", daemon=True)
+        self._worker.start()
+
+    # -- what the person sets ------------------------------------------------------------------------------------
+
+    def set_sources(self, sources: dict[str, Source], *, duration: float) -> None:
+        """Replace the sources by name; the chosen one stays if it is still there, else the first is chosen."""
+        with self._lock:
+            self._sources, self._duration = dict(sources), duration
+            if self._source not in self._sources:
+                self._source = next(iter(self._sources), "")
+            self._renew()
+
+    @property
+    def sources(self) -> tuple[str, ...]:
+        """Names that can be chosen."""
+        return tuple(self._sources)
+
+    @property
+    def source(self) -> str:
+        """The chosen source's name, '' without any."""
+        return self._source
+
+    def choose(self, source: str) -> None:
+        """Switch between sources at the same position, while playing too. Raises KeyError for an unknown one."""
+        with self._lock:
+            if source not in self._sources:
+                raise KeyError(source)
+            if source != self._source:
+                self._source = source
+                self._renew()
+
+    def refresh(self, source: str) -> None:
+        """Say that a source's content changed (an edited tab); what was made ahead of it is made again."""
+        with self._lock:
+            if source == self._source:
+                self._renew()
+
+    @property
+    def pace(self) -> float:
+        """Speed against the recording; 1.0 is as recorded."""
+        return self._pace
+
+    def set_pace(self, pace: float) -> None:
+        """Change the speed, while playing too. Raises ValueError unless 0.1 <= pace <= 2."""
+        if not 0.1 <= pace <= 2.0:
+            raise ValueError(f"the pace goes from 0.1 to 2, got {pace}")
+        with self._lock:
+            if pace != self._pace:
+                self._pace = pace
+                self._renew()
+
+    @property
+    def loop(self) -> tuple[float, float] | None:
+        """What is repeated, in seconds, or None."""
+        return self._loop
+
+    def set_loop(self, loop: tuple[float, float] | None) -> None:
+        """Repeat a stretch (at least 50 ms), or nothing. Playing goes into it at once if it lies outside."""
+        with self._lock:
+            if loop is not None:
+                start, end = max(0.0, min(loop)), min(max(loop), self._duration or max(loop))
+                loop = (start, end) if end - start >= 0.05 else None
+            if loop == self._loop:
+                return
+            self._loop = loop
+            if loop and not loop[0] <= self._position < loop[1]:
+                self._position = loop[0]
+            self._renew()
+
+    @property
+    def gain(self) -> float:
+        """0 (silent) to 1."""
+        return self._gain
+
+    def set_gain(self, gain: float) -> None:
+        """Loudness, 0 to 1."""
+        self._gain = min(1.0, max(0.0, gain))
+
+    @property
+    def position(self) -> float:
+        """Seconds in the recording."""
+        with self._lock:
+            return self._chunks[0].time() if self._playing and self._chunks else self._position
+
+    @property
+    def playing(self) -> bool:
+        """Whether sound is running."""
+        return self._playing
+
+    def seek(self, time: float) -> None:
+        """Go to a time in seconds."""
+        with self._lock:
+            self._position = min(max(0.0, time), self._duration)
+            self._renew(keep_sound=False)
+
+    def play(self, *, count_in_beat: float | None = None) -> None:
+        """Start. With count_in_beat (seconds a beat, as recorded) four clicks come first, at the chosen pace."""
+        with self._lock:
+            if not self._sources or self._playing:
+                return
+            if self._loop and not self._loop[0] <= self._position < self._loop[1]:
+                self._position = self._loop[0]
+            if not self._loop and self._position >= self._duration - 0.01:
+                self._position = 0.0
+            self._playing, self._ended = True, False
+            self._renew(keep_sound=False)
+            if count_in_beat:
+                self._chunks.append(self._count_in(count_in_beat))
+
+    def pause(self) -> None:
+        """Stop where it is."""
+        with self._lock:
+            if self._playing:
+                self._position = self._chunks[0].time() if self._chunks else self._position
+                self._playing = False
+                self._renew(keep_sound=False)
+
+    def close(self) -> None:
+        """End the worker; the player is not used after that."""
+        with self._lock:
+            self._closed = True
+            self._lock.notify_all()
+        self._worker.join(timeout=5)
+
+    def take_failure(self) -> Exception | None:
+        """An error that stopped the sound, once."""
+        with self._lock:
+            failure, self._failure = self._failure, None
+            return failure
+
+    # -- what the device takes -----------------------------------------------------------------------------------
+
+    def pull(self, n: int) -> FloatArray:
+        """The next n samples, shape (2, n); silence where nothing plays or the worker is behind."""
+        out = np.zeros((2, n), np.float32)
+        with self._lock:
+            if not self._playing:
+                return out
+            filled = 0
+            while filled < n and self._chunks:
+                chunk = self._chunks[0]
+                take = min(n - filled, chunk.sound.shape[1] - chunk.used)
+                out[:, filled : filled + take] = chunk.sound[:, chunk.used : chunk.used + take]
+                chunk.used += take
+                filled += take
+                if chunk.used >= chunk.sound.shape[1]:
+                    self._position = chunk.end
+                    self._chunks.popleft()
+            if not self._chunks and self._ended:
+                self._playing = False
+                self._position = self._duration
+            self._lock.notify_all()
+        return out * self._gain
+
+    def buffered(self) -> float:
+        """Seconds of sound that are ready."""
+        with self._lock:
+            return sum(c.sound.shape[1] - c.used for c in self._chunks) / RATE
+
+    # -- the worker ----------------------------------------------------------------------------------------------
+
+    def _renew(self, *, keep_sound: bool = True) -> None:
+        """Start making sound anew from the position. What is ready plays on until the new sound is there."""
+        self._generation += 1
+        self._ended = False
+        if self._playing and self._chunks and keep_sound:
+            self._position = self._chunks[0].time()
+        else:
+            self._chunks.clear()
+        if self._loop and not self._loop[0] <= self._position < self._loop[1]:
+            self._position = self._loop[0]
+            self._chunks.clear()
+        self._next = self._position
+        self._tail = None
+        self._fresh = True
+        self._lock.notify_all()
+
+    _fresh = True
+
+    def _work(self) -> None:
+        while True:
+            with self._lock:
+                self._lock.wait_for(lambda: self._closed or self._wants_sound())
+                if self._closed:
+                    return
+                generation, fresh = self._generation, self._fresh
+                source, pace, loop = self._sources[self._source], self._pace, self._loop
+                start = self._next
+                limit = loop[1] if loop else self._duration
+                length = (_FIRST_S if fresh else _CHUNK_S) * pace
+                end = min(limit, start + length)
+                tail = self._tail
+            try:
+                sound, new_tail = _stretched(source, start, end, limit, pace, tail)
+            except Exception as error:
+                with self._lock:
+                    self._failure, self._playing = error, False
+                    self._chunks.clear()
+                continue
+            with self._lock:
+                if generation != self._generation:
+                    continue
+                self._accept(_Chunk(sound, start, end), fresh)
+                self._tail = new_tail
+                if end >= limit - 1e-6:
+                    self._tail = None
+                    self._next = loop[0] if loop else end
+                    self._ended = loop is None
+                else:
+                    self._next = end
+                self._lock.notify_all()
+
+    def _wants_sound(self) -> bool:
+        if not self._playing or self._ended or not self._sources:
+            return False
+        ready = sum(c.sound.shape[1] - c.used for c in self._chunks) / RATE
+        return self._fresh or ready < _AHEAD_S
+
+    def _accept(self, chunk: _Chunk, fresh: bool) -> None:
+        """Queue a chunk. The first after a change replaces what was ready, from where that has come to, with a fade."""
+        if fresh:
+            self._fresh = False
+            old = self._chunks[0] if self._chunks else None
+            counting_in = old is not None and old.start == old.end
+            if old is not None and not counting_in:
+                now = old.time()
+                share = (now - chunk.start) / max(1e-9, chunk.end - chunk.start)
+                chunk.used = int(np.clip(share, 0.0, 1.0) * chunk.sound.shape[1])
+                rest = old.sound[:, old.used : old.used + _FADE]
+                n = min(rest.shape[1], chunk.sound.shape[1] - chunk.used)
+                if n > 0:
+                    fade = np.linspace(0, 1, n, dtype=np.float32)
+                    piece = chunk.sound[:, chunk.used : chunk.used + n]
+                    chunk.sound[:, chunk.used : chunk.used + n] = piece * fade + rest[:, :n] * (1 - fade)
+                self._chunks.clear()
+        self._chunks.append(chunk)
+
+    def _count_in(self, beat: float) -> _Chunk:
+        step = round(beat / self._pace * RATE)
+        sound = np.zeros((2, step * _COUNT_IN_BEATS), np.float32)
+        for k in range(_COUNT_IN_BEATS):
+            tick = click(accent=k == 0)[:step]
+            sound[:, k * step : k * step + len(tick)] += tick
+        return _Chunk(sound, self._position, self._position)
+
+
+def _stretched(source: Source, start: float, end: float, limit: float, pace: float,
+               tail: FloatArray | None) -> tuple[FloatArray, FloatArray]:  # fmt: skip
+    """Sound of [start, end] at a pace, shape (2, n), joined to the tail of the chunk before; and its own tail.
+
+    A little more is stretched on both sides, and the cut is moved by up to some milliseconds to where the waves agree.
+    """
+    context = _CONTEXT_S if abs(pace - 1.0) > 1e-6 else 0.02
+    low, high = max(0.0, start - context), min(limit + context, end + context)
+    raw = source(low, high)
+    wanted = max(1, round((high - low) * RATE))
+    if raw.shape[1] < wanted:
+        raw = np.pad(raw, ((0, 0), (0, wanted - raw.shape[1])))
+    stereo = np.repeat(raw, 2, axis=0) if raw.shape[0] == 1 else raw[:2]
+    made = stretch(stereo, speed=pace)
+    first = round((start - low) / pace * RATE)
+    count = max(1, round((end - start) / pace * RATE))
+    shift = _best_shift(made, tail, first) if tail is not None and abs(pace - 1.0) > 1e-6 else 0
+    at = max(0, min(first + shift, made.shape[1] - count))
+    sound = np.array(made[:, at : at + count], dtype=np.float32)
+    n = min(_FADE, sound.shape[1])
+    fade = np.linspace(0, 1, n, dtype=np.float32)
+    if tail is None:
+        sound[:, :n] *= fade
+    else:
+        m = min(n, tail.shape[1])
+        sound[:, :m] = sound[:, :m] * fade[:m] + tail[:, :m] * (1 - fade[:m])
+    if end >= limit - 1e-6:
+        sound[:, -n:] *= fade[::-1]
+    new_tail = np.array(made[:, at + count : at + count + _FADE + _ALIGN], dtype=np.float32)
+    return sound, new_tail
+
+
+def _best_shift(made: FloatArray, tail: FloatArray, first: int) -> int:
+    """The shift of up to _ALIGN samples either way at which the new sound continues the old one best."""
+    goal = tail[:, :_FADE].mean(axis=0)
+    if len(goal) < _FADE:
+        return 0
+    low = max(0, first - _ALIGN)
+    room = made[:, low : first + _ALIGN + _FADE].mean(axis=0)
+    if len(room) <= _FADE:
+        return 0
+    match = np.correlate(room, goal, "valid")
+    return int(np.argmax(match)) + low - first
