@@ -184,14 +184,14 @@ def _window(path: Path | None, rest: Sequence[str]) -> int:
         return 2
     from notcher.app.start import run_window
 
-    return run_window(path)
+    return int(run_window(path))
 
 
 def _demo() -> int:
     from notcher.app.start import run_window
     from notcher.demo_copy import demo_project
 
-    return run_window(demo_project())
+    return int(run_window(demo_project()))
 
 
 if __name__ == "__main__":

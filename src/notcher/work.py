@@ -3,6 +3,7 @@
 The command line and the window both come through here.
 """
 
+import itertools
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 from pathlib import Path
@@ -13,7 +14,7 @@ from notcher.listen.notes import HeardNote
 from notcher.place.hand import Wanted
 from notcher.place.solver import place
 from notcher.score.note import Note
-from notcher.score.project import Project, Recording, Request
+from notcher.score.project import Contour, Project, Recording, Request
 from notcher.score.tuning import STANDARD, Tuning
 from notcher.teach.phrasing import propose_phrases
 
@@ -44,17 +45,9 @@ def measure(
         audio, lead=lead, start=start, end=end, cancelled=cancelled,
         progress=(lambda x: progress("Listening", x)) if progress else None,
     )  # fmt: skip
-    notes = placed_notes(heard.notes, tuning)
-    project = Project(
-        recording=recording,
-        tuning=tuning,
-        offset_cents=heard.offset.cents,
-        lead=heard.lead,
-        request=Request(title=Path(recording.path).stem.replace("_", " ").replace("-", " ").strip().capitalize()),
-        contour=heard.trace.stored(),
-        phrases=propose_phrases(notes, duration=audio.duration),
-    )
-    return project.with_notes(notes)
+    title = Path(recording.path).stem.replace("_", " ").replace("-", " ").strip().capitalize()
+    empty = Project(recording, tuning=tuning, request=Request(title=title))
+    return with_heard(empty, heard, start=start, end=audio.duration if end is None else end)
 
 
 def placed_notes(heard: Iterable[HeardNote], tuning: Tuning) -> list[Note]:
@@ -73,15 +66,45 @@ def placed_notes(heard: Iterable[HeardNote], tuning: Tuning) -> list[Note]:
     ]  # fmt: skip
 
 
-def measure_again(project: Project, heard: Heard, *, start: float, end: float) -> Project:
-    """Replace the proposed notes between two times by newly heard ones; confirmed and added notes stay."""
+def with_heard(project: Project, heard: Heard, *, start: float, end: float) -> Project:
+    """The project with what was heard between two times; confirmed and added notes stay as they are.
+
+    Phrases are proposed where there are none; the tuning offset is taken over from a measuring of the whole, or where
+    there was none.
+    """
     stay = [n for n in project.notes if n.confirmed or n.by_hand or not start <= n.onset < end]
+    taken = {n.id for n in stay}
     fresh = [
-        replace(n, id=f"m{round(n.onset * 1000)}-{i}")
-        for i, n in enumerate(placed_notes(heard.notes, project.tuning))
+        n for n in placed_notes(heard.notes, project.tuning)
         if start <= n.onset < end and not any(abs(s.onset - n.onset) < 0.03 for s in stay)
-    ]
-    return project.with_notes([*stay, *fresh])
+    ]  # fmt: skip
+    if taken:
+        free = (f"n{k}" for k in itertools.count(1) if f"n{k}" not in taken)
+        fresh = [replace(n, id=next(free)) for n in fresh]
+    whole = start <= 0.01 and end >= project.recording.duration - 0.01
+    contour = heard.trace.stored()
+    if not whole and project.contour is not None:
+        contour = _spliced(project.contour, contour, start, end)
+    phrases = project.phrases or propose_phrases([*stay, *fresh], duration=project.recording.duration)
+    measured = replace(
+        project,
+        contour=contour,
+        offset_cents=heard.offset.cents if whole or not project.notes else project.offset_cents,
+        lead=heard.lead,
+        phrases=phrases,
+    )
+    return measured.with_notes([*stay, *fresh])
+
+
+def _spliced(old: Contour, new: Contour, start: float, end: float) -> Contour:
+    """The old contour with the new one between two times; the old one as a whole where their frames differ."""
+    if old.hop != new.hop or old.start != new.start:
+        return new
+    a, b = round((start - old.start) / old.hop), round((end - old.start) / old.hop)
+    return Contour(
+        old.start, old.hop, old.decicents[:a] + new.decicents[a:b] + old.decicents[b:],
+        old.percent[:a] + new.percent[a:b] + old.percent[b:],
+    )  # fmt: skip
 
 
 def transcribe(
@@ -99,3 +122,13 @@ def transcribe(
         audio, describe(path, audio), tuning=tuning, lead=lead, start=start, end=end, progress=progress
     )
     return project, audio.warnings
+
+
+def retuned(project: Project, tuning: Tuning) -> Project:
+    """The same sounding notes on a guitar tuned otherwise, every place found anew: what sounds does not change."""
+    wanted = [Wanted.of(n, n.pitch(project.tuning), fixed=False) for n in project.notes]
+    notes = [
+        replace(n, string=p.string, fret=p.fret, held=False)
+        for n, p in zip(project.notes, place(wanted, tuning), strict=True)
+    ]
+    return replace(project, tuning=tuning).with_notes(notes)

@@ -4,6 +4,7 @@ import hashlib
 import logging
 import os
 from collections.abc import Callable
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import platformdirs
@@ -77,6 +78,11 @@ class Session(QObject):
     def is_open(self) -> bool:
         """Whether there is a project."""
         return self._project is not None
+
+    @property
+    def journal_in_use(self) -> Path | None:
+        """The file that edits are kept in now."""
+        return self._journal.path if self._journal else None
 
     @property
     def is_dirty(self) -> bool:
@@ -174,8 +180,6 @@ class Session(QObject):
 
     def _with_whole_path(self, goal: Path) -> Project:
         """The project with a recording path that still leads there when it is saved in another folder."""
-        from dataclasses import replace
-
         project = self.project
         place = Path(project.recording.path)
         if self.path is not None and not place.is_absolute() and self.path.parent.resolve() != goal.parent.resolve():
@@ -185,6 +189,8 @@ class Session(QObject):
     def close(self, *, discard: bool) -> None:
         """End the session; discard the journal when the person let the edits go or all is saved."""
         self._drop_journal(discard=discard)
+        self._never_saved = False
+        self.undo_stack.setClean()
 
     def _drop_journal(self, *, discard: bool) -> None:
         if self._journal is not None:
@@ -194,7 +200,20 @@ class Session(QObject):
             journal_path(self.path).unlink(missing_ok=True)
 
 
-def left_behind(path: Path | None) -> journals.Recovered | None:
+@dataclass(frozen=True, slots=True)
+class LeftBehind:
+    """Edits of a killed program, and the journal that holds them."""
+
+    recovered: journals.Recovered
+    journal: Path
+
+    def taken(self, *, by: Path | None) -> None:
+        """The edits are safe in another journal; take the old one away unless it is that one."""
+        if self.journal != by:
+            self.journal.unlink(missing_ok=True)
+
+
+def left_behind(path: Path | None) -> LeftBehind | None:
     """Edits of a killed program: those of this project file, or for None the newest that was never saved."""
     if path is not None:
         candidates = [journal_path(path)]
@@ -205,11 +224,7 @@ def left_behind(path: Path | None) -> journals.Recovered | None:
         if not candidate.exists() or journals.owner_alive(candidate):
             continue
         try:
-            recovered = journals.recover(candidate)
+            return LeftBehind(journals.recover(candidate), candidate)
         except FileFormatError as error:
             log.warning("%s", error)
-            continue
-        if path is None:
-            candidate.unlink(missing_ok=True)
-        return recovered
     return None

@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from importlib import resources
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase
+from PyQt6.QtWidgets import QApplication
 
 FAMILY = "Atkinson Hyperlegible Next"
+BASE_POINTS = 10.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,10 +64,15 @@ def load_fonts() -> None:
                 QFontDatabase.addApplicationFont(str(path))
 
 
-def font(points: float, *, bold: bool = False) -> QFont:
-    """The program's type at a size in points, with signs such as ♯ from the second family."""
+def font(points: float, *, bold: bool = False, scaled: bool = True) -> QFont:
+    """The program's type at a size in points, with signs such as ♯ from the second family.
+
+    scaled: larger along with the application's own type, as the person set it.
+    """
     made = QFont([FAMILY, "DejaVu Sans"])
-    made.setPointSizeF(points)
+    app = QApplication.instance()
+    factor = app.font().pointSizeF() / BASE_POINTS if scaled and isinstance(app, QApplication) else 1.0
+    made.setPointSizeF(points * max(0.5, factor))
     made.setWeight(QFont.Weight.Bold if bold else QFont.Weight.Normal)
     return made
 
@@ -82,13 +89,16 @@ def contrast(a: str, b: str) -> float:
     return (light + 0.05) / (dark + 0.05)
 
 
-def style_sheet(t: Theme) -> str:
-    """The style of all standard widgets."""
+def style_sheet(t: Theme, scale: float = 1.0) -> str:
+    """The style of all standard widgets, with type `scale` times its usual size."""
     return f"""
     QWidget {{ background: {t.panel}; color: {t.ink}; }}
     QMainWindow, QStackedWidget {{ background: {t.panel}; }}
     QLabel[quiet="true"] {{ color: {t.quiet}; }}
-    QLabel[big="true"] {{ font-size: 22pt; font-weight: 700; }}
+    QLabel[big="true"] {{ font-size: {22 * scale:.1f}pt; font-weight: 700; }}
+    QLabel[head="true"] {{ font-size: {13 * scale:.1f}pt; font-weight: 700; }}
+    QWidget#messages, QWidget#messages QLabel {{ background: {t.loop}; }}
+    QWidget#keysheet, QWidget#keysheet QLabel {{ background: {t.ground}; }}
     QPushButton, QToolButton, QComboBox, QLineEdit, QSpinBox {{
         background: {t.ground}; border: 1px solid {t.faint}; border-radius: 3px; padding: 5px 9px; min-height: 20px;
     }}
@@ -102,7 +112,7 @@ def style_sheet(t: Theme) -> str:
     }}
     QPushButton[room="true"] {{
         border: none; border-bottom: 3px solid transparent; border-radius: 0; background: transparent;
-        padding: 8px 16px; font-size: 12pt;
+        padding: 8px 16px; font-size: {12 * scale:.1f}pt;
     }}
     QPushButton[room="true"]:checked {{
         background: transparent; color: {t.ink}; border-bottom: 3px solid {t.pick}; font-weight: 700;

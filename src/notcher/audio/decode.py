@@ -39,7 +39,7 @@ class Audio:
     @property
     def duration(self) -> float:
         """Seconds."""
-        return self.samples.shape[1] / RATE
+        return float(self.samples.shape[1]) / RATE
 
     def between(self, start: float, end: float) -> FloatArray:
         """Samples from start to end seconds, shape (channels, n), cut to what there is. A view, not a copy."""

@@ -85,3 +85,16 @@ def _band(mono: FloatArray, low_hz: float) -> FloatArray:
 
     sections = signal.butter(4, [low_hz, _HIGH_HZ], "bandpass", fs=RATE, output="sos")
     return np.asarray(signal.sosfilt(sections, mono), dtype=np.float32)
+
+
+def isolate_between(samples: FloatArray, start: float, end: float, choice: str) -> FloatArray:
+    """The lead between two times in seconds, shape (1, n), isolated with some context so that pieces join."""
+    context = 0.25
+    low = max(0.0, start - context)
+    part = samples[:, round(low * RATE) : round((end + context) * RATE)]
+    wanted = max(0, round(end * RATE) - round(start * RATE))
+    if part.shape[1] == 0:
+        return np.zeros((1, wanted), np.float32)
+    skip = round(start * RATE) - round(low * RATE)
+    out = isolate(part, choice)[skip : skip + wanted]
+    return np.pad(out, (0, wanted - len(out)))[None, :]

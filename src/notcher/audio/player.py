@@ -37,7 +37,7 @@ class _Chunk:
     used: int = 0
 
     def time(self) -> float:
-        return self.start + (self.end - self.start) * self.used / max(1, self.sound.shape[1])
+        return self.start + (self.end - self.start) * float(self.used) / max(1, int(self.sound.shape[1]))
 
 
 class Player:
@@ -219,7 +219,10 @@ class Player:
     def buffered(self) -> float:
         """Seconds of sound that are ready."""
         with self._lock:
-            return sum(c.sound.shape[1] - c.used for c in self._chunks) / RATE
+            return self._ready()
+
+    def _ready(self) -> float:
+        return float(sum(c.sound.shape[1] - c.used for c in self._chunks)) / RATE
 
     # -- the worker ----------------------------------------------------------------------------------------------
 
@@ -277,8 +280,7 @@ class Player:
     def _wants_sound(self) -> bool:
         if not self._playing or self._ended or not self._sources:
             return False
-        ready = sum(c.sound.shape[1] - c.used for c in self._chunks) / RATE
-        return self._fresh or ready < _AHEAD_S
+        return self._fresh or self._ready() < _AHEAD_S
 
     def _accept(self, chunk: _Chunk, fresh: bool) -> None:
         """Queue a chunk. The first after a change replaces what was ready, from where that has come to, with a fade."""

@@ -48,7 +48,7 @@ def render(project: Project, start: float, end: float) -> FloatArray:
         low, high = max(0, at), min(len(out), at + len(sound))
         if high > low:
             out[low:high] += sound[low - at : high - at]
-    return np.tanh(out * 0.9) * 0.8
+    return np.asarray(np.tanh(out * 0.9) * 0.8, dtype=np.float32)
 
 
 def _sound(note: Note, previous: Note | None, project: Project) -> FloatArray:

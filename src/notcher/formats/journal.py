@@ -65,12 +65,15 @@ class Journal:
         try:
             if self._file is None:
                 self._path.parent.mkdir(parents=True, exist_ok=True)
-                self._file = self._path.open("w", encoding="utf-8")
+                # Begun beside and then renamed: an older journal in its place stays whole until this one has its base.
+                begun = self._path.with_suffix(".begun")
+                self._file = begun.open("w", encoding="utf-8")
                 head = {
                     "format": _FORMAT, "project": str(saved_as) if saved_as else None, "pid": os.getpid(),
                     "base": project_file.to_dict(before),
                 }  # fmt: skip
                 self._line(head)
+                begun.replace(self._path)
             self._line(changes(before, after))
         except OSError as error:
             raise FileFormatError(

@@ -70,7 +70,7 @@ def trace_pitch(mono: FloatArray, *, threshold: float = 0.5, alone: bool = True)
         return Trace(empty, np.zeros(n), np.full(n, -120.0))
     guess = _without_jumps(guess)
     low = soxr.resample(mono, RATE, LOW_RATE).astype(np.float32)
-    times = np.arange(n) * HOP
+    times = np.arange(n, dtype=np.float64) * HOP
     confidence = np.interp(times, guess.times, guess.confidence)
     candidates = _candidates(guess, times)
     hz = np.zeros(n)
@@ -171,7 +171,7 @@ def _weighted_median(values: NDArray[np.float64], weights: NDArray[np.float64]) 
     sorted_values = np.take_along_axis(values, order, axis=1)
     summed = np.cumsum(np.take_along_axis(weights, order, axis=1) + 1e-12, axis=1)
     pick = np.argmax(summed >= summed[:, -1:] / 2, axis=1)
-    return sorted_values[np.arange(len(values)), pick]
+    return np.asarray(sorted_values[np.arange(len(values)), pick], dtype=np.float64)
 
 
 def _without_blips(cents: NDArray[np.float64], shortest: int = 4) -> NDArray[np.float64]:

@@ -55,7 +55,8 @@ def energy_db(mono: FloatArray) -> NDArray[np.float64]:
     squared = np.concatenate(([0.0], np.cumsum(mono.astype(np.float64) ** 2)))
     centres = np.round(np.arange(n) * HOP * RATE).astype(int)
     low, high = np.clip(centres - step, 0, len(mono)), np.clip(centres + step, 0, len(mono))
-    return 10 * np.log10((squared[high] - squared[low]) / np.maximum(high - low, 1) + 1e-10)
+    power = (squared[high] - squared[low]) / np.maximum(high - low, 1)
+    return np.asarray(10 * np.log10(power + 1e-10), dtype=np.float64)
 
 
 def read_notes(trace: Trace, segments: list[Segment], energy: NDArray[np.float64], offset: Offset) -> list[HeardNote]:

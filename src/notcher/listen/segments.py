@@ -59,9 +59,10 @@ def _cut_run(trace: Trace, flux: NDArray[np.float64], struck: NDArray[np.int64],
     cuts: dict[int, tuple[str, float, float]] = {}
     for at, size, length in _jumps(cents):
         cuts[start + at] = ("jump", size, length * HOP)
-    for k in struck[(struck > start + 6) & (struck < end - 6)]:
-        if all(abs(int(k) - c) * HOP > _NEAR_ONSET for c in cuts) and _grows(trace.level, int(k), rise_db):
-            cuts[int(k)] = ("strike", 0.0, 0.0)
+    for struck_at in struck[(struck > start + 6) & (struck < end - 6)]:
+        k = int(struck_at)
+        if all(abs(k - c) * HOP > _NEAR_ONSET for c in cuts) and _grows(trace.level, k, rise_db):
+            cuts[k] = ("strike", 0.0, 0.0)
     edges = [start, *sorted(cuts), end]
     out = []
     for a, b in itertools.pairwise(edges):
@@ -138,7 +139,7 @@ def _level_of(trace: Trace, s: Segment) -> float:
 
 def _with_strikes(found: list[Segment], flux: NDArray[np.float64], struck: NDArray[np.int64]) -> list[Segment]:
     """Gives each segment the strike near its start, and moves its onset there."""
-    out = []
+    out: list[Segment] = []
     for s in found:
         # Out of silence the pitch is heard later than the pick: muted and low strings need up to a tenth of a second.
         before = _LATE_PITCH if s.cause == "rest" else _NEAR_ONSET

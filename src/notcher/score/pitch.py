@@ -16,7 +16,7 @@ _LETTERS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 
 def midi_to_hz(midi: float, *, offset_cents: float = 0.0) -> float:
     """Frequency in Hz of a MIDI pitch in a recording that sits offset_cents from A = 440."""
-    return A4_HZ * 2.0 ** ((midi - A4_MIDI + offset_cents / 100.0) / 12.0)
+    return A4_HZ * math.exp2((midi - A4_MIDI + offset_cents / 100.0) / 12.0)
 
 
 def hz_to_midi(hz: float, *, offset_cents: float = 0.0) -> float:
@@ -54,7 +54,7 @@ def parse_note_name(text: str) -> int:
 
 def fret_distance(fret: float, *, scale_length: float) -> float:
     """Distance of a fret from the nut, in the unit of scale_length: L(1 - 2^(-f/12)), equal temperament."""
-    return scale_length * (1.0 - 2.0 ** (-fret / 12.0))
+    return scale_length * (1.0 - math.exp2(-fret / 12.0))
 
 
 def fret_gap(low: float, high: float, *, scale_length: float) -> float:
@@ -67,7 +67,7 @@ def tension_ratio(semitones: float) -> float:
 
     From Mersenne's law, f proportional to the square root of tension.
     """
-    return 2.0 ** (semitones / 6.0)
+    return math.exp2(semitones / 6.0)
 
 
 def harmonic_node_fret(partial: int) -> float:

@@ -38,11 +38,11 @@ def propose_phrases(notes: "tuple[Note, ...] | list[Note]", *, duration: float) 
     cuts.reverse()
     phrases = []
     for number, (a, b) in enumerate(itertools.pairwise(cuts), 1):
-        start = max(0.0, ordered[a].onset - _LEAD_IN)
+        begin = max(0.0, ordered[a].onset - _LEAD_IN)
         sound_end = max(n.end for n in ordered[a:b])
-        end = ordered[b].onset - _LEAD_IN if b < len(ordered) else min(duration, sound_end + 0.3)
-        end = max(start + 0.1, min(end, sound_end + 0.6))
-        phrases.append(Phrase(f"p{number}", str(number), round(start, 3), round(end, 3)))
+        until = ordered[b].onset - _LEAD_IN if b < len(ordered) else min(duration, sound_end + 0.3)
+        until = max(begin + 0.1, min(until, sound_end + 0.6))
+        phrases.append(Phrase(f"p{number}", str(number), round(begin, 3), round(until, 3)))
     return tuple(phrases)
 
 

@@ -113,17 +113,23 @@ def _grey(level: float) -> str:
     return "#" + f"{round(level * 255):02x}" * 3
 
 
-def png_bytes(pdf: bytes, *, dots_per_inch: int = 144) -> bytes:
-    """The pages of a PDF under each other, as one PNG."""
+def page_images(pdf: bytes, *, dots_per_inch: int) -> list[tuple[int, int, bytes]]:
+    """The pages of a PDF as pictures: (width, height, 8-bit RGB rows without padding)."""
     import pypdfium2
 
     document = pypdfium2.PdfDocument(pdf)
     try:
-        images = [page.render(scale=dots_per_inch / 72).to_pil() for page in document]
+        images = [page.render(scale=dots_per_inch / 72).to_pil().convert("RGB") for page in document]
     finally:
         document.close()
+    return [(i.width, i.height, i.tobytes()) for i in images]
+
+
+def png_bytes(pdf: bytes, *, dots_per_inch: int = 144) -> bytes:
+    """The pages of a PDF under each other, as one PNG."""
     from PIL import Image
 
+    images = [Image.frombytes("RGB", (w, h), data) for w, h, data in page_images(pdf, dots_per_inch=dots_per_inch)]
     sheet = Image.new("RGB", (max(i.width for i in images), sum(i.height for i in images)), "white")
     y = 0
     for image in images:

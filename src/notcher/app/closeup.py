@@ -1,0 +1,91 @@
+"""The selected note's pitch from near: measured cents against the rungs, with the written interval."""
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from notcher.app.note_paint import RUNG_NAMES, RUNGS
+from notcher.app.theme import Theme, font
+from notcher.score.curve import Curve
+from notcher.score.note import Note
+from notcher.score.project import Project
+
+_LEFT, _RIGHT, _TOP, _BOTTOM = 34, 8, 10, 18
+
+
+class CloseUp(QWidget):
+    """Cents over time within one note, a little before and after it."""
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._theme = theme
+        self._note: Note | None = None
+        self._project: Project | None = None
+        self._curve = Curve(None)
+        self.setFixedHeight(150)
+        self.setAccessibleName("Measured pitch of the selected note in cents")
+        self.setToolTip("Cents above the fretted pitch; the thick line is the written interval")
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._theme = theme
+        self.update()
+
+    def show_note(self, note: Note | None, project: Project | None) -> None:
+        """Show another note."""
+        if project is not None and (self._project is None or project.contour is not self._project.contour):
+            self._curve = Curve(project.contour)
+        self._note, self._project = note, project
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        t = self._theme
+        painter.fillRect(self.rect(), t.color("ground"))
+        note, project = self._note, self._project
+        if note is None or project is None:
+            return
+        times, cents = self._curve.above(note, project)
+        heard = cents[np.isfinite(cents)]
+        written = note.bend.target_cents if note.bend else 0
+        top = max(60.0, written * 1.15, float(heard.max()) * 1.08 if len(heard) else 0.0)
+        bottom = min(-40.0, float(heard.min()) * 1.1 if len(heard) else 0.0)
+        area = QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _BOTTOM)
+
+        def y_of(value: float) -> float:
+            return area.bottom() - (value - bottom) / (top - bottom) * area.height()
+
+        def x_of(time: float) -> float:
+            return area.left() + (time - note.onset) / note.duration * area.width()
+
+        painter.setFont(font(8.5))
+        for value in (0, *RUNGS):
+            if not bottom <= value <= top:
+                continue
+            painter.setPen(QPen(t.color("ink" if value == written else "faint"), 2.2 if value == written else 1.0))
+            painter.drawLine(QPointF(area.left(), y_of(value)), QPointF(area.right(), y_of(value)))
+            painter.setPen(t.color("ink" if value == written else "quiet"))
+            name = "fret" if value == 0 else RUNG_NAMES[value]
+            beside = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+            painter.drawText(QRectF(0, y_of(value) - 8, _LEFT - 5, 16), beside, name)
+        if written and written not in RUNGS:
+            painter.setPen(QPen(t.color("ink"), 2.2))
+            painter.drawLine(QPointF(area.left(), y_of(written)), QPointF(area.right(), y_of(written)))
+        painter.setPen(QPen(t.color("pick"), 1.8))
+        line = QPolygonF()
+        for x, c in zip(times, cents, strict=True):
+            if np.isnan(c):
+                painter.drawPolyline(line)
+                line = QPolygonF()
+            else:
+                line.append(QPointF(x_of(float(x)), y_of(float(c))))
+        painter.drawPolyline(line)
+        painter.setPen(t.color("quiet"))
+        foot = area.bottom() + 14
+        if len(heard) == 0:
+            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "nothing was measured here")
+        painter.drawText(QPointF(area.left(), foot), "0 ms")
+        end = f"{note.duration * 1000:.0f} ms"
+        painter.drawText(QPointF(area.right() - painter.fontMetrics().horizontalAdvance(end), foot), end)

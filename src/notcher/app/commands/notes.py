@@ -1,0 +1,232 @@
+"""Commands on the selected notes."""
+
+import time
+from collections.abc import Callable
+
+from notcher.app.commands.command import Command
+from notcher.app.desk import Desk
+from notcher.place.solver import replace_around
+from notcher.score import edits
+from notcher.score.curve import Curve
+from notcher.score.errors import ScoreError
+from notcher.score.note import Attack, BendKind, Mark
+from notcher.score.project import Project
+
+NUDGE = 0.005
+_NEW_NOTE_S = 0.25
+_DIGIT_PAUSE_S = 0.9
+_BEND_ORDER: tuple[BendKind | None, ...] = (
+    BendKind.BEND, BendKind.BEND_RELEASE, BendKind.PRE_BEND, BendKind.PRE_BEND_RELEASE, BendKind.CURL, BendKind.UNISON,
+    BendKind.HOLD, None,
+)  # fmt: skip
+
+
+def apply(desk: Desk, label: str, change: Callable[[Project, frozenset[str]], Project]) -> bool:
+    """Edit the selected notes."""
+    ids = desk.session.selection
+    return desk.session.edit(label, lambda p: change(p, ids))
+
+
+def _placed(change: Callable[[Project, frozenset[str]], Project]) -> Callable[[Project, frozenset[str]], Project]:
+    """The same edit, and then the hand's way through the notes around it found anew."""
+    return lambda p, ids: replace_around(change(p, ids), set(ids))
+
+
+def move(desk: Desk, steps: int) -> None:
+    """To the next string at the same pitch; the notes around are placed anew."""
+    apply(desk, "Move to another string", _placed(lambda p, ids: edits.move_to_string(p, ids, steps=steps)))
+
+
+def set_place(desk: Desk, note_id: str, string: int, fret: int) -> None:
+    """Put one note where the person says."""
+    desk.session.edit(
+        "Choose another place",
+        lambda p: replace_around(edits.set_place(p, note_id, string=string, fret=fret), {note_id}),
+    )
+
+
+class _Digits:
+    """Frets typed as one or two digits within a moment."""
+
+    def __init__(self) -> None:
+        self._last = (-1, 0.0)
+
+    def __call__(self, desk: Desk, digit: int) -> None:
+        before, when = self._last
+        now = time.monotonic()
+        fret = before * 10 + digit if before in (1, 2) and now - when < _DIGIT_PAUSE_S else digit
+        if fret > 24:
+            fret = digit
+        self._last = (fret if fret < 10 else -1, now)
+        apply(desk, f"Fret {fret}", _placed(lambda p, ids: edits.change_fret(p, ids, to=fret)))
+
+
+_digits = _Digits()
+
+
+def nudge(desk: Desk, *, onset: float = 0.0, end: float = 0.0) -> None:
+    """Move onsets or ends of the selected notes by seconds."""
+    apply(desk, "Nudge", lambda p, ids: edits.nudge(p, ids, onset=onset, end=end))
+
+
+def split(desk: Desk) -> None:
+    """Cut the selected note, or the one under the playhead, at the playhead."""
+    at = desk.transport.position
+    chosen = desk.session.selected_notes() or [n for n in desk.session.project.notes if n.onset < at < n.end]
+    if not chosen:
+        desk.said.emit("put the playhead inside the note that is to be split")
+        return
+    desk.session.edit("Split note", lambda p: edits.split_note(p, chosen[0].id, at=at))
+
+
+def add_at(desk: Desk, at: float, string: int | None = None) -> None:
+    """Add a note at a time: with the pitch that was measured there, on the string asked for where it can be."""
+
+    def change(project: Project) -> Project:
+        pitch = Curve(project.contour).pitch_at(at, project)
+        end = min(at + _NEW_NOTE_S, project.recording.duration or at + _NEW_NOTE_S)
+        if pitch is None:
+            return edits.add_note(project, onset=at, end=end, string=string or 3, fret=0)
+        places = [p for p in project.tuning.places(pitch) if string in (None, p[0])] or project.tuning.places(pitch)
+        if not places:
+            raise ScoreError("the pitch heard here is not on the neck in this tuning; check the tuning")
+        near = min(
+            project.notes, key=lambda n: abs(n.onset - at), default=None
+        )  # fmt: skip
+        place = min(places, key=lambda p: (abs(p[1] - near.fret) + 2 * abs(p[0] - near.string)) if near else p[1])
+        return edits.add_note(project, onset=at, end=end, string=place[0], fret=place[1])
+
+    before = {n.id for n in desk.session.project.notes}
+    if desk.session.edit("Add note", change):
+        desk.session.select(frozenset(n.id for n in desk.session.project.notes if n.id not in before))
+
+
+def next_bend_kind(desk: Desk) -> None:
+    """The next kind of bend, and after the last none."""
+    chosen = desk.session.selected_notes()
+    current = chosen[0].bend if chosen else None
+    at = _BEND_ORDER.index(current.kind if current else None)
+    kind = _BEND_ORDER[(at + 1) % len(_BEND_ORDER)]
+    target = current.target_cents if current else (50 if kind is BendKind.CURL else 200)
+    apply(desk, "Kind of bend", lambda p, ids: edits.set_bend(p, ids, kind=kind, target_cents=target))
+
+
+def set_bend(desk: Desk, kind: BendKind | None, target_cents: int) -> None:
+    """Write a bend of a kind and an interval."""
+    apply(desk, "Bend", lambda p, ids: edits.set_bend(p, ids, kind=kind, target_cents=target_cents))
+
+
+def confirm_and_next(desk: Desk) -> None:
+    """Say that the selected notes are right, and go to the next one."""
+    if apply(desk, "Confirm", edits.confirm) or desk.session.selected_notes():
+        step(desk, 1)
+
+
+def step(desk: Desk, steps: int, *, extend: bool = False) -> None:
+    """Select the next or previous note and bring it into view."""
+    note = desk.session.step_selection(steps, extend=extend, near=desk.transport.position)
+    if note is not None:
+        desk.axis.reveal_range(note.onset, note.end)
+        if not desk.transport.playing:
+            desk.transport.seek(note.onset)
+
+
+def next_unsure(desk: Desk) -> None:
+    """Select the next note that is doubtful or not confirmed and least sure."""
+    notes = desk.session.project.notes
+    here = max((n.onset for n in desk.session.selected_notes()), default=-1.0)
+    unsure = [n for n in notes if n.doubt or (not n.confirmed and n.confidence < 0.7)]
+    later = [n for n in unsure if n.onset > here] or unsure
+    if not later:
+        desk.said.emit("no note is in doubt and none is less than 70 % sure")
+        return
+    desk.session.select(frozenset({later[0].id}))
+    step(desk, 0)
+
+
+def delete(desk: Desk) -> None:
+    """Take the selected notes out and select the one after them."""
+    chosen = desk.session.selected_notes()
+    after = [n for n in desk.session.project.notes if chosen and n.onset > chosen[-1].onset]
+    goal = frozenset({after[0].id}) if after else frozenset()
+    ids = desk.session.selection
+    desk.session.edit("Delete", lambda p: edits.delete_notes(p, ids), select=goal)
+
+
+def set_doubt(desk: Desk, reason: str | None) -> bool:
+    """Mark the selected notes as doubtful, with the reason; None takes the doubt away."""
+    return apply(desk, "Doubt", lambda p, ids: edits.set_doubt(p, ids, reason=reason))
+
+
+def set_attack(desk: Desk, attack: Attack) -> None:
+    """Say how the selected notes are reached."""
+    apply(desk, "Attack", lambda p, ids: edits.set_attack(p, ids, attack=attack))
+
+
+def toggle_mark(desk: Desk, mark: Mark) -> None:
+    """Write a mark at the selected notes or take it away."""
+    apply(desk, "Mark", lambda p, ids: edits.toggle_mark(p, ids, mark=mark))
+
+
+def _ask_doubt(desk: Desk) -> None:
+    chosen = desk.session.selected_notes()
+    if not chosen:
+        desk.said.emit("select the note that is doubtful first")
+    elif all(n.doubt for n in chosen):
+        set_doubt(desk, None)
+    else:
+        desk.asked.emit("doubt")
+
+
+def _attack(name: str, key: str, attack: Attack) -> Command:
+    return Command(
+        f"note.{attack}", name, (key,), "How it is reached", lambda d: set_attack(d, attack), rooms=("Notch",)
+    )
+
+
+def _n(id_: str, label: str, keys: tuple[str, ...], run: Callable[[Desk], object]) -> Command:
+    return Command(f"note.{id_}", label, keys, "Notes", run, rooms=("Notch",))
+
+
+COMMANDS: tuple[Command, ...] = (
+    _n("next", "Next note", ("Right", "N"), lambda d: step(d, 1)),
+    _n("previous", "Note before", ("Left",), lambda d: step(d, -1)),
+    _n("extend", "Take the next note too", ("Shift+Right",), lambda d: step(d, 1, extend=True)),
+    _n("unsure", "Next unsure note", ("U",), next_unsure),
+    _n("all", "Select all", ("Ctrl+A",),
+       lambda d: d.session.select(frozenset(n.id for n in d.session.project.notes))),
+    _n("confirm", "Confirm, and next", ("C",), confirm_and_next),
+    _n("doubt", "Doubt, with a reason …", ("D",), _ask_doubt),
+    _n("thinner", "Same pitch on the thinner string", ("Up",), lambda d: move(d, -1)),
+    _n("thicker", "Same pitch on the thicker string", ("Down",), lambda d: move(d, 1)),
+    _n("fret-up", "One fret up", ("Shift+Up",),
+       lambda d: apply(d, "Fret up", _placed(lambda p, ids: edits.change_fret(p, ids, by=1)))),
+    _n("fret-down", "One fret down", ("Shift+Down",),
+       lambda d: apply(d, "Fret down", _placed(lambda p, ids: edits.change_fret(p, ids, by=-1)))),
+    _n("earlier", "Onset 5 ms earlier", (",",), lambda d: nudge(d, onset=-NUDGE)),
+    _n("later", "Onset 5 ms later", (".",), lambda d: nudge(d, onset=NUDGE)),
+    _n("shorter", "End 5 ms earlier", ("Ctrl+,",), lambda d: nudge(d, end=-NUDGE)),
+    _n("longer", "End 5 ms later", ("Ctrl+.",), lambda d: nudge(d, end=NUDGE)),
+    _n("split", "Split at the playhead", ("S",), split),
+    _n("join", "Join with one another", ("J",), lambda d: apply(d, "Join", edits.join_notes)),
+    _n("add", "Add a note at the playhead", ("A",), lambda d: add_at(d, d.transport.position)),
+    _n("delete", "Delete", ("Del", "Backspace"), delete),
+    _n("bend", "Kind of bend", ("B",), next_bend_kind),
+    _n("bend-wider", "Bend a quarter step wider", ("]",),
+       lambda d: apply(d, "Bend wider", lambda p, ids: edits.raise_bend(p, ids, by=50))),
+    _n("bend-narrower", "Bend a quarter step narrower", ("[",),
+       lambda d: apply(d, "Bend narrower", lambda p, ids: edits.raise_bend(p, ids, by=-50))),
+    _n("vibrato", "Vibrato on or off", ("V",), lambda d: apply(d, "Vibrato", edits.toggle_vibrato)),
+    _n("mute", "Palm mute on or off", ("M",), lambda d: toggle_mark(d, Mark.PALM_MUTE)),
+    _attack("Picked", "P", Attack.PICK),
+    _attack("Hammered on", "H", Attack.HAMMER),
+    _attack("Pulled off", "Shift+H", Attack.PULL),
+    _attack("Slid to", "G", Attack.SLIDE),
+    _attack("Tapped", "T", Attack.TAP),
+    _attack("Raked into", "R", Attack.RAKE),
+)  # fmt: skip
+
+DIGITS: tuple[Command, ...] = tuple(
+    Command(f"note.fret-{k}", f"Fret {k}", (str(k),), "Notes", lambda d, k=k: _digits(d, k), rooms=("Notch",))  # type: ignore[misc]
+    for k in range(10)
+)

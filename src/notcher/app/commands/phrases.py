@@ -1,0 +1,72 @@
+"""Commands that cut the solo into phrases."""
+
+from dataclasses import replace
+
+from notcher.app.commands.command import Command
+from notcher.app.desk import Desk
+from notcher.score import edits
+from notcher.score.errors import ScoreError
+from notcher.score.project import Phrase, Project
+from notcher.teach.phrasing import propose_phrases
+
+
+def _here(desk: Desk) -> Phrase | None:
+    return desk.session.project.phrase_at(desk.transport.position) or desk.phrase
+
+
+def rename(desk: Desk) -> None:
+    """Name the phrase under the playhead."""
+    phrase = _here(desk)
+    if phrase is None:
+        desk.said.emit("there is no phrase here to rename")
+        return
+    desk.phrase_id = phrase.id
+    desk.asked.emit("rename-phrase")
+
+
+def split(desk: Desk) -> None:
+    """Cut the phrase at the selected note, or at the playhead."""
+    chosen = desk.session.selected_notes()
+    at = chosen[0].onset - 0.03 if chosen else desk.transport.position
+    desk.session.edit("Split phrase", lambda p: edits.split_phrase(p, at=at))
+
+
+def join(desk: Desk) -> None:
+    """Join the phrase under the playhead with the next."""
+    phrase = _here(desk)
+    if phrase is None:
+        desk.said.emit("there is no phrase here to join")
+        return
+    desk.session.edit("Join phrases", lambda p: edits.join_phrase_with_next(p, phrase.id))
+
+
+def from_loop(desk: Desk) -> None:
+    """Make the loop a phrase of its own."""
+    loop = desk.transport.loop
+    if loop is None:
+        desk.said.emit("set a loop first, by dragging along the waveform")
+        return
+    desk.session.edit("Phrase from loop", lambda p: edits.add_phrase(p, start=loop[0], end=loop[1]))
+
+
+def propose(desk: Desk) -> None:
+    """Cut the whole solo anew at rests and long notes. Undo brings the old phrases back."""
+
+    def change(project: Project) -> Project:
+        if not project.notes:
+            raise ScoreError("there are no notes to cut into phrases; measure the recording first")
+        return replace(project, phrases=propose_phrases(project.notes, duration=project.recording.duration))
+
+    desk.session.edit("Propose phrases", change)
+
+
+COMMANDS: tuple[Command, ...] = tuple(
+    Command(f"phrase.{i}", label, keys, "Phrases", run, rooms=("Notch",))
+    for i, label, keys, run in (
+        ("rename", "Rename the phrase", ("F2",), rename),
+        ("split", "Split the phrase here", ("X",), split),
+        ("join", "Join the phrase with the next", ("Shift+X",), join),
+        ("from-loop", "Make the loop a phrase", ("Shift+P",), from_loop),
+        ("propose", "Propose all phrases anew", ("Ctrl+Shift+P",), propose),
+    )
+)

@@ -1,0 +1,52 @@
+"""Commands for playing, pace and loops, in every room."""
+
+from collections.abc import Callable
+
+from notcher.app.commands.command import Command
+from notcher.app.desk import Desk
+from notcher.teach.lesson import next_pace
+
+
+def loop_selection(desk: Desk) -> None:
+    """Repeat what is selected; the phrase under the playhead without a selection; nothing where that is looped."""
+    chosen = desk.session.selected_notes() if desk.session.is_open else []
+    if chosen:
+        loop = (max(0.0, min(n.onset for n in chosen) - 0.08), max(n.end for n in chosen) + 0.08)
+        current = desk.transport.loop
+        if current and abs(current[0] - loop[0]) < 0.002 and abs(current[1] - loop[1]) < 0.002:
+            desk.transport.set_loop(None)
+        else:
+            desk.transport.set_loop(loop)
+        return
+    if desk.transport.loop:
+        desk.transport.set_loop(None)
+        return
+    phrase = desk.session.project.phrase_at(desk.transport.position)
+    if phrase is None:
+        desk.said.emit("drag along the waveform to set a loop, or select notes first")
+    else:
+        desk.loop_phrase(phrase)
+
+
+def pace_step(desk: Desk, *, up: bool) -> None:
+    """To the next rung of the ladder of paces."""
+    desk.transport.set_pace(next_pace(desk.transport.pace, up=up))
+
+
+def _p(id_: str, label: str, keys: tuple[str, ...], run: Callable[[Desk], None], group: str = "Playing") -> Command:
+    return Command(id_, label, keys, group, run)
+
+
+COMMANDS: tuple[Command, ...] = (
+    _p("play.toggle", "Play or pause", ("Space",), lambda d: d.transport.toggle()),
+    _p("play.again", "Again from the start", ("Return", "Enter"), lambda d: d.transport.again()),
+    _p("play.slower", "Slower by a step", ("-",), lambda d: pace_step(d, up=False)),
+    _p("play.faster", "Faster by a step", ("=", "+"), lambda d: pace_step(d, up=True)),
+    _p("play.swap", "Full speed and back", ("F",), lambda d: d.transport.swap_pace()),
+    _p("play.source", "Hear: recording, lead alone, written tab", ("W",), lambda d: d.transport.next_source()),
+    _p("play.count-in", "Count-in on or off", ("I",), lambda d: d.transport.set_count_in(not d.transport.count_in)),
+    _p("play.loop", "Loop the selection or phrase, or none", ("L",), loop_selection),
+    _p("phrase.next", "Next phrase", ("PgDown",), lambda d: d.step_phrase(1), "Phrases"),
+    _p("phrase.previous", "Phrase before", ("PgUp",), lambda d: d.step_phrase(-1), "Phrases"),
+    _p("phrase.so-far", "So far: everything up to here", ("Home",), lambda d: d.toggle_so_far(), "Phrases"),
+)

@@ -1,0 +1,50 @@
+"""Commands for files, undo, rooms and what is in view."""
+
+from collections.abc import Callable
+
+from notcher.app.commands.command import Command
+from notcher.app.desk import ROOMS, Desk
+
+
+def zoom_to_loop(desk: Desk) -> None:
+    """Fill the view with the loop, the phrase in hand, or everything."""
+    stretch = desk.transport.loop
+    if stretch is None and desk.phrase is not None:
+        stretch = (desk.phrase.start, desk.phrase.end)
+    if stretch is None or abs(desk.axis.span - (stretch[1] - stretch[0]) * 1.12) < 0.01:
+        stretch = (0.0, desk.axis.duration)
+    desk.axis.show_range(*stretch)
+
+
+def _ask(what: str) -> Callable[[Desk], None]:
+    return lambda desk: desk.asked.emit(what)
+
+
+def _room(room: str) -> Callable[[Desk], None]:
+    return lambda desk: desk.show_room(room)
+
+
+COMMANDS: tuple[Command, ...] = (
+    Command("file.open", "Open a recording or project …", ("Ctrl+O",), "File", _ask("open")),
+    Command("file.save", "Save", ("Ctrl+S",), "File", _ask("save")),
+    Command("file.save-as", "Save as …", ("Ctrl+Shift+S",), "File", _ask("save-as")),
+    Command("file.quit", "Leave Notcher", ("Ctrl+Q",), "File", _ask("quit")),
+    Command("edit.undo", "Undo", ("Ctrl+Z",), "File", lambda d: d.session.undo_stack.undo()),
+    Command("edit.redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "File", lambda d: d.session.undo_stack.redo()),
+    *(
+        Command(f"room.{name.lower().replace(' ', '-')}", f"{name} room", (f"Ctrl+{k}",), "View", _room(name))
+        for k, name in enumerate(ROOMS, 1)
+    ),
+    Command("view.closer", "Closer", ("Ctrl+Up",), "View",
+            lambda d: d.axis.zoom(0.7, at=d.transport.position if d.axis.start <= d.transport.position <= d.axis.end
+                                  else d.axis.start + d.axis.span / 2), rooms=("Notch",)),
+    Command("view.farther", "Farther", ("Ctrl+Down",), "View",
+            lambda d: d.axis.zoom(1 / 0.7, at=d.transport.position if d.axis.start <= d.transport.position <= d.axis.end
+                                  else d.axis.start + d.axis.span / 2), rooms=("Notch",)),
+    Command("view.fit", "Fill the view with the loop or phrase, then all", ("Z",), "View", zoom_to_loop,
+            rooms=("Notch",)),
+    Command("view.theme", "Light or dark", ("Ctrl+L",), "View", _ask("theme")),
+    Command("view.larger", "Larger type", ("Ctrl+=", "Ctrl++"), "View", _ask("larger")),
+    Command("view.smaller", "Smaller type", ("Ctrl+-",), "View", _ask("smaller")),
+    Command("view.keys", "All keys", ("?", "F1"), "View", _ask("keys")),
+)  # fmt: skip

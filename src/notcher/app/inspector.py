@@ -1,0 +1,222 @@
+"""The panel beside the strands: what was decided about the selected note, what was measured, and why."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+
+from notcher.app.bars import button, quiet_label
+from notcher.app.closeup import CloseUp
+from notcher.app.commands import notes as verbs
+from notcher.app.desk import Desk
+from notcher.app.theme import Theme
+from notcher.score.edits import toggle_vibrato
+from notcher.score.note import INTERVAL_NAMES, Attack, BendKind, Mark, Note
+from notcher.score.words import (
+    ATTACK_WORDS,
+    BEND_WORDS,
+    MARK_WORDS,
+    bend_words,
+    evidence_words,
+    place_words,
+    shape_words,
+    standing,
+    vibrato_words,
+)
+
+
+class Inspector(QScrollArea):
+    """Shows the selection; what it offers goes through the same commands as the keys."""
+
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        self._filling = False
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setMinimumWidth(300)
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(14, 8, 14, 8)
+        column.setSpacing(6)
+        self.heading = QLabel()
+        self.heading.setProperty("head", True)
+        self.heading.setWordWrap(True)
+        self.state = quiet_label()
+        self.state.setWordWrap(True)
+        column.addWidget(self.heading)
+        column.addWidget(self.state)
+        self.close_up = CloseUp(theme)
+        column.addWidget(self.close_up)
+        self._form_box = QWidget()
+        column.addWidget(self._form_box)
+        self._make_form(self._form_box)
+        self.measured = QLabel()
+        self.measured.setWordWrap(True)
+        self.measured.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        column.addWidget(self.measured)
+        self.why_button = button("How this was measured", self._toggle_why, checkable=True)
+        self.why = quiet_label()
+        self.why.setWordWrap(True)
+        self.why.hide()
+        column.addWidget(self.why_button)
+        column.addWidget(self.why)
+        column.addStretch(1)
+        self.setWidget(inner)
+        desk.session.selection_changed.connect(self.refresh)
+        desk.session.project_changed.connect(self.refresh)
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.close_up.set_theme(theme)
+
+    def _make_form(self, box: QWidget) -> None:
+        form = QFormLayout(box)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.setVerticalSpacing(5)
+        self.places = self._combo("Where it lies", self._choose_place)
+        form.addRow("Place", self.places)
+        self.attack = self._combo("How it is reached", self._choose_attack)
+        for a in Attack:
+            self.attack.addItem(ATTACK_WORDS[a], a)
+        form.addRow("Reached", self.attack)
+        row = QHBoxLayout()
+        self.bend = self._combo("Kind of bend", lambda _: self._choose_bend())
+        self.bend.addItem("no bend", None)
+        for k in BendKind:
+            self.bend.addItem(BEND_WORDS[k], k)
+        self.interval = self._combo("Interval of the bend", lambda _: self._choose_bend())
+        for cents, name in INTERVAL_NAMES.items():
+            self.interval.addItem(name, cents)
+        row.addWidget(self.bend, 1)
+        row.addWidget(self.interval)
+        form.addRow("Bend", row)
+        self.vibrato = button("", lambda: verbs.apply(self._desk, "Vibrato", toggle_vibrato), checkable=True)
+        form.addRow("Vibrato", self.vibrato)
+        self.mark = self._combo("Other marks", self._choose_mark)
+        form.addRow("Marks", self.mark)
+        self.doubt = QLineEdit()
+        self.doubt.setPlaceholderText("why it is doubtful, then Enter")
+        self.doubt.returnPressed.connect(self._take_doubt)
+        form.addRow("Doubt", self.doubt)
+        self.confirm = button("Confirm (C)", lambda: verbs.confirm_and_next(self._desk))
+        form.addRow("", self.confirm)
+
+    @staticmethod
+    def _combo(name: str, chosen: Callable[[int], None]) -> QComboBox:
+        made = QComboBox()
+        made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        made.setAccessibleName(name)
+        made.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        made.setMinimumContentsLength(4)
+        made.activated.connect(chosen)
+        return made
+
+    # -- showing -------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show the selection as it is."""
+        notes = self._desk.session.selected_notes()
+        note = notes[0] if len(notes) == 1 else None
+        self._form_box.setVisible(bool(notes))
+        self.close_up.setVisible(note is not None)
+        self.measured.setVisible(note is not None)
+        self.why_button.setVisible(note is not None)
+        self.why.setVisible(note is not None and self.why_button.isChecked())
+        project = self._desk.session.project if self._desk.session.is_open else None
+        self.close_up.show_note(note, project)
+        if not notes or project is None:
+            self._show_none()
+            return
+        self._fill(notes)
+        if note is None:
+            span = f"{notes[0].onset:.2f} s to {max(n.end for n in notes):.2f} s"
+            self.heading.setText(f"{len(notes)} notes")
+            self.state.setText(f"{span}. What is chosen below goes for all of them.")
+            return
+        self.heading.setText(place_words(note, project))
+        extra = shape_words(note, project)
+        self.state.setText(standing(note) + (f" · {extra}" if extra else "") + (" · place held" if note.held else ""))
+        rows = [("Starts", f"{note.onset:.3f} s"), ("Lasts", f"{note.duration * 1000:.0f} ms")]
+        rows += bend_words(note, project)
+        if note.vibrato:
+            rows.append(("Vibrato", vibrato_words(note)))
+        self.measured.setText(
+            "<table cellspacing=0 cellpadding=1>"
+            + "".join(f"<tr><td>{k}&nbsp;&nbsp;</td><td><b>{v}</b></td></tr>" for k, v in rows)
+            + "</table>"
+        )
+        said = evidence_words(note)
+        self.why.setText(" ".join(said) if said else "It was added by hand; nothing was measured.")
+
+    def _show_none(self) -> None:
+        self.heading.setText("No note selected")
+        if not self._desk.session.is_open:
+            self.state.setText("")
+            return
+        notes = self._desk.session.project.notes
+        confirmed = sum(n.confirmed for n in notes)
+        doubts = sum(n.doubt is not None for n in notes)
+        unsure = sum(not n.confirmed and n.doubt is None and n.confidence < 0.7 for n in notes)
+        self.state.setText(
+            f"{len(notes)} notes: {confirmed} confirmed, {doubts} in doubt, {unsure} proposed with less than 70 %.\n\n"
+            "Click a tag, or press N for the next note, U for the next unsure one. "
+            "Drag along the waveform to set a loop. Press ? for all keys."
+        )
+
+    def _fill(self, notes: list[Note]) -> None:
+        project = self._desk.session.project
+        first = notes[0]
+        self.places.clear()
+        if len(notes) == 1:
+            for string, fret in project.tuning.places(first.pitch(project.tuning)):
+                self.places.addItem(f"string {string}, fret {fret}", (string, fret))
+            self.places.setCurrentText(f"string {first.string}, fret {first.fret}")
+        self.places.setEnabled(len(notes) == 1)
+        self.attack.setCurrentIndex(self.attack.findData(first.attack))
+        self.bend.setCurrentIndex(self.bend.findData(first.bend.kind if first.bend else None))
+        self.interval.setCurrentIndex(self.interval.findData(first.bend.target_cents if first.bend else 200))
+        self.interval.setEnabled(first.bend is not None)
+        self.vibrato.setChecked(first.vibrato is not None)
+        self.vibrato.setText(vibrato_words(first))
+        self.mark.clear()
+        self.mark.addItem(", ".join(MARK_WORDS[m] for m in Mark if m in first.marks) or "none", None)
+        for m in Mark:
+            self.mark.addItem(f"{'take away' if m in first.marks else 'add'}: {MARK_WORDS[m]}", m)
+        if not self.doubt.hasFocus():
+            self.doubt.setText(first.doubt or "")
+        self.confirm.setEnabled(not all(n.confirmed and not n.doubt for n in notes))
+
+    # -- choosing ------------------------------------------------------------------------------------------------
+
+    def _choose_place(self, index: int) -> None:
+        notes = self._desk.session.selected_notes()
+        place = self.places.itemData(index)
+        if len(notes) == 1 and place is not None:
+            verbs.set_place(self._desk, notes[0].id, *place)
+
+    def _choose_attack(self, index: int) -> None:
+        verbs.set_attack(self._desk, self.attack.itemData(index))
+
+    def _choose_bend(self) -> None:
+        verbs.set_bend(self._desk, self.bend.currentData(), self.interval.currentData() or 200)
+
+    def _choose_mark(self, index: int) -> None:
+        mark = self.mark.itemData(index)
+        if mark is not None:
+            verbs.toggle_mark(self._desk, mark)
+
+    def ask_doubt(self) -> None:
+        """Put the cursor where the reason goes."""
+        self.doubt.setFocus()
+        self.doubt.selectAll()
+        self.ensureWidgetVisible(self.doubt)
+
+    def _take_doubt(self) -> None:
+        text = self.doubt.text().strip()
+        self.doubt.clearFocus()
+        verbs.set_doubt(self._desk, text or None)
+
+    def _toggle_why(self) -> None:
+        self.why.setVisible(self.why_button.isChecked())

@@ -1,0 +1,86 @@
+"""The sheet of keys: every command with its key, over the window, gone with the next key."""
+
+import itertools
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from notcher.app.bars import quiet_label
+from notcher.app.commands import ALL, Command
+
+_FOOT = (
+    "In the Notch room the keys 0 to 9 set the fret; two digits in a row make 10 to 24. Any key closes this sheet."
+)
+_COLUMNS = (("Playing", "Phrases"), ("Notes",), ("How it is reached", "File", "View"))
+
+
+def shown_key(keys: str) -> str:
+    """A key as it stands on a keyboard."""
+    text = QKeySequence(keys).toString(QKeySequence.SequenceFormat.NativeText)
+    for a, b in (("Return", "Enter"), ("PgDown", "Page Down"), ("PgUp", "Page Up"), ("Del", "Delete"),
+                 ("Up", "↑"), ("Down", "↓"), ("Left", "←"), ("Right", "→")):  # fmt: skip
+        if text == a or text.endswith("+" + a):
+            text = text[: len(text) - len(a)] + b
+    return text
+
+
+class KeySheet(QWidget):
+    """Made when asked for; hidden by any key or click."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setObjectName("keysheet")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(36, 24, 36, 20)
+        row = QHBoxLayout()
+        row.setSpacing(40)
+        for groups in _COLUMNS:
+            row.addLayout(self._column(groups), 1)
+        outer.addLayout(row)
+        outer.addStretch(1)
+        outer.addWidget(quiet_label(_FOOT))
+
+    @staticmethod
+    def _column(groups: tuple[str, ...]) -> QVBoxLayout:
+        column = QVBoxLayout()
+        by_group = itertools.groupby(sorted((c for c in ALL if (c.group in groups and not c.id.startswith("note.fret-"))
+                                             or (c.id in ("note.fret-up", "note.fret-down") and c.group in groups)),
+                                            key=lambda c: groups.index(c.group)), key=lambda c: c.group)  # fmt: skip
+        for name, commands in by_group:
+            head = QLabel(name)
+            head.setProperty("head", True)
+            column.addWidget(head)
+            grid = QGridLayout()
+            grid.setVerticalSpacing(1)
+            grid.setColumnStretch(1, 1)
+            for k, c in enumerate(commands):
+                key = QLabel(_keys(c))
+                key.setMinimumWidth(96)
+                grid.addWidget(key, k, 0)
+                grid.addWidget(quiet_label(c.label), k, 1)
+            column.addLayout(grid)
+            column.addSpacing(8)
+        column.addStretch(1)
+        return column
+
+    def open(self) -> None:
+        """Cover the window."""
+        parent = self.parentWidget()
+        assert parent is not None
+        self.setGeometry(parent.rect())
+        self.show()
+        self.raise_()
+        self.setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        self.hide()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.hide()
+
+
+def _keys(command: Command) -> str:
+    return f"<b>{shown_key(command.keys[0])}</b>" if command.keys else ""

@@ -1,0 +1,392 @@
+"""Opening, finding recordings, measuring and saving: everything that goes between files and the desk."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from notcher.app.bars import MessageBar, WorkBar
+from notcher.app.desk import Desk
+from notcher.app.jobs import Job, Work
+from notcher.app.session import LeftBehind, left_behind
+from notcher.audio.decode import Audio
+from notcher.audio.peaks import Peaks
+from notcher.formats import project_file
+from notcher.formats.errors import FileFormatError
+from notcher.formats.project_file import Found
+from notcher.score.project import Phrase, Project, Recording, Request
+
+AskOpen = Callable[[str], Path | None]
+AskSave = Callable[[str, str, str], Path | None]
+
+
+@dataclass(frozen=True)
+class _Opened:
+    project: Project
+    left: LeftBehind | None
+
+
+@dataclass(frozen=True)
+class _Sound:
+    audio: Audio
+    peaks: Peaks
+    recording: Recording | None = None
+
+
+class Opening(QObject):
+    """Runs one piece of work at a time; a new one stops the old. settled: nothing is under way any more."""
+
+    settled = pyqtSignal()
+    shown = pyqtSignal()
+
+    def __init__(self, desk: Desk, messages: MessageBar, work_bar: WorkBar, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._desk, self._messages, self._bar = desk, messages, work_bar
+        self._job: Job | None = None
+        self._jobs: set[Job] = set()
+        self.ask_open: AskOpen = lambda _title: None
+        self.ask_save: AskSave = lambda _title, _suggestion, _filter: None
+
+    @property
+    def busy(self) -> bool:
+        """Whether something is under way."""
+        return self._job is not None
+
+    # -- jobs ----------------------------------------------------------------------------------------------------
+
+    def _run(self, what: str, work: Work, done: Callable[[object], None], *, stopped: str = "",
+             failed: Callable[[str], None] | None = None) -> None:  # fmt: skip
+        self.stop()
+        job = Job(work, self)
+        self._job = job
+        self._jobs.add(job)
+        self._bar.begin(what, job.stop)
+        job.progress.connect(lambda name, share: self._bar.update_progress(name, share) if self._job is job else None)
+
+        def end(then: Callable[[], None]) -> None:
+            if self._job is not job:
+                return
+            self._job = None
+            self._bar.end()
+            then()
+            if self._job is None:
+                self.settled.emit()
+
+        job.done.connect(lambda result: end(lambda: done(result)))
+        job.failed.connect(lambda why: end(lambda: (failed or self._desk.said.emit)(why)))
+        job.stopped.connect(lambda: end(lambda: self._desk.said.emit(stopped) if stopped else None))
+        job.finished.connect(lambda: self._jobs.discard(job))
+        job.start()
+
+    def stop(self) -> None:
+        """Stop what is under way; its result is not used."""
+        if self._job is not None:
+            self._job.stop()
+            self._job = None
+            self._bar.end()
+
+    def wait(self) -> None:
+        """Stop, and wait until every thread has ended."""
+        self.stop()
+        for job in list(self._jobs):
+            job.wait(20000)
+
+    # -- opening -------------------------------------------------------------------------------------------------
+
+    def ask_and_open(self) -> None:
+        """Let the person choose a file."""
+        path = self.ask_open("Open a recording or project")
+        if path is not None:
+            self.open(path)
+
+    def open(self, path: Path) -> None:
+        """Open a project or a recording; what is not saved is asked about first."""
+        self._when_saved(lambda: self._open(path))
+
+    def _when_saved(self, then: Callable[[], None]) -> None:
+        if not self._desk.session.is_dirty:
+            then()
+            return
+
+        def discard() -> None:
+            self._desk.session.close(discard=True)
+            then()
+
+        def save() -> None:
+            if self.save():
+                then()
+
+        self._messages.say(
+            f"'{self.name}' has changes that are not saved.", ("Save them", save), ("Let them go", discard)
+        )
+
+    @property
+    def name(self) -> str:
+        """What the project is called on screen."""
+        session = self._desk.session
+        if session.path is not None:
+            return session.path.stem
+        return (session.project.request.title if session.is_open else "") or "Untitled"
+
+    def _open(self, path: Path) -> None:
+        self._messages.clear()
+        if path.suffix.lower() == project_file.SUFFIX:
+            self._open_project(path)
+        else:
+            self._open_recording(path)
+
+    def _open_project(self, path: Path, *, recover: bool = True) -> None:
+        def work(progress: object, stop: object) -> _Opened:
+            return _Opened(project_file.load(path), left_behind(path) if recover else None)
+
+        def done(result: object) -> None:
+            assert isinstance(result, _Opened)
+            self._start(result.project, path, result.left)
+
+        def failed(why: str) -> None:
+            left = left_behind(path) if recover else None
+            if left is None:
+                self._desk.said.emit(why)
+                return
+            # The file is damaged or gone, and its edits are not.
+            self._start(left.recovered.project, path, left)
+            self._desk.said.emit(why)
+
+        self._run(f"Opening {path.name}", work, done, failed=failed)
+
+    def _start(self, project: Project, path: Path | None, left: LeftBehind | None) -> None:
+        session = self._desk.session
+        self._desk.recording_state = "looking for the recording"
+        session.start(left.recovered.project if left else project, path, unsaved=left is not None)
+        if left is not None:
+            left.taken(by=session.journal_in_use)
+            n = left.recovered.edits
+            what = f"{n} edit{'' if n == 1 else 's'} made before Notcher was last stopped"
+            if path is not None:
+                self._messages.say(
+                    f"{what} in '{path.name}' came back. Save to keep them.",
+                    ("Keep them", lambda: None),
+                    ("Go back to the file as saved", lambda: self._back_to_saved(path)),
+                )
+            else:
+                self._messages.say(f"Work that was never saved came back ({what}).", ("Save it …", self.save_as))
+        self._desk.show_room("Notch" if session.project.notes else "Source")
+        self.shown.emit()
+        self._find_recording()
+
+    def _back_to_saved(self, path: Path) -> None:
+        self._desk.session.close(discard=True)
+        self._open_project(path, recover=False)
+
+    def recover_unsaved(self) -> bool:
+        """Bring back work of a killed program that had no file yet; whether there was any."""
+        left = left_behind(None)
+        if left is None:
+            return False
+        self._start(left.recovered.project, None, left)
+        return True
+
+    # -- the recording -------------------------------------------------------------------------------------------
+
+    def _find_recording(self) -> None:
+        session = self._desk.session
+        project, anchor = session.project, session.path or Path.cwd() / "unsaved"
+
+        def work(progress: object, stop: object) -> tuple[Found, _Sound | None]:
+            found = project_file.find_recording(project, anchor)
+            if found.state in ("here", "moved") and found.path is not None:
+                return found, _decoded(found.path, progress)
+            return found, None
+
+        def done(result: object) -> None:
+            assert isinstance(result, tuple)
+            found, sound = result
+            if sound is None:
+                self._recording_not_here(found)
+                return
+            if found.state == "moved":
+                self._refer_to(found.path)
+                self._desk.said.emit(f"the recording had moved; it was found as '{found.path}'")
+            self._take_sound(sound)
+
+        def failed(why: str) -> None:
+            self._desk.recording_state = why
+            self._desk.transport.set_audio(None, None)
+            self._desk.said.emit(f"{why}; the written tab can be heard without it")
+
+        self._run("Reading the recording", work, done, failed=failed)
+
+    def _recording_not_here(self, found: Found) -> None:
+        name = found.path.name if found.path else self._desk.session.project.recording.path
+        self._desk.transport.set_audio(None, None)
+        if found.state == "different" and found.path is not None:
+            path = found.path
+            self._desk.recording_state = f"'{name}' is another recording than the one that was measured"
+            self._messages.say(
+                f"'{name}' is not the recording this project was measured from: its content is different.",
+                ("Find the right one …", self._ask_recording),
+                ("Use it all the same", lambda: self._use_recording(path, any_content=True)),
+            )
+        else:
+            self._desk.recording_state = f"the recording '{name}' is missing"
+            self._messages.say(
+                f"The recording '{name}' is not where it was ('{found.path}'). The notes are all here; find the "
+                "recording to hear it.",
+                ("Find it …", self._ask_recording),
+                ("Go on without it", lambda: None),
+            )
+        self._desk.transport.changed.emit()
+
+    def _ask_recording(self) -> None:
+        path = self.ask_open(f"Where is '{Path(self._desk.session.project.recording.path).name}' now?")
+        if path is None:
+            self._recording_not_here(Found("missing", Path(self._desk.session.project.recording.path)))
+        else:
+            self._use_recording(path, any_content=False)
+
+    def _use_recording(self, path: Path, *, any_content: bool) -> None:
+        wanted = self._desk.session.project.recording.sha256
+
+        def work(progress: object, stop: object) -> tuple[bool, _Sound | None]:
+            from notcher.audio.decode import AudioError, file_hash
+
+            if not path.is_file():
+                raise AudioError(f"there is no file '{path}'; choose another")
+            same = file_hash(path) == wanted
+            return same, _decoded(path, progress) if same or any_content else None
+
+        def done(result: object) -> None:
+            assert isinstance(result, tuple)
+            same, sound = result
+            if sound is None:
+                self._recording_not_here(Found("different", path))
+                return
+            self._refer_to(path, sound.recording if not same else None)
+            self._take_sound(sound)
+
+        self._run("Reading the recording", work, done)
+
+    def _refer_to(self, path: Path, described: Recording | None = None) -> None:
+        def change(project: Project) -> Project:
+            recording = described or replace(project.recording, path=str(path.resolve()))
+            return replace(project, recording=recording)
+
+        self._desk.session.edit("Where the recording is", change)
+
+    def _take_sound(self, sound: _Sound) -> None:
+        self._desk.recording_state = ""
+        self._desk.transport.set_audio(sound.audio, sound.peaks)
+        if sound.audio.warnings:
+            self._desk.said.emit("; ".join(sound.audio.warnings))
+
+    def _open_recording(self, path: Path) -> None:
+        def done(result: object) -> None:
+            assert isinstance(result, _Sound)
+            assert result.recording is not None
+            title = path.stem.replace("_", " ").replace("-", " ").strip().capitalize()
+            self._desk.session.start(Project(result.recording, request=Request(title=title)), None, unsaved=True)
+            self._desk.show_room("Source")
+            self._take_sound(result)
+            self.shown.emit()
+            self.measure(None)
+
+        self._run(f"Reading {path.name}", lambda progress, _: _decoded(path, progress), done)
+
+    # -- measuring -----------------------------------------------------------------------------------------------
+
+    def measure(self, stretch: tuple[float, float] | None) -> None:
+        """Measure all of the recording, or a stretch of it in seconds."""
+        audio, session = self._desk.transport.audio, self._desk.session
+        if audio is None:
+            self._desk.said.emit("there is no recording to measure; open one first")
+            return
+        project = session.project
+        start, end = stretch or (0.0, audio.duration)
+
+        def work(progress: Callable[[str, float], None], stop: Callable[[], bool]) -> object:
+            from notcher.listen.listener import listen
+
+            return listen(
+                audio, lead=project.lead, start=start, end=end, cancelled=stop,
+                progress=lambda share: progress("Listening", share),
+            )  # fmt: skip
+
+        def done(heard: object) -> None:
+            from notcher.listen.listener import Heard
+            from notcher.work import with_heard
+
+            assert isinstance(heard, Heard)
+            before = len(session.project.notes)
+            if not session.edit("Measure", lambda p: with_heard(p, heard, start=start, end=end)):
+                self._desk.said.emit("measuring found nothing new")
+                return
+            if before == 0:
+                self._desk.phrase_id = session.project.phrases[0].id if session.project.phrases else ""
+                first = session.project.notes[0].onset
+                self._desk.axis.reveal_range(first - 0.5, first + self._desk.axis.span - 0.5)
+                self._desk.show_room("Notch")
+
+        self._run("Listening", work, done, stopped="measuring was stopped; nothing was changed")
+
+    # -- saving and exporting ------------------------------------------------------------------------------------
+
+    def save(self) -> bool:
+        """Write the project where it is kept; ask where, the first time. Whether it was written."""
+        if not self._desk.session.is_open:
+            self._desk.said.emit("there is nothing to save yet")
+            return False
+        if self._desk.session.path is None:
+            return self.save_as()
+        return self._save_to(self._desk.session.path)
+
+    def save_as(self) -> bool:
+        """Ask for a name, and write the project there."""
+        if not self._desk.session.is_open:
+            self._desk.said.emit("there is nothing to save yet")
+            return False
+        recording = Path(self._desk.session.project.recording.path)
+        folder = recording.parent if recording.is_absolute() else Path.cwd()
+        suggestion = self._desk.session.path or folder / f"{recording.stem}{project_file.SUFFIX}"
+        path = self.ask_save("Save the project", str(suggestion), "Notcher project (*.notcher)")
+        if path is None:
+            return False
+        whole = path if path.suffix == project_file.SUFFIX else path.with_name(path.name + project_file.SUFFIX)
+        return self._save_to(whole)
+
+    def _save_to(self, path: Path) -> bool:
+        try:
+            self._desk.session.save(path)
+        except FileFormatError as error:
+            self._messages.say(f"{error}. Nothing is lost: your edits are kept.", ("Save elsewhere …", self.save_as))
+            return False
+        return True
+
+    def export(self, ending: str, kind: str, phrases: list[Phrase]) -> None:
+        """Ask where, and write one export."""
+        from notcher.app.rooms.handout import suggested_name
+
+        session = self._desk.session
+        folder = session.path.parent if session.path else Path.cwd()
+        path = self.ask_save("Write the file", suggested_name(session.project, folder, ending, phrases), kind)
+        if path is None:
+            return
+        goal = path if path.suffix else path.with_suffix(f".{ending}")
+        project = session.project
+
+        def work(progress: object, stop: object) -> str:
+            from notcher.formats.export import export, kind_of
+
+            return export(project, goal, kind=kind_of(Path(f"x.{ending}"), None), phrases=phrases)
+
+        self._run(f"Writing {goal.name}", work, lambda _: self._desk.said.emit(f"written: {goal}"))
+
+
+def _decoded(path: Path, progress: object) -> _Sound:
+    from notcher.audio.decode import load
+    from notcher.work import describe
+
+    report = progress if callable(progress) else None
+    audio = load(path, progress=(lambda share: report("Reading the recording", share)) if report else None)
+    recording = describe(path.resolve(), audio)
+    return _Sound(audio, Peaks(audio.samples), recording)

@@ -1,0 +1,93 @@
+"""The whole recording in one strip: its waveform, the phrases, the loop, and what is in view."""
+
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QWidget
+
+from notcher.app.desk import Desk
+from notcher.app.theme import Theme
+
+_PAD = 14
+
+
+class Overview(QWidget):
+    """Click to go there."""
+
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk, self._theme = desk, theme
+        self.setFixedHeight(50)
+        self.setAccessibleName("The whole recording; click to go there")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        for signal in (
+            desk.axis.changed, desk.transport.changed, desk.transport.sound_ready, desk.session.project_changed,
+            desk.phrase_changed,
+        ):  # fmt: skip
+            signal.connect(self.update)
+        desk.transport.moved.connect(self._move_head)
+        self._head = -1
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._theme = theme
+        self.update()
+
+    def _x(self, time: float) -> float:
+        return _PAD + time / max(0.01, self._desk.axis.duration) * (self.width() - 2 * _PAD)
+
+    def _move_head(self, time: float) -> None:
+        x = int(self._x(time))
+        if x != self._head:
+            for old in (self._head, x):
+                self.update(old - 2, 0, 5, self.height())
+            self._head = x
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        t, desk = self._theme, self._desk
+        painter.fillRect(self.rect(), t.color("panel"))
+        if not desk.session.is_open:
+            return
+        height, middle = self.height(), self.height() / 2 + 3
+        loop = desk.transport.loop
+        if loop:
+            painter.fillRect(QRectF(self._x(loop[0]), 8, self._x(loop[1]) - self._x(loop[0]), height), t.color("loop"))
+        peaks = desk.transport.peaks
+        if peaks is not None:
+            count = max(1, self.width() - 2 * _PAD)
+            low, high = peaks.between(0.0, desk.axis.duration, count)
+            painter.setPen(t.color("wave"))
+            painter.drawLines(
+                *(QLineF(_PAD + i, middle - h * 17, _PAD + i, middle - v * 17 + 0.5)
+                  for i, (v, h) in enumerate(zip(low.tolist(), high.tolist(), strict=True)))
+            )  # fmt: skip
+        stretch = desk.stretch
+        for p in desk.session.project.phrases:
+            here = stretch is not None and stretch.start <= p.start and p.end <= stretch.end
+            painter.setPen(QPen(t.color("sure" if here else "quiet"), 4 if here else 2))
+            painter.drawLine(QPointF(self._x(p.start) + 1, 5), QPointF(self._x(p.end) - 1, 5))
+        if desk.room == "Notch":
+            painter.setPen(QPen(t.color("ink"), 1.2))
+            painter.setBrush(t.color("ink", 16))
+            view = QRectF(self._x(desk.axis.start), 9, self._x(desk.axis.end) - self._x(desk.axis.start), height - 11)
+            painter.drawRect(view)
+        painter.setPen(QPen(t.color("head"), 2))
+        x = self._x(desk.transport.position)
+        painter.drawLine(QPointF(x, 0), QPointF(x, height))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self._desk.session.is_open:
+            self._go(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self._desk.session.is_open and event.buttons() & Qt.MouseButton.LeftButton:
+            self._go(event.position().x())
+
+    def _go(self, x: float) -> None:
+        time = (x - _PAD) / max(1, self.width() - 2 * _PAD) * self._desk.axis.duration
+        time = min(max(0.0, time), self._desk.axis.duration)
+        loop = self._desk.transport.loop
+        if loop and not loop[0] <= time <= loop[1]:
+            self._desk.transport.set_loop(None)
+        self._desk.transport.seek(time)
+        self._desk.axis.reveal_range(time, time)

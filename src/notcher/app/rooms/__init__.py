@@ -1,0 +1,1 @@
+"""The window's rooms, one module each, in the order of the work."""

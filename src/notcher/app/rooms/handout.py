@@ -1,0 +1,173 @@
+"""The Hand out room: the printed page as it will be, and every file it can be given away as."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QImage, QPixmap
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from notcher.app.bars import button, quiet_label
+from notcher.app.desk import Desk
+from notcher.app.jobs import Job
+from notcher.score.project import Phrase, Project
+
+EXPORTS = (
+    ("PDF tab to print", "pdf", "PDF (*.pdf)"),
+    ("Notation file (MusicXML)", "musicxml", "MusicXML (*.musicxml)"),
+    ("MIDI, one channel a string", "mid", "MIDI (*.mid)"),
+    ("Text tab", "txt", "Text (*.txt)"),
+    ("Picture (SVG)", "svg", "SVG (*.svg)"),
+    ("Picture (PNG)", "png", "PNG (*.png)"),
+    ("Notes as data (JSON)", "json", "JSON (*.json)"),
+    ("Measured pitch (CSV)", "csv", "CSV (*.csv)"),
+)
+_PREVIEW_DPI = 110
+
+
+class HandOutRoom(QWidget):
+    """export_wanted: (ending, file filter, phrases)."""
+
+    export_wanted = pyqtSignal(str, str, object)
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        self._job: Job | None = None
+        self._stale = True
+        row = QHBoxLayout(self)
+        row.setContentsMargins(20, 12, 20, 8)
+        row.setSpacing(24)
+        side = QVBoxLayout()
+        head = QLabel("Hand out")
+        head.setProperty("head", True)
+        side.addWidget(head)
+        side.addWidget(quiet_label("What"))
+        self.what = QComboBox()
+        self.what.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.what.setAccessibleName("What is handed out")
+        self.what.activated.connect(lambda _: self._touch())
+        side.addWidget(self.what)
+        side.addSpacing(10)
+        side.addWidget(quiet_label("Write it as"))
+        self.buttons = {}
+        for label, ending, kind in EXPORTS:
+            made = button(
+                f"{label} …", lambda e=ending, k=kind: self.export_wanted.emit(e, k, self._phrases())  # type: ignore[misc]
+            )
+            self.buttons[ending] = made
+            side.addWidget(made)
+        side.addSpacing(10)
+        self.state = quiet_label()
+        self.state.setWordWrap(True)
+        side.addWidget(self.state)
+        side.addStretch(1)
+        rights = quiet_label("Sharing a transcription may need the permission of whose solo it is; local law decides.")
+        rights.setWordWrap(True)
+        side.addWidget(rights)
+        holder = QWidget()
+        holder.setLayout(side)
+        holder.setFixedWidth(280)
+        row.addWidget(holder)
+        self.pages = QScrollArea()
+        self.pages.setWidgetResizable(True)
+        self.pages.setAccessibleName("The pages as they will be printed")
+        self.pages.setAlignment(Qt.AlignmentFlag.AlignHCenter)
+        row.addWidget(self.pages, 1)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(200)
+        self._later.timeout.connect(self._draw_pages)
+        desk.session.project_changed.connect(self._touch)
+        desk.room_changed.connect(lambda _: self._touch(stale=False))
+
+    def _phrases(self) -> list[Phrase]:
+        phrase_id = self.what.currentData()
+        project = self._desk.session.project
+        return [p for p in project.phrases if p.id == phrase_id]
+
+    def _touch(self, *, stale: bool = True) -> None:
+        """Draw the pages again, as soon as anybody looks."""
+        self._stale = self._stale or stale
+        if self._desk.room == "Hand out" and self._stale and self._desk.session.is_open:
+            self._fill_what(self._desk.session.project)
+            self._later.start()
+
+    def _fill_what(self, project: Project) -> None:
+        chosen = self.what.currentData()
+        wanted = [("the whole solo", "")] + [(f"phrase: {p.name}", p.id) for p in project.phrases]
+        if [(self.what.itemText(i), self.what.itemData(i)) for i in range(self.what.count())] != wanted:
+            self.what.clear()
+            for label, key in wanted:
+                self.what.addItem(label, key)
+            self.what.setCurrentIndex(max(0, self.what.findData(chosen or "")))
+        for ending, made in self.buttons.items():
+            has_pitch = ending == "csv" and project.contour is not None
+            made.setEnabled(bool(project.notes) or ending == "json" or has_pitch)
+
+    def _draw_pages(self) -> None:
+        if self._job is not None:
+            self._later.start()
+            return
+        project, phrases = self._desk.session.project, self._phrases()
+        if not project.notes:
+            self._show([])
+            self.state.setText("There are no notes yet: measure the recording in the Source room.")
+            return
+        self._stale = False
+        self.state.setText("Drawing the pages …")
+
+        def work(progress: object, stop: object) -> list[tuple[int, int, bytes]]:
+            from notcher.formats.export import render
+            from notcher.formats.sheet.writers import page_images
+
+            return page_images(render(project, "pdf", phrases), dots_per_inch=_PREVIEW_DPI)
+
+        self._job = Job(work, self)
+        self._job.done.connect(self._show)
+        self._job.failed.connect(self._failed)
+        self._job.finished.connect(self._job_over)
+        self._job.start()
+
+    def _job_over(self) -> None:
+        self._job = None
+
+    def _failed(self, why: str) -> None:
+        self.state.setText("")
+        self._desk.said.emit(why)
+
+    def _show(self, pages: list[tuple[int, int, bytes]]) -> None:
+        sheet = QWidget()
+        column = QVBoxLayout(sheet)
+        column.setSpacing(14)
+        column.setContentsMargins(0, 0, 0, 0)
+        for k, (width, height, data) in enumerate(pages, 1):
+            image = QImage(data, width, height, width * 3, QImage.Format.Format_RGB888)
+            label = QLabel()
+            label.setPixmap(QPixmap.fromImage(image))
+            label.setAccessibleName(f"Page {k} of {len(pages)}")
+            column.addWidget(label, 0, Qt.AlignmentFlag.AlignHCenter)
+        column.addStretch(1)
+        self.pages.setWidget(sheet)
+        count = "1 page" if len(pages) == 1 else f"{len(pages)} pages"
+        self.state.setText(count if pages else "")
+
+    @property
+    def page_count(self) -> int:
+        """Pages shown."""
+        sheet = self.pages.widget()
+        return len(sheet.findChildren(QLabel)) if sheet is not None else 0
+
+    def wait(self) -> None:
+        """Let a drawing that runs come to its end (before the window goes)."""
+        if self._job is not None:
+            self._job.wait(5000)
+
+
+def suggested_name(project: Project, folder: Path, ending: str, phrases: list[Phrase]) -> str:
+    """A file name from the title, and the phrase's name where only one is handed out."""
+    words = [project.request.title or "solo"] + [p.name for p in phrases]
+    plain = "-".join(words).lower()
+    safe = "".join(c if c.isalnum() else "-" for c in plain)
+    while "--" in safe:
+        safe = safe.replace("--", "-")
+    return str(folder / f"{safe.strip('-') or 'solo'}.{ending}")

@@ -1,0 +1,46 @@
+"""The Notch room: the strands, and beside them what is known about the selected note."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+
+from notcher.app.bars import quiet_label
+from notcher.app.commands import notes as verbs
+from notcher.app.desk import Desk
+from notcher.app.inspector import Inspector
+from notcher.app.strand import StrandView
+from notcher.app.theme import Theme
+
+
+class NotchRoom(QWidget):
+    """Where notes are checked and corrected."""
+
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.strand = StrandView(desk, theme)
+        self.inspector = Inspector(desk, theme)
+        splitter = QSplitter(Qt.Orientation.Horizontal)
+        splitter.addWidget(self.strand)
+        splitter.addWidget(self.inspector)
+        splitter.setStretchFactor(0, 1)
+        splitter.setCollapsible(0, False)
+        splitter.setSizes([960, 310])
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(splitter, 1)
+        foot = QHBoxLayout()
+        foot.setContentsMargins(14, 3, 14, 3)
+        foot.addWidget(
+            quiet_label(
+                "Tags: filled = confirmed, open = proposed, broken edge = less than 60 % sure, ? = in doubt. "
+                "Ribbon: the pitch as it was heard."
+            )
+        )
+        foot.addStretch(1)
+        column.addLayout(foot)
+        self.strand.add_wanted.connect(lambda time, string: verbs.add_at(desk, time, string))
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.strand.set_theme(theme)
+        self.inspector.set_theme(theme)

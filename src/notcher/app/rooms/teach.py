@@ -1,0 +1,183 @@
+"""The Teach room: one phrase, large enough to read at two metres, looped slowly and then less slowly."""
+
+from functools import partial
+
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from notcher.app.bars import button, quiet_label
+from notcher.app.commands.play import pace_step
+from notcher.app.desk import Desk
+from notcher.app.note_paint import Frame, NotePainter
+from notcher.app.theme import Theme, font
+from notcher.score.curve import Curve
+from notcher.score.note import Note
+from notcher.teach.lesson import LADDER
+from notcher.teach.spread import Row, spread
+
+_EDGE = 46
+_NONE = "No phrase here yet. Phrases are cut in the Notch room."
+
+
+class LargeTab(QWidget):
+    """The stretch in hand as tab in one to four rows, with the playhead running through it."""
+
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk, self._theme = desk, theme
+        self._curve = Curve(None)
+        self._curve_of: object = None
+        self._rows: list[Row] = []
+        self._tag = 40.0
+        self.setAccessibleName("The phrase in hand as large tab")
+        self.setMinimumHeight(220)
+        desk.phrase_changed.connect(self._lay_out)
+        desk.session.project_changed.connect(self._lay_out)
+        desk.transport.moved.connect(lambda _: self.update())
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._theme = theme
+        self.update()
+
+    @property
+    def digit_height(self) -> float:
+        """Height of the fret numbers in pixels."""
+        return self._tag * 0.56
+
+    def resizeEvent(self, event: object) -> None:  # type: ignore[override]
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        stretch = self._desk.stretch
+        self._rows = []
+        if stretch is not None and self._desk.session.is_open:
+            project = self._desk.session.project
+            if project.contour is not self._curve_of:
+                self._curve_of, self._curve = project.contour, Curve(project.contour)
+            notes = project.notes_between(stretch.start, stretch.end)
+            # The largest tags with which all rows fit: a row needs six lanes and room for bends.
+            for tag in (54.0, 48.0, 42.0, 37.0, 33.0, 29.0, 25.0, 22.0, 19.0, 16.0):
+                rows = spread(notes, stretch.start, stretch.end, width=(self.width() - _EDGE - 30) / tag)
+                if len(rows) * self._row_height(tag) <= self.height() or tag == 16.0:
+                    self._rows, self._tag = rows, tag
+                    break
+        self.update()
+
+    @staticmethod
+    def _row_height(tag: float) -> float:
+        return tag * 6 * 1.22 + tag * 2.0
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        t = self._theme
+        painter.fillRect(self.rect(), t.color("ground"))
+        if not self._rows:
+            painter.setPen(t.color("quiet"))
+            painter.setFont(font(14))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _NONE)
+            return
+        height = self._row_height(self._tag)
+        top = max(0.0, (self.height() - height * len(self._rows)) / 2)
+        for k, row in enumerate(self._rows):
+            self._draw_row(painter, row, top + k * height)
+
+    def _draw_row(self, painter: QPainter, row: Row, top: float) -> None:
+        tag, t = self._tag, self._theme
+        project = self._desk.session.project
+        lanes = tuple(top + tag * 1.75 + tag * 1.22 * i for i in range(6))
+        scale = tag
+
+        def x_of(time: float) -> float:
+            return _EDGE + row.x_of(time) * scale
+
+        frame = Frame(x_of, lanes, tag, tag * 1.5 / 430.0, tag * 0.56, float(self.width()))
+        end = x_of(row.end)
+        for y, letter in zip(lanes, project.tuning.letters(), strict=True):
+            painter.setPen(QPen(t.color("faint"), 1.6))
+            painter.drawLine(QPointF(_EDGE - 6, y), QPointF(end, y))
+            painter.setPen(t.color("quiet"))
+            painter.setFont(font(min(18.0, tag * 0.42), bold=True))
+            painter.drawText(QPointF(12, y + tag * 0.18), letter)
+        notes = NotePainter(t, frame, project, self._curve, quiet=True)
+        for n in row.notes:
+            notes.draw_ribbon(painter, n, False) if n.bend else None
+        before: dict[int, Note] = {}
+        for n in row.notes:
+            if n.string in before:
+                notes.draw_link(painter, before[n.string], n)
+            before[n.string] = n
+        position = self._desk.transport.position
+        for n in row.notes:
+            sounding = self._desk.transport.playing and n.onset <= position < n.end
+            notes.draw_tag(painter, n, sounding)
+        if row.start <= position < row.end:
+            painter.setPen(QPen(t.color("head"), 3))
+            x = x_of(position)
+            painter.drawLine(QPointF(x, lanes[0] - tag), QPointF(x, lanes[5] + tag * 0.8))
+
+
+class TeachRoom(QWidget):
+    """Name, tab, and the ladder of paces. Everything by one key from across the room."""
+
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        column = QVBoxLayout(self)
+        column.setContentsMargins(20, 10, 20, 8)
+        top = QHBoxLayout()
+        self.name = QLabel()
+        self.name.setProperty("big", True)
+        self.count = quiet_label()
+        top.addWidget(self.name)
+        top.addWidget(self.count)
+        top.addStretch(1)
+        self.pace = QLabel()
+        self.pace.setProperty("big", True)
+        top.addWidget(self.pace)
+        column.addLayout(top)
+        self.tab = LargeTab(desk, theme)
+        column.addWidget(self.tab, 1)
+        steps = QHBoxLayout()
+        self.previous = button("Phrase before", lambda: desk.step_phrase(-1), tip="Page Up")
+        self.next = button("Next phrase", lambda: desk.step_phrase(1), tip="Page Down")
+        self.so_far = button("So far", desk.toggle_so_far, tip="Home: everything up to here, or this phrase alone",
+                             checkable=True)  # fmt: skip
+        for w in (self.previous, self.next, self.so_far):
+            steps.addWidget(w)
+        steps.addStretch(1)
+        steps.addWidget(quiet_label("Pace"))
+        self.rungs = {}
+        for rung in LADDER:
+            self.rungs[rung] = button(f"{rung}", partial(desk.transport.set_pace, rung), checkable=True)
+            steps.addWidget(self.rungs[rung])
+        up = button("One step up", partial(pace_step, desk, up=True), tip="=  (minus: down)")
+        steps.addWidget(up)
+        column.addLayout(steps)
+        desk.phrase_changed.connect(self.refresh)
+        desk.transport.changed.connect(self.refresh)
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.tab.set_theme(theme)
+
+    def refresh(self) -> None:
+        """Show the stretch in hand and the pace."""
+        stretch, phrase = self._desk.stretch, self._desk.phrase
+        self.name.setText(stretch.label if stretch else "")
+        if phrase is not None:
+            phrases = self._desk.session.project.phrases
+            number = [p.id for p in phrases].index(phrase.id) + 1
+            at = f"{int(phrase.start) // 60}:{phrase.start % 60:04.1f}"
+            self.count.setText(f"phrase {number} of {len(phrases)} · at {at}")
+        else:
+            self.count.setText("")
+        self.pace.setText(f"{self._desk.transport.pace} %")
+        self.so_far.setChecked(self._desk.joined)
+        for rung, made in self.rungs.items():
+            made.setChecked(rung == self._desk.transport.pace)
+        for w in (self.previous, self.next, self.so_far):
+            w.setEnabled(phrase is not None)

@@ -1,0 +1,75 @@
+"""Starts the window, and keeps a record where something goes wrong inside it."""
+
+import faulthandler
+import logging
+import os
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from types import TracebackType
+
+import platformdirs
+
+from notcher.score.errors import NotcherError
+
+log = logging.getLogger(__name__)
+
+
+def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) -> int:
+    """Open the window, on a project or recording where one is named; returns the exit status when it is closed.
+
+    painted: called once the first picture of what was opened is on screen (for measuring the start).
+    Raises NotcherError where there is no screen.
+    """
+    if not any(os.environ.get(k) for k in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        raise NotcherError(
+            "no screen was found (DISPLAY is not set); start Notcher from a desktop session, or use its commands: "
+            "notcher --help"
+        )
+    if path is not None and not path.exists():
+        raise NotcherError(f"there is no file '{path}'; check the name")
+    from PyQt6.QtCore import QTimer
+    from PyQt6.QtWidgets import QApplication
+
+    from notcher.app.theme import load_fonts
+    from notcher.app.window import Window
+
+    _keep_a_record()
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Notcher")
+    app.setStyle("Fusion")
+    load_fonts()
+    window = Window()
+    sys.excepthook = lambda kind, error, trace: _on_error(window.messages.say, kind, error, trace)
+    if painted is not None:
+        window.opening.shown.connect(lambda: QTimer.singleShot(0, lambda: (window.repaint(), painted())))
+    if path is not None:
+        window.opening.open(path)
+    else:
+        window.opening.recover_unsaved()
+    window.show()
+    return app.exec()
+
+
+def log_path() -> Path:
+    """Where the record of what went wrong is kept."""
+    return Path(platformdirs.user_state_dir("notcher")) / "notcher.log"
+
+
+def _keep_a_record() -> None:
+    try:
+        log_path().parent.mkdir(parents=True, exist_ok=True)
+        handler = logging.FileHandler(log_path(), encoding="utf-8", delay=True)
+        handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+        logging.getLogger().addHandler(handler)
+        faulthandler.enable(log_path().open("a", encoding="utf-8"))
+    except OSError as error:
+        log.warning("no record can be kept: %s", error)
+
+
+def _on_error(say: Callable[[str], None], kind: type[BaseException], error: BaseException,
+              trace: TracebackType | None) -> None:  # fmt: skip
+    """An error that nobody expected: write it down, say so, and go on. Every edit is in the journal already."""
+    log.critical("unexpected error", exc_info=(kind, error, trace))
+    say(f"Something went wrong inside Notcher. Your edits are kept; the record is in {log_path()}")

@@ -1,0 +1,446 @@
+"""The strand view: six strings as lanes on the recording's time axis, with its waveform and phrases above them."""
+
+import bisect
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PyQt6.QtWidgets import QLineEdit, QToolTip, QWidget
+
+from notcher.app.desk import Desk
+from notcher.app.note_paint import Frame, NotePainter
+from notcher.app.theme import Theme, font
+from notcher.score.curve import Curve
+from notcher.score.note import Note
+from notcher.score.project import Phrase, Project
+from notcher.score.words import place_words, standing
+
+_GUTTER = 44
+_PHRASES = 28
+_WAVE = 58
+_RULER = 20
+_DENSE = 14.0
+_LONGEST_NOTE = 20.0
+
+
+@dataclass(slots=True)
+class _Drag:
+    """What the mouse is doing since it went down. kind: loop, box or seek."""
+
+    kind: str
+    x: float
+    y: float
+    moved: bool = False
+
+
+class StrandView(QWidget):
+    """Draws the project on the desk; says through the desk what the mouse asks for."""
+
+    add_wanted = pyqtSignal(float, int)
+
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk, self._theme = desk, theme
+        self._curve = Curve(None)
+        self._curve_of: object = None
+        self._onsets: list[float] = []
+        self._drag: _Drag | None = None
+        self._box: QRectF | None = None
+        self._head_x = -1
+        self._editor: QLineEdit | None = None
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(360, 300)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setAccessibleName("Strand view: strings, notes and measured pitch over time")
+        desk.session.project_changed.connect(self._take_project)
+        desk.session.selection_changed.connect(self.update)
+        desk.axis.changed.connect(self.update)
+        desk.transport.changed.connect(self.update)
+        desk.transport.sound_ready.connect(self.update)
+        desk.transport.moved.connect(self._move_head)
+        self._take_project()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._theme = theme
+        self.update()
+
+    # -- axis ----------------------------------------------------------------------------------------------------
+
+    def x_of(self, time: float) -> float:
+        """Pixels from the left of a time in seconds."""
+        axis = self._desk.axis
+        return _GUTTER + (time - axis.start) / axis.span * (self.width() - _GUTTER)
+
+    def time_at(self, x: float) -> float:
+        """Seconds at pixels from the left."""
+        axis = self._desk.axis
+        return axis.start + (x - _GUTTER) / max(1, self.width() - _GUTTER) * axis.span
+
+    @property
+    def _per_second(self) -> float:
+        return (self.width() - _GUTTER) / self._desk.axis.span
+
+    def _frame(self) -> Frame:
+        top = _PHRASES + _WAVE + _RULER
+        gap = (self.height() - top - 14) / 6
+        tag = min(24.0, gap * 0.34) * (1.0 if self._per_second > 45 else 0.82)
+        lanes = tuple(top + gap * (i + 1) - tag * 0.5 - gap * 0.2 for i in range(6))
+        return Frame(self.x_of, lanes, tag, (gap - tag - 8) / 430.0, tag * 0.56, float(self.width()))
+
+    def _painter_of_notes(self, project: Project) -> NotePainter:
+        return NotePainter(self._theme, self._frame(), project, self._curve)
+
+    # -- what changed --------------------------------------------------------------------------------------------
+
+    def _take_project(self) -> None:
+        session = self._desk.session
+        if session.is_open:
+            project = session.project
+            if project.contour is not self._curve_of:
+                self._curve_of, self._curve = project.contour, Curve(project.contour)
+            self._onsets = [n.onset for n in project.notes]
+        self.update()
+
+    def _move_head(self, time: float) -> None:
+        if self._desk.transport.playing and self._drag is None:
+            self._desk.axis.reveal(time)
+        x = int(self.x_of(time))
+        if x != self._head_x:
+            for old in (self._head_x, x):
+                self.update(old - 3, 0, 7, self.height())
+            self._head_x = x
+
+    # -- painting ------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), self._theme.color("ground"))
+        if not self._desk.session.is_open:
+            self._draw_empty(painter)
+            return
+        project = self._desk.session.project
+        low, high = self.time_at(_GUTTER), self.time_at(self.width())
+        if event is not None and event.rect().width() < 40:
+            # Only the playhead moved: draw what lies under it.
+            low, high = self.time_at(event.rect().left() - 8), self.time_at(event.rect().right() + 8)
+        self._draw_loop(painter)
+        self._draw_wave(painter)
+        self._draw_ruler(painter, project)
+        self._draw_lanes(painter, project)
+        painter.save()
+        painter.setClipRect(QRectF(_GUTTER, 0, self.width() - _GUTTER, self.height()))
+        self._draw_phrases(painter, project)
+        self._draw_notes(painter, project, low, high)
+        if self._box is not None:
+            painter.setPen(QPen(self._theme.color("pick"), 1, Qt.PenStyle.DashLine))
+            painter.setBrush(self._theme.color("pick", 24))
+            painter.drawRect(self._box)
+        painter.restore()
+        self._draw_head(painter)
+
+    def _draw_empty(self, painter: QPainter) -> None:
+        painter.setPen(self._theme.color("quiet"))
+        painter.setFont(font(13))
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Open a recording in the Source room first.")
+
+    def _draw_loop(self, painter: QPainter) -> None:
+        loop = self._desk.transport.loop
+        if loop:
+            x1, x2 = max(_GUTTER, self.x_of(loop[0])), self.x_of(loop[1])
+            painter.fillRect(QRectF(x1, _PHRASES, x2 - x1, self.height()), self._theme.color("loop"))
+            painter.setPen(QPen(self._theme.color("quiet"), 1.4))
+            for x in (x1, x2):
+                painter.drawLine(QPointF(x, _PHRASES), QPointF(x, self.height()))
+
+    def _draw_wave(self, painter: QPainter) -> None:
+        middle = _PHRASES + _WAVE / 2
+        peaks = self._desk.transport.peaks
+        painter.setPen(QPen(self._theme.color("wave"), 1))
+        if peaks is None:
+            painter.setPen(self._theme.color("quiet"))
+            painter.setFont(font(9))
+            painter.drawText(QPointF(_GUTTER + 8, middle + 4), self._desk.recording_state)
+            return
+        count = self.width() - _GUTTER
+        low, high = peaks.between(self._desk.axis.start, self._desk.axis.end, count)
+        scale = (_WAVE / 2 - 3) * 1.1
+        lines = [
+            QLineF(_GUTTER + i, middle - min(1.0, h) * scale, _GUTTER + i, middle - max(-1.0, v) * scale + 0.6)
+            for i, (v, h) in enumerate(zip(low.tolist(), high.tolist(), strict=True))
+        ]
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        if lines:
+            painter.drawLines(*lines)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+
+    def _draw_ruler(self, painter: QPainter, project: Project) -> None:
+        top = _PHRASES + _WAVE
+        painter.setFont(font(8.5))
+        step = next((s for s in (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300) if s * self._per_second > 58), 600)
+        k = max(0, int(self._desk.axis.start / step))
+        while k * step <= self._desk.axis.end:
+            t = k * step
+            x = self.x_of(t)
+            if x >= _GUTTER:
+                painter.setPen(self._theme.color("faint"))
+                painter.drawLine(QPointF(x, top), QPointF(x, top + 5))
+                painter.setPen(self._theme.color("quiet"))
+                seconds = f"{t % 60:04.1f}" if step < 1 else f"{round(t) % 60:02d}"
+                painter.drawText(QPointF(x + 3, top + 13), f"{int(t + 1e-6) // 60}:{seconds}")
+            k += 1
+        if project.tempo is None:
+            return
+        tempo, bottom = project.tempo, self.height()
+        first = int(tempo.beat_at(self._desk.axis.start)) - 1
+        last = int(tempo.beat_at(self._desk.axis.end)) + 1
+        bar_px = self.x_of(tempo.time_at(first + tempo.beats_per_bar)) - self.x_of(tempo.time_at(first))
+        for beat in range(max(0, first), last + 1):
+            on_bar = (beat - tempo.pickup) % tempo.beats_per_bar == 0
+            if not on_bar and bar_px < 160:
+                continue
+            x = self.x_of(tempo.time_at(beat))
+            if x < _GUTTER:
+                continue
+            pen = QPen(self._theme.color("faint"), 1.2 if on_bar else 1.0)
+            if not on_bar:
+                pen.setDashPattern([1, 4])
+            painter.setPen(pen)
+            painter.drawLine(QPointF(x, top + _RULER), QPointF(x, bottom))
+            if on_bar and bar_px > 34:
+                painter.setPen(self._theme.color("quiet"))
+                painter.drawText(QPointF(x + 3, bottom - 3), f"bar {(beat - tempo.pickup) // tempo.beats_per_bar + 1}")
+
+    def _draw_lanes(self, painter: QPainter, project: Project) -> None:
+        frame = self._frame()
+        painter.setFont(font(10.5, bold=True))
+        for i, (y, letter) in enumerate(zip(frame.lanes, project.tuning.letters(), strict=True)):
+            painter.setPen(QPen(self._theme.color("faint"), 1.0 + 0.25 * i))
+            painter.drawLine(QPointF(_GUTTER, y), QPointF(self.width(), y))
+            painter.setPen(self._theme.color("ink"))
+            painter.drawText(QRectF(4, y - 10, 20, 20), Qt.AlignmentFlag.AlignCenter, letter)
+            painter.setPen(self._theme.color("quiet"))
+            painter.drawText(QRectF(24, y - 10, 14, 20), Qt.AlignmentFlag.AlignCenter, str(i + 1))
+
+    def _draw_phrases(self, painter: QPainter, project: Project) -> None:
+        painter.setFont(font(9.5, bold=True))
+        position = self._desk.transport.position
+        for p in project.phrases:
+            if p.end < self._desk.axis.start or p.start > self._desk.axis.end:
+                continue
+            x1, x2 = self.x_of(p.start) + 1, self.x_of(p.end) - 1
+            here = p.start <= position < p.end
+            painter.setPen(QPen(self._theme.color("ink" if here else "quiet"), 2.0 if here else 1.2))
+            painter.drawPolyline(
+                QPolygonF([QPointF(x1, _PHRASES - 1), QPointF(x1, 8), QPointF(x1 + 6, 8)])
+            )
+            painter.drawPolyline(
+                QPolygonF([QPointF(x2 - 6, 8), QPointF(x2, 8), QPointF(x2, _PHRASES - 1)])
+            )
+            left = max(x1, _GUTTER) + 9
+            name = painter.fontMetrics().elidedText(p.name, Qt.TextElideMode.ElideRight, max(0, int(x2 - left - 8)))
+            painter.drawText(QPointF(left, 19), name)
+
+    def _draw_notes(self, painter: QPainter, project: Project, low: float, high: float) -> None:
+        slack = 40 / self._per_second
+        first = bisect.bisect_left(self._onsets, low - _LONGEST_NOTE)
+        last = bisect.bisect_right(self._onsets, high + slack)
+        # Slack: a tag is wider than a short note, and reaches to the right of its end.
+        shown = [n for n in project.notes[first:last] if n.end > low - slack]
+        if self._per_second < _DENSE:
+            self._draw_dense(painter, shown)
+            return
+        notes = self._painter_of_notes(project)
+        chosen = self._desk.session.selection
+        for n in shown:
+            notes.draw_rungs(painter, n, names=self._per_second > 60)
+        for n in shown:
+            notes.draw_ribbon(painter, n, n.id in chosen)
+        before = self._last_on_strings(project, first)
+        for n in shown:
+            previous = before.get(n.string)
+            if previous is not None:
+                notes.draw_link(painter, previous, n)
+            before[n.string] = n
+        for n in shown:
+            notes.draw_tag(painter, n, n.id in chosen)
+
+    @staticmethod
+    def _last_on_strings(project: Project, first: int) -> dict[int, Note]:
+        found: dict[int, Note] = {}
+        for n in reversed(project.notes[max(0, first - 24) : first]):
+            found.setdefault(n.string, n)
+        return found
+
+    def _draw_dense(self, painter: QPainter, shown: list[Note]) -> None:
+        """Zoomed far out: one bar a note, no tags."""
+        frame, t = self._frame(), self._theme
+        chosen = self._desk.session.selection
+        for key, notes in (
+            ("sure", [n for n in shown if not n.doubt and n.id not in chosen]),
+            ("doubt", [n for n in shown if n.doubt and n.id not in chosen]),
+            ("pick", [n for n in shown if n.id in chosen]),
+        ):
+            painter.setPen(QPen(t.color(key), 5))
+            for n in notes:
+                x, y = self.x_of(n.onset), frame.lane(n)
+                painter.drawLine(QLineF(x, y, max(self.x_of(n.end), x + 1), y))
+
+    def _draw_head(self, painter: QPainter) -> None:
+        x = self.x_of(self._desk.transport.position)
+        if x >= _GUTTER:
+            painter.setPen(QPen(self._theme.color("head"), 2))
+            painter.drawLine(QPointF(x, _PHRASES), QPointF(x, self.height()))
+
+    # -- mouse ---------------------------------------------------------------------------------------------------
+
+    def note_under(self, x: float, y: float) -> Note | None:
+        """The note whose tag or bar is there, the last drawn first."""
+        if not self._desk.session.is_open:
+            return None
+        project = self._desk.session.project
+        notes = self._painter_of_notes(project)
+        t = self.time_at(x)
+        near = project.notes_between(t - _LONGEST_NOTE, t + 40 / self._per_second)
+        return next((n for n in reversed(near) if notes.bounds(n).contains(x, y)), None)
+
+    def phrase_under(self, x: float, y: float) -> Phrase | None:
+        """The phrase whose bracket is there."""
+        if y > _PHRASES or not self._desk.session.is_open:
+            return None
+        return self._desk.session.project.phrase_at(self.time_at(x))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or event.button() != Qt.MouseButton.LeftButton or not self._desk.session.is_open:
+            return
+        x, y = event.position().x(), event.position().y()
+        phrase = self.phrase_under(x, y)
+        if phrase is not None:
+            self._desk.loop_phrase(phrase)
+            return
+        if y < _PHRASES + _WAVE + _RULER:
+            self._drag = _Drag("loop", x, y)
+            return
+        note = self.note_under(x, y)
+        session = self._desk.session
+        more = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
+        if note is None:
+            self._drag = _Drag("box", x, y)
+        elif more:
+            session.select(session.selection ^ {note.id})
+        else:
+            session.select(frozenset({note.id}))
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        x, y = event.position().x(), event.position().y()
+        drag = self._drag
+        if drag is None:
+            self._hover(x, y)
+            return
+        if abs(x - drag.x) > 4 or abs(y - drag.y) > 4:
+            drag.moved = True
+        if not drag.moved:
+            return
+        if drag.kind == "loop":
+            self._desk.transport.set_loop((self.time_at(min(drag.x, x)), self.time_at(max(drag.x, x))))
+        else:
+            self._box = QRectF(QPointF(drag.x, drag.y), QPointF(x, y)).normalized()
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        drag, self._drag = self._drag, None
+        if drag is None or event is None:
+            return
+        if drag.kind == "loop" and not drag.moved:
+            transport = self._desk.transport
+            time = self.time_at(drag.x)
+            if transport.loop and not transport.loop[0] <= time <= transport.loop[1]:
+                transport.set_loop(None)
+            transport.seek(max(0.0, time))
+        elif drag.kind == "box":
+            box, self._box = self._box, None
+            chosen: frozenset[str] = frozenset()
+            if box is not None:
+                project = self._desk.session.project
+                notes = self._painter_of_notes(project)
+                near = project.notes_between(self.time_at(box.left()) - _LONGEST_NOTE, self.time_at(box.right()))
+                chosen = frozenset(n.id for n in near if notes.tag_rect(n).intersects(box))
+            elif self._desk.transport.playing is False:
+                self._desk.transport.seek(max(0.0, self.time_at(drag.x)))
+            self._desk.session.select(chosen)
+            self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or not self._desk.session.is_open:
+            return
+        x, y = event.position().x(), event.position().y()
+        phrase = self.phrase_under(x, y)
+        if phrase is not None:
+            self.rename(phrase)
+        elif y > _PHRASES + _WAVE + _RULER and self.note_under(x, y) is None:
+            lanes = self._frame().lanes
+            string = min(range(6), key=lambda i: abs(lanes[i] - y)) + 1
+            self.add_wanted.emit(self.time_at(x), string)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None:
+            return
+        axis = self._desk.axis
+        down, across = event.angleDelta().y(), event.angleDelta().x()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            axis.zoom(0.85 ** (down / 120), at=self.time_at(event.position().x()))
+        else:
+            axis.scroll(-(down + across) / 120 * axis.span * 0.09)
+        event.accept()
+
+    def _hover(self, x: float, y: float) -> None:
+        note = self.note_under(x, y)
+        over_wave = _PHRASES < y < _PHRASES + _WAVE + _RULER
+        self.setCursor(
+            Qt.CursorShape.PointingHandCursor if note or y <= _PHRASES
+            else Qt.CursorShape.IBeamCursor if over_wave else Qt.CursorShape.ArrowCursor
+        )  # fmt: skip
+        if note is not None:
+            project = self._desk.session.project
+            corner = self.mapToGlobal(QPointF(x + 12, y + 14)).toPoint()
+            QToolTip.showText(corner, f"{place_words(note, project)}\n{standing(note)}", self)
+        else:
+            QToolTip.hideText()
+
+    # -- renaming a phrase in place ------------------------------------------------------------------------------
+
+    def rename(self, phrase: Phrase) -> None:
+        """Put a field over the phrase's bracket; Enter takes the name, Escape leaves it."""
+        self._close_editor()
+        self._desk.axis.reveal_range(phrase.start, min(phrase.end, phrase.start + self._desk.axis.span))
+        editor = QLineEdit(phrase.name, self)
+        editor.setAccessibleName("Name of the phrase")
+        x = int(max(_GUTTER, self.x_of(phrase.start)))
+        editor.setGeometry(x, 0, int(max(140, min(320, self.x_of(phrase.end) - x))), _PHRASES + 4)
+        editor.selectAll()
+        editor.returnPressed.connect(lambda: self._take_name(phrase.id, editor.text()))
+        editor.installEventFilter(self)
+        self._editor = editor
+        editor.show()
+        editor.setFocus()
+
+    def _take_name(self, phrase_id: str, name: str) -> None:
+        if self._desk.rename_phrase(phrase_id, name):
+            self._close_editor()
+
+    def _close_editor(self) -> None:
+        if self._editor is not None:
+            editor, self._editor = self._editor, None
+            editor.deleteLater()
+            self.setFocus()
+
+    def eventFilter(self, watched: object, event: QEvent | None) -> bool:  # type: ignore[override]
+        if watched is self._editor and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape:
+            if event.type() in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride):
+                self._close_editor()
+            return True
+        return False

@@ -1,0 +1,203 @@
+"""The one transport: what sounds, where it is, what is looped, how fast. Every room shows and drives this one."""
+
+from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
+
+from notcher.app.device import SilentClock, Speaker, open_output
+from notcher.app.session import Session
+from notcher.audio.decode import Audio
+from notcher.audio.lead import isolate_between
+from notcher.audio.peaks import Peaks
+from notcher.audio.player import Player, Source
+from notcher.audio.tone import render
+from notcher.teach.lesson import FIRST_PACE, clamp_pace
+
+RECORDING, LEAD, WRITTEN = "Recording", "Lead alone", "Written tab"
+_USUAL_BEAT = 0.6
+
+
+class Transport(QObject):
+    """Wraps the player for the window. Times in seconds of the recording, pace in percent."""
+
+    moved = pyqtSignal(float)
+    changed = pyqtSignal()
+    sound_ready = pyqtSignal()
+    failed = pyqtSignal(str)
+
+    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.player = Player()
+        self.audio: Audio | None = None
+        self.peaks: Peaks | None = None
+        self.count_in = False
+        self.pace = 100
+        self._last_slow = FIRST_PACE
+        self._start_from = 0.0
+        self._output: Speaker | SilentClock | None = None
+        self._timer = QTimer(self)
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self._timer.setInterval(16)
+        self._timer.timeout.connect(self._tick)
+        self._tab_changed = QTimer(self)
+        self._tab_changed.setSingleShot(True)
+        self._tab_changed.setInterval(120)
+        self._tab_changed.timeout.connect(lambda: self.player.refresh(WRITTEN))
+        session.project_changed.connect(self._tab_changed.start)
+        session.opened.connect(self._opened)
+
+    # -- what there is to hear -----------------------------------------------------------------------------------
+
+    def _opened(self) -> None:
+        self.pause()
+        self.set_audio(None, None)
+        self.set_loop(None)
+        self.seek(0.0)
+
+    def set_audio(self, audio: Audio | None, peaks: Peaks | None) -> None:
+        """Give the recording once it is decoded; without one only the written tab sounds."""
+        self.audio, self.peaks = audio, peaks
+        sources: dict[str, Source] = {}
+        duration = self._session.project.recording.duration if self._session.is_open else 0.0
+        if audio is not None:
+            duration = max(duration, audio.duration)
+            sources[RECORDING] = audio.between
+            sources[LEAD] = lambda a, b: isolate_between(audio.samples, a, b, self._lead())
+        if self._session.is_open:
+            sources[WRITTEN] = lambda a, b: render(self._session.project, a, b)[None, :]
+        self.player.set_sources(sources, duration=duration)
+        self.sound_ready.emit()
+        self.changed.emit()
+
+    def _lead(self) -> str:
+        lead = self._session.project.lead
+        return "mix" if lead == "auto" else lead
+
+    @property
+    def device_name(self) -> str | None:
+        """The output's name, '' for the silent clock, None before anything was played."""
+        return None if self._output is None else self._output.name
+
+    def open_device(self) -> None:
+        """Find out where sound goes."""
+        if self._output is None:
+            self._output = open_output(self.player.pull, self)
+            self.changed.emit()
+
+    # -- driving it ----------------------------------------------------------------------------------------------
+
+    @property
+    def position(self) -> float:
+        """Seconds in the recording."""
+        return self.player.position
+
+    @property
+    def playing(self) -> bool:
+        """Whether it runs."""
+        return self.player.playing
+
+    @property
+    def loop(self) -> tuple[float, float] | None:
+        """What is repeated, or None."""
+        return self.player.loop
+
+    def toggle(self) -> None:
+        """Play or pause."""
+        self.pause() if self.playing else self.play()
+
+    def play(self) -> None:
+        """Start where it stands."""
+        if not self.player.sources:
+            self.failed.emit("there is nothing to play yet; open a recording first")
+            return
+        self.open_device()
+        self._start_from = self.position
+        self.player.play(count_in_beat=self._beat() if self.count_in else None)
+        assert self._output is not None
+        self._output.start()
+        self._timer.start()
+        self.changed.emit()
+
+    def pause(self) -> None:
+        """Stop where it is."""
+        self.player.pause()
+        if self._output is not None:
+            self._output.stop()
+        self._timer.stop()
+        self.moved.emit(self.position)
+        self.changed.emit()
+
+    def again(self) -> None:
+        """Play from the loop's start, or from where playing began last."""
+        self.seek(self.loop[0] if self.loop else self._start_from)
+        if not self.playing:
+            self.play()
+
+    def seek(self, time: float) -> None:
+        """Go to a time."""
+        self.player.seek(time)
+        self._start_from = self.player.position
+        self.moved.emit(self.player.position)
+
+    def set_loop(self, loop: tuple[float, float] | None) -> None:
+        """Repeat a stretch, or nothing."""
+        self.player.set_loop(loop)
+        if self.loop is not None and not self.playing:
+            self.player.seek(self.loop[0])
+        self.moved.emit(self.player.position)
+        self.changed.emit()
+
+    def set_pace(self, percent: int) -> None:
+        """Change the pace, 25 to 110 %, while playing too."""
+        percent = clamp_pace(percent)
+        if percent < 100:
+            self._last_slow = percent
+        if percent != self.pace:
+            self.pace = percent
+            self.player.set_pace(percent / 100.0)
+            self.changed.emit()
+
+    def swap_pace(self) -> None:
+        """Between full speed and the slow pace used last."""
+        self.set_pace(self._last_slow if self.pace >= 100 else 100)
+
+    def choose(self, source: str) -> None:
+        """Hear another source at the same place; unknown ones are left out."""
+        if source in self.player.sources:
+            self.player.choose(source)
+            self.changed.emit()
+
+    def next_source(self) -> None:
+        """The next of the sources there are."""
+        names = self.player.sources
+        if names:
+            self.choose(names[(names.index(self.player.source) + 1) % len(names)])
+
+    def set_count_in(self, on: bool) -> None:
+        """Four clicks before playing starts."""
+        self.count_in = on
+        self.changed.emit()
+
+    def _beat(self) -> float:
+        """Seconds a beat at the place where playing starts; a moderate one where no tempo is known."""
+        tempo = self._session.project.tempo if self._session.is_open else None
+        if tempo is None:
+            return _USUAL_BEAT
+        beat = tempo.beat_at(self.position)
+        return tempo.time_at(beat + 1) - tempo.time_at(beat)
+
+    def close(self) -> None:
+        """Stop everything; the transport is not used after that."""
+        self._timer.stop()
+        self._tab_changed.stop()
+        if self._output is not None:
+            self._output.stop()
+        self.player.close()
+
+    def _tick(self) -> None:
+        failure = self.player.take_failure()
+        if failure is not None:
+            self.failed.emit(f"the sound stopped: {failure}")
+        if not self.player.playing:
+            self.pause()
+            return
+        self.moved.emit(self.position)

@@ -1,0 +1,284 @@
+"""The window: rooms side by side in the order of the work, over one transport and one time axis."""
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
+from PyQt6.QtWidgets import (
+    QApplication,
+    QButtonGroup,
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from notcher.app.bars import MessageBar, TransportBar, WorkBar, button, quiet_label
+from notcher.app.commands import ALL
+from notcher.app.desk import ROOMS, Desk
+from notcher.app.keysheet import KeySheet
+from notcher.app.opening import Opening
+from notcher.app.overview import Overview
+from notcher.app.rooms.handout import HandOutRoom
+from notcher.app.rooms.notch import NotchRoom
+from notcher.app.rooms.source import SourceRoom
+from notcher.app.rooms.teach import TeachRoom
+from notcher.app.settings import SCALES, Settings
+from notcher.app.theme import BASE_POINTS, DARK, LIGHT, Theme, font, style_sheet
+
+_MENUS = ("File", "View", "Playing", "Phrases", "Notes", "How it is reached")
+_OPENABLE = "Recordings and projects (*.notcher *.wav *.flac *.ogg *.oga *.mp3 *.aif *.aiff);;All files (*)"
+
+
+class Window(QMainWindow):
+    """Holds the desk and the views on it."""
+
+    def __init__(self, settings: Settings | None = None) -> None:
+        super().__init__()
+        self.settings = settings or Settings.load()
+        self.setWindowTitle("Notcher")
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.desk = Desk(self)
+        self.messages = MessageBar()
+        self.work_bar = WorkBar()
+        self.opening = Opening(self.desk, self.messages, self.work_bar, self)
+        self.opening.ask_open = self._ask_open
+        self.opening.ask_save = self._ask_save
+        self._keys: KeySheet | None = None
+        self._leaving = False
+        theme = self._theme()
+        self.source = SourceRoom(self.desk)
+        self.notch = NotchRoom(self.desk, theme)
+        self.teach = TeachRoom(self.desk, theme)
+        self.handout = HandOutRoom(self.desk)
+        self.overview = Overview(self.desk, theme)
+        self.transport_bar = TransportBar(self.desk)
+        self._build()
+        self._make_actions()
+        self._connect()
+        self._apply_looks()
+        self._show_room(self.desk.room)
+
+    # -- building ------------------------------------------------------------------------------------------------
+
+    def _build(self) -> None:
+        centre = QWidget()
+        column = QVBoxLayout(centre)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        head = QHBoxLayout()
+        head.setContentsMargins(6, 0, 14, 0)
+        self._room_buttons = QButtonGroup(self)
+        for k, room in enumerate(ROOMS, 1):
+            made = button(room, partial(self.desk.show_room, room), tip=f"Ctrl+{k}", checkable=True)
+            made.setProperty("room", True)
+            self._room_buttons.addButton(made, k - 1)
+            head.addWidget(made)
+        head.addStretch(1)
+        self.title = quiet_label()
+        head.addWidget(self.title)
+        keys = button("Keys", self._show_keys, tip="?")
+        head.addWidget(keys)
+        column.addLayout(head)
+        column.addWidget(self.messages)
+        column.addWidget(self.work_bar)
+        column.addWidget(self.overview)
+        self.stack = QStackedWidget()
+        for view in (self.source, self.notch, self.teach, self.handout):
+            self.stack.addWidget(view)
+        column.addWidget(self.stack, 1)
+        column.addWidget(self.transport_bar)
+        self.setCentralWidget(centre)
+
+    def _make_actions(self) -> None:
+        menus: dict[str, QMenu] = {}
+        bar = self.menuBar()
+        assert bar is not None
+        for name in _MENUS:
+            menu = bar.addMenu(name)
+            assert menu is not None
+            menus[name] = menu
+        self.actions_by_id: dict[str, QAction] = {}
+        for command in ALL:
+            action = QAction(command.label, self)
+            action.setShortcuts([QKeySequence(k) for k in command.keys])
+            action.setShortcutContext(Qt.ShortcutContext.WindowShortcut)
+            action.triggered.connect(lambda _=False, c=command: self._run(c.id))
+            self.addAction(action)
+            if not command.id.removeprefix("note.fret-").isdigit():
+                menus[command.group].addAction(action)
+            self.actions_by_id[command.id] = action
+        self._commands = {c.id: c for c in ALL}
+
+    def _run(self, command_id: str) -> None:
+        command = self._commands[command_id]
+        if not self.desk.session.is_open and command.group not in ("File", "View"):
+            self.desk.said.emit("open a recording or a project first")
+            return
+        command.run(self.desk)
+
+    def _connect(self) -> None:
+        desk = self.desk
+        desk.said.connect(self.messages.say)
+        desk.asked.connect(self._answer)
+        desk.room_changed.connect(self._show_room)
+        desk.session.opened.connect(self._show_title)
+        desk.session.project_changed.connect(self._show_title)
+        desk.session.undo_stack.cleanChanged.connect(lambda _: self._show_title())
+        self.source.open_wanted.connect(self.opening.ask_and_open)
+        self.source.demo_wanted.connect(self._open_demo)
+        self.source.measure_wanted.connect(self.opening.measure)
+        self.handout.export_wanted.connect(self.opening.export)
+
+    # -- what the desk asks for ----------------------------------------------------------------------------------
+
+    def _answer(self, what: str) -> None:
+        answers: dict[str, Callable[[], object]] = {
+            "open": self.opening.ask_and_open, "save": self._save, "save-as": self._save_as, "quit": self.close,
+            "doubt": self.notch.inspector.ask_doubt, "rename-phrase": self._rename_phrase, "keys": self._show_keys,
+            "theme": self._toggle_theme, "larger": lambda: self._rescale(1), "smaller": lambda: self._rescale(-1),
+        }  # fmt: skip
+        answers[what]()
+
+    def _save(self) -> None:
+        if self.opening.save():
+            self.messages.say(f"Saved as {self.desk.session.path}")
+            self._show_title()
+
+    def _save_as(self) -> None:
+        if self.opening.save_as():
+            self.messages.say(f"Saved as {self.desk.session.path}")
+            self._show_title()
+
+    def _rename_phrase(self) -> None:
+        phrase = self.desk.phrase
+        if phrase is not None:
+            self.notch.strand.rename(phrase)
+
+    def _open_demo(self) -> None:
+        from notcher.demo_copy import demo_project
+        from notcher.score.errors import NotcherError
+
+        try:
+            self.opening.open(demo_project())
+        except NotcherError as error:
+            self.desk.said.emit(str(error))
+
+    def _ask_open(self, title: str) -> Path | None:
+        name, _ = QFileDialog.getOpenFileName(self, title, self.settings.folder, _OPENABLE)
+        if not name:
+            return None
+        self.settings.folder = str(Path(name).parent)
+        return Path(name)
+
+    def _ask_save(self, title: str, suggestion: str, kind: str) -> Path | None:
+        name, _ = QFileDialog.getSaveFileName(self, title, suggestion, kind)
+        return Path(name) if name else None
+
+    # -- what is shown -------------------------------------------------------------------------------------------
+
+    def _show_room(self, room: str) -> None:
+        at = ROOMS.index(room)
+        self.stack.setCurrentIndex(at)
+        made = self._room_buttons.button(at)
+        assert made is not None
+        made.setChecked(True)
+        for command in ALL:
+            if command.rooms:
+                self.actions_by_id[command.id].setEnabled(room in command.rooms)
+        self.overview.update()
+
+    def _show_title(self) -> None:
+        session = self.desk.session
+        if not session.is_open:
+            return
+        r = session.project.request
+        line = " · ".join(t for t in (r.title or "Untitled", r.asked_by and f"for {r.asked_by}") if t)
+        state = ""
+        if session.is_dirty:
+            state = " · not saved yet" if session.path is None else " · changed since saving"
+        self.title.setText(f"{line}{state}")
+        self.setWindowTitle(f"{self.opening.name}{'*' if session.is_dirty else ''} – Notcher")
+
+    def _show_keys(self) -> None:
+        if self._keys is None:
+            self._keys = KeySheet(self)
+        self._keys.open()
+
+    def _theme(self) -> Theme:
+        return DARK if self.settings.theme == "dark" else LIGHT
+
+    def _toggle_theme(self) -> None:
+        self.settings.theme = "light" if self.settings.theme == "dark" else "dark"
+        self._apply_looks()
+        self.settings.save()
+
+    def _rescale(self, step: int) -> None:
+        at = SCALES.index(self.settings.scale) + step
+        if 0 <= at < len(SCALES):
+            self.settings.scale = SCALES[at]
+            self._apply_looks()
+            self.settings.save()
+
+    def _apply_looks(self) -> None:
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        base = font(BASE_POINTS, scaled=False)
+        base.setPointSizeF(BASE_POINTS * self.settings.scale / 100)
+        app.setFont(base)
+        app.setStyleSheet(style_sheet(self._theme(), self.settings.scale / 100))
+        for view in (self.notch, self.teach, self.overview):
+            view.set_theme(self._theme())
+
+    # -- files dropped, and leaving ------------------------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        mime = event.mimeData() if event is not None else None
+        if event is not None and mime is not None and any(u.isLocalFile() for u in mime.urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        mime = event.mimeData() if event is not None else None
+        if mime is None:
+            return
+        for url in mime.urls():
+            if url.isLocalFile():
+                self.opening.open(Path(url.toLocalFile()))
+                break
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if self._keys is not None and self._keys.isVisible():
+            self._keys.setGeometry(self.rect())
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        assert event is not None
+        if self.desk.session.is_dirty and not self._leaving:
+            event.ignore()
+            self.messages.say(
+                f"'{self.opening.name}' has changes that are not saved.",
+                ("Save and leave", self._save_and_leave),
+                ("Leave without saving", self._leave),
+                ("Stay", lambda: None),
+            )
+            return
+        self.opening.wait()
+        self.handout.wait()
+        self.desk.transport.close()
+        self.desk.session.close(discard=True)
+        self.settings.save()
+        event.accept()
+
+    def _save_and_leave(self) -> None:
+        if self.opening.save():
+            self.close()
+
+    def _leave(self) -> None:
+        self._leaving = True
+        self.close()
