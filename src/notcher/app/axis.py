@@ -3,7 +3,7 @@
 from PyQt6.QtCore import QObject, pyqtSignal
 
 NARROWEST_S = 0.4
-_USUAL_S = 9.0
+_USUAL_S = 6.5
 
 
 class TimeAxis(QObject):

@@ -23,7 +23,7 @@ class CloseUp(QWidget):
         self._note: Note | None = None
         self._project: Project | None = None
         self._curve = Curve(None)
-        self.setFixedHeight(150)
+        self.setFixedHeight(132)
         self.setAccessibleName("Measured pitch of the selected note in cents")
         self.setToolTip("Cents above the fretted pitch; the thick line is the written interval")
 

@@ -8,7 +8,7 @@ from notcher.app.transport import Transport
 from notcher.score import edits
 from notcher.score.errors import ScoreError
 from notcher.score.project import Phrase
-from notcher.teach.lesson import Stretch, neighbour, phrase_stretch, so_far
+from notcher.teach.lesson import FIRST_PACE, Stretch, neighbour, phrase_stretch, so_far
 
 ROOMS = ("Source", "Notch", "Teach", "Hand out")
 
@@ -29,6 +29,7 @@ class Desk(QObject):
         self.room = ROOMS[0]
         self.phrase_id = ""
         self.joined = False
+        self._taught = False
         self.recording_state = ""
         self.session.trouble.connect(self.said)
         self.transport.failed.connect(self.said)
@@ -39,7 +40,7 @@ class Desk(QObject):
         project = self.session.project
         self.axis.set_duration(project.recording.duration)
         self.phrase_id = project.phrases[0].id if project.phrases else ""
-        self.joined = False
+        self.joined = self._taught = False
         if project.notes:
             self.axis.reveal_range(project.notes[0].onset - 0.5, project.notes[0].onset + self.axis.span - 0.5)
         self.phrase_changed.emit()
@@ -55,6 +56,11 @@ class Desk(QObject):
         if room != self.room:
             self.room = room
             self.room_changed.emit(room)
+            if room == "Teach" and not self._taught and self.phrase is not None:
+                self._taught = True
+                if self.transport.loop is None:
+                    self._loop_stretch()
+                self.transport.set_pace(FIRST_PACE)
 
     # -- phrases -------------------------------------------------------------------------------------------------
 
@@ -89,6 +95,8 @@ class Desk(QObject):
         if here is not None and phrase.id == here.id:
             self.said.emit("this is the last phrase" if steps > 0 else "this is the first phrase")
         self.loop_phrase(phrase)
+        if self.room == "Teach":
+            self.transport.set_pace(FIRST_PACE)
 
     def toggle_so_far(self) -> None:
         """Between the phrase in hand alone and everything up to it."""

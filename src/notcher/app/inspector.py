@@ -3,13 +3,14 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QFontMetricsF
 from PyQt6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from notcher.app.bars import button, quiet_label
 from notcher.app.closeup import CloseUp
 from notcher.app.commands import notes as verbs
 from notcher.app.desk import Desk
-from notcher.app.theme import Theme
+from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.score.edits import toggle_vibrato
 from notcher.score.note import INTERVAL_NAMES, Attack, BendKind, Mark, Note
 from notcher.score.words import (
@@ -34,7 +35,6 @@ class Inspector(QScrollArea):
         self._filling = False
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setMinimumWidth(300)
         inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(14, 8, 14, 8)
@@ -68,7 +68,8 @@ class Inspector(QScrollArea):
         self.refresh()
 
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
+        """Draw in other colours, and as wide as the type needs."""
+        self.setMinimumWidth(round(QFontMetricsF(font(BASE_POINTS)).averageCharWidth() * 42))
         self.close_up.set_theme(theme)
 
     def _make_form(self, box: QWidget) -> None:
@@ -109,7 +110,7 @@ class Inspector(QScrollArea):
         made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         made.setAccessibleName(name)
         made.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        made.setMinimumContentsLength(4)
+        made.setMinimumContentsLength(3)
         made.activated.connect(chosen)
         return made
 
@@ -179,7 +180,7 @@ class Inspector(QScrollArea):
         self.interval.setCurrentIndex(self.interval.findData(first.bend.target_cents if first.bend else 200))
         self.interval.setEnabled(first.bend is not None)
         self.vibrato.setChecked(first.vibrato is not None)
-        self.vibrato.setText(vibrato_words(first))
+        self.vibrato.setText("on" if first.vibrato else "off")
         self.mark.clear()
         self.mark.addItem(", ".join(MARK_WORDS[m] for m in Mark if m in first.marks) or "none", None)
         for m in Mark:

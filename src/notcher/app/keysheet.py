@@ -46,6 +46,7 @@ class KeySheet(QWidget):
     @staticmethod
     def _column(groups: tuple[str, ...]) -> QVBoxLayout:
         column = QVBoxLayout()
+        column.setSpacing(4)
         by_group = itertools.groupby(sorted((c for c in ALL if (c.group in groups and not c.id.startswith("note.fret-"))
                                              or (c.id in ("note.fret-up", "note.fret-down") and c.group in groups)),
                                             key=lambda c: groups.index(c.group)), key=lambda c: c.group)  # fmt: skip

@@ -55,7 +55,7 @@ class NotePainter:
     def tag_rect(self, note: Note) -> QRectF:
         """The tag's rectangle; its left edge stands at the onset."""
         f = self._frame
-        width = self._tag_metrics.horizontalAdvance(self._text(note)) + f.tag_height * 0.75
+        width = self._tag_metrics.horizontalAdvance(self._text(note)) + f.tag_height * 0.56
         return QRectF(f.x_of(note.onset), f.lane(note) - f.tag_height / 2, max(width, f.tag_height), f.tag_height)
 
     def bounds(self, note: Note) -> QRectF:
@@ -249,7 +249,8 @@ class NotePainter:
                 up = -1 if note.fret > before.fret else 1
                 rise = self._frame.tag_height * 0.3
                 y = a.center().y()
-                painter.drawLine(QPointF(a.right() + 1, y - up * rise), QPointF(b.left() - 1, y + up * rise))
+                left = max(a.right() + 1, b.left() - 1.6 * self._frame.tag_height)
+                painter.drawLine(QPointF(left, y - up * rise), QPointF(b.left() - 1, y + up * rise))
             return
         start, end = QPointF(a.center().x(), a.bottom() + 1), QPointF(b.center().x(), b.bottom() + 1)
         depth = self._frame.tag_height * 0.42

@@ -65,7 +65,7 @@ class Overview(QWidget):
         for p in desk.session.project.phrases:
             here = stretch is not None and stretch.start <= p.start and p.end <= stretch.end
             painter.setPen(QPen(t.color("sure" if here else "quiet"), 4 if here else 2))
-            painter.drawLine(QPointF(self._x(p.start) + 1, 5), QPointF(self._x(p.end) - 1, 5))
+            painter.drawLine(QPointF(self._x(p.start) + 3, 5), QPointF(self._x(p.end) - 3, 5))
         if desk.room == "Notch":
             painter.setPen(QPen(t.color("ink"), 1.2))
             painter.setBrush(t.color("ink", 16))

@@ -255,7 +255,7 @@ class StrandView(QWidget):
         notes = self._painter_of_notes(project)
         chosen = self._desk.session.selection
         for n in shown:
-            notes.draw_rungs(painter, n, names=self._per_second > 60)
+            notes.draw_rungs(painter, n, names=n.id in chosen)
         for n in shown:
             notes.draw_ribbon(painter, n, n.id in chosen)
         before = self._last_on_strings(project, first)

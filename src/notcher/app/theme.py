@@ -92,7 +92,10 @@ def contrast(a: str, b: str) -> float:
 def style_sheet(t: Theme, scale: float = 1.0) -> str:
     """The style of all standard widgets, with type `scale` times its usual size."""
     return f"""
-    QWidget {{ background: {t.panel}; color: {t.ink}; }}
+    QWidget {{
+        background: {t.panel}; color: {t.ink};
+        font-family: "{FAMILY}", "DejaVu Sans"; font-size: {BASE_POINTS * scale:.1f}pt;
+    }}
     QMainWindow, QStackedWidget {{ background: {t.panel}; }}
     QLabel[quiet="true"] {{ color: {t.quiet}; }}
     QLabel[big="true"] {{ font-size: {22 * scale:.1f}pt; font-weight: 700; }}
@@ -100,7 +103,7 @@ def style_sheet(t: Theme, scale: float = 1.0) -> str:
     QWidget#messages, QWidget#messages QLabel {{ background: {t.loop}; }}
     QWidget#keysheet, QWidget#keysheet QLabel {{ background: {t.ground}; }}
     QPushButton, QToolButton, QComboBox, QLineEdit, QSpinBox {{
-        background: {t.ground}; border: 1px solid {t.faint}; border-radius: 3px; padding: 5px 9px; min-height: 20px;
+        background: {t.ground}; border: 1px solid {t.faint}; border-radius: 3px; padding: 3px 8px; min-height: 20px;
     }}
     QPushButton:hover, QToolButton:hover {{ border-color: {t.ink}; }}
     QPushButton:checked, QToolButton:checked {{
@@ -112,7 +115,7 @@ def style_sheet(t: Theme, scale: float = 1.0) -> str:
     }}
     QPushButton[room="true"] {{
         border: none; border-bottom: 3px solid transparent; border-radius: 0; background: transparent;
-        padding: 8px 16px; font-size: {12 * scale:.1f}pt;
+        padding: 8px 16px; min-width: 64px; font-size: {12 * scale:.1f}pt;
     }}
     QPushButton[room="true"]:checked {{
         background: transparent; color: {t.ink}; border-bottom: 3px solid {t.pick}; font-weight: 700;

@@ -32,6 +32,7 @@ class Transport(QObject):
         self.count_in = False
         self.pace = 100
         self._last_slow = FIRST_PACE
+        self._chosen = False
         self._start_from = 0.0
         self._output: Speaker | SilentClock | None = None
         self._timer = QTimer(self)
@@ -49,6 +50,7 @@ class Transport(QObject):
 
     def _opened(self) -> None:
         self.pause()
+        self._chosen = False
         self.set_audio(None, None)
         self.set_loop(None)
         self.seek(0.0)
@@ -65,6 +67,8 @@ class Transport(QObject):
         if self._session.is_open:
             sources[WRITTEN] = lambda a, b: render(self._session.project, a, b)[None, :]
         self.player.set_sources(sources, duration=duration)
+        if RECORDING in sources and not self._chosen:
+            self.player.choose(RECORDING)
         self.sound_ready.emit()
         self.changed.emit()
 
@@ -81,6 +85,8 @@ class Transport(QObject):
         """Find out where sound goes."""
         if self._output is None:
             self._output = open_output(self.player.pull, self)
+            if not self._output.name:
+                self.failed.emit("no sound device was found: a silent clock runs in its place")
             self.changed.emit()
 
     # -- driving it ----------------------------------------------------------------------------------------------
@@ -163,6 +169,7 @@ class Transport(QObject):
     def choose(self, source: str) -> None:
         """Hear another source at the same place; unknown ones are left out."""
         if source in self.player.sources:
+            self._chosen = True
             self.player.choose(source)
             self.changed.emit()
 

@@ -83,6 +83,7 @@ class Window(QMainWindow):
         head.addStretch(1)
         self.title = quiet_label()
         head.addWidget(self.title)
+        head.addSpacing(14)
         keys = button("Keys", self._show_keys, tip="?")
         head.addWidget(keys)
         column.addLayout(head)
@@ -233,6 +234,7 @@ class Window(QMainWindow):
         base.setPointSizeF(BASE_POINTS * self.settings.scale / 100)
         app.setFont(base)
         app.setStyleSheet(style_sheet(self._theme(), self.settings.scale / 100))
+        self.transport_bar.set_scale(self.settings.scale)
         for view in (self.notch, self.teach, self.overview):
             view.set_theme(self._theme())
 

@@ -57,14 +57,14 @@ def _cut_run(trace: Trace, flux: NDArray[np.float64], struck: NDArray[np.int64],
              rise_db: float) -> list[Segment]:  # fmt: skip
     cents = trace.cents[start:end]
     cuts: dict[int, tuple[str, float, float]] = {}
-    for at, size, length in _jumps(cents):
-        cuts[start + at] = ("jump", size, length * HOP)
+    for at, leap, frames in _jumps(cents):
+        cuts[start + at] = ("jump", leap, frames * HOP)
     for struck_at in struck[(struck > start + 6) & (struck < end - 6)]:
         k = int(struck_at)
         if all(abs(k - c) * HOP > _NEAR_ONSET for c in cuts) and _grows(trace.level, k, rise_db):
             cuts[k] = ("strike", 0.0, 0.0)
     edges = [start, *sorted(cuts), end]
-    out = []
+    out: list[Segment] = []
     for a, b in itertools.pairwise(edges):
         cause, size, length = cuts.get(a, ("rest", 0.0, 0.0))
         out.append(Segment(a, b, cause, a * HOP, size, length))

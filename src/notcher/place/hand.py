@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from notcher.score.note import Attack, Note
+from notcher.score.note import LEGATO, Attack, Note
 from notcher.score.pitch import fret_gap
 
 IMPOSSIBLE = 1e6
@@ -88,4 +88,39 @@ def _own_cost(wanted: Wanted, string: int, fret: int, position: int | None) -> f
         if stretch > 0:
             # Two frets near the nut are as far as four at the 12th: what counts is the distance (equal temperament).
             cost += 0.03 * fret_gap(position + 3, fret, scale_length=_SCALE_MM) * (1.6 if wanted.bend_cents else 1.0)
+    return cost
+
+
+def _bend_cost(cents: int, string: int, fret: int, position: int | None) -> float:
+    finger = min(4, fret - position + 1) if position is not None else 3
+    weak = {1: 2.2, 2: 0.7, 3: 0.0, 4: 1.2}[finger] if cents > 100 else {1: 0.5, 2: 0.1, 3: 0.0, 4: 0.5}[finger]
+    if cents <= 50:
+        weak *= 0.3
+    thick = {1: 0.5, 2: 0.0, 3: 0.0, 4: 1.2, 5: 2.4, 6: 3.0}[string] * min(1.0, cents / 200)
+    # Near the nut the same interval needs more force at the finger (common practice, no source).
+    near_nut = (0.25 * max(0, 6 - fret) + 0.1 * max(0, 12 - fret)) * cents / 200
+    return weak + thick + near_nut
+
+
+def transition_costs(a: States, b: States, before: Wanted, after: Wanted) -> NDArray[np.float64]:
+    """What it costs to go from each way of the first note to each way of the next; shape (n_a, n_b)."""
+    string_steps = np.abs(a.string[:, None] - b.string[None, :])
+    shift = np.abs(a.position[:, None] - b.position[None, :]).astype(float)
+    together = after.onset - before.onset < 0.03
+    if together:
+        return np.where(string_steps == 0, IMPOSSIBLE, 4.0 * shift + 0.1 * (string_steps - 1))
+    rest = max(0.0, after.onset - before.end)
+    ease = 1.0 / (1.0 + 1.5 * (after.onset - before.onset) + 3.0 * rest)
+    if after.attack is Attack.SLIDE and after.onset - before.end < 0.1:
+        cost = 0.15 * shift
+    else:
+        cost = np.where(shift > 0, 0.9 + 0.32 * np.minimum(shift, 9.0), 0.0) * ease
+    cost = cost + 0.16 * np.maximum(0, string_steps - 1) + 0.05 * (string_steps > 0)
+    legato = after.attack in LEGATO and after.onset - before.end < 0.1
+    same_pull = before.attack is Attack.TAP and after.attack is Attack.PULL
+    if legato or same_pull:
+        cost = cost + np.where(string_steps > 0, _UNLIKELY, 0.0)
+    again = before.pitch == after.pitch
+    if again:
+        cost = cost + np.where((string_steps > 0) | (a.fret[:, None] != b.fret[None, :]), 1.2, 0.0)
     return np.asarray(cost, dtype=np.float64)

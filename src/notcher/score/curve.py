@@ -8,6 +8,9 @@ from notcher.score.project import Contour, Project
 
 Array = NDArray[np.float64]
 _FARTHEST = 650.0
+# No hand bends or shakes a string by more than this from one frame to the next.
+_LEAP = 70.0
+_EDGE_FRAMES = 12
 
 
 class Curve:
@@ -34,10 +37,24 @@ class Curve:
         t, cents = self.between(note.onset, note.end)
         relative = cents - 100.0 * note.pitch(project.tuning) - project.offset_cents
         with np.errstate(invalid="ignore"):
-            return t, np.where(np.abs(relative) > _FARTHEST, np.nan, relative)
+            return t, _without_edges(np.where(np.abs(relative) > _FARTHEST, np.nan, relative))
 
     def pitch_at(self, time: float, project: Project) -> int | None:
         """The MIDI pitch heard around a time, or None where nothing sounds."""
         _, cents = self.between(time, time + 0.08)
         heard = cents[~np.isnan(cents)]
         return round((float(np.median(heard)) - project.offset_cents) / 100.0) if len(heard) else None
+
+
+def _without_edges(cents: Array) -> Array:
+    """Takes away the neighbours' pitch at a note's ends: short runs cut off from the rest by a leap."""
+    leaps = np.flatnonzero(np.abs(np.diff(np.nan_to_num(cents, nan=1e6))) > _LEAP) + 1
+    edges = [0, *leaps.tolist(), len(cents)]
+    if len(edges) < 3:
+        return cents
+    kept = cents.copy()
+    if edges[1] < min(_EDGE_FRAMES, len(cents) // 3):
+        kept[: edges[1]] = np.nan
+    if len(cents) - edges[-2] < min(_EDGE_FRAMES, len(cents) // 3):
+        kept[edges[-2] :] = np.nan
+    return kept

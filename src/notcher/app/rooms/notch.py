@@ -1,7 +1,7 @@
 """The Notch room: the strands, and beside them what is known about the selected note."""
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
 from notcher.app.bars import quiet_label
 from notcher.app.commands import notes as verbs
@@ -23,21 +23,18 @@ class NotchRoom(QWidget):
         splitter.addWidget(self.inspector)
         splitter.setStretchFactor(0, 1)
         splitter.setCollapsible(0, False)
-        splitter.setSizes([960, 310])
+        splitter.setSizes([960, 300])
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(splitter, 1)
-        foot = QHBoxLayout()
-        foot.setContentsMargins(14, 3, 14, 3)
-        foot.addWidget(
-            quiet_label(
-                "Tags: filled = confirmed, open = proposed, broken edge = less than 60 % sure, ? = in doubt. "
-                "Ribbon: the pitch as it was heard."
-            )
+        foot = quiet_label(
+            "Tags: filled = confirmed, open = proposed, broken edge = less than 60 % sure, ? = in doubt. "
+            "Ribbon: the pitch as it was heard."
         )
-        foot.addStretch(1)
-        column.addLayout(foot)
+        foot.setWordWrap(True)
+        foot.setContentsMargins(14, 3, 14, 3)
+        column.addWidget(foot)
         self.strand.add_wanted.connect(lambda time, string: verbs.add_at(desk, time, string))
 
     def set_theme(self, theme: Theme) -> None:

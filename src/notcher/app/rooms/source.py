@@ -35,6 +35,8 @@ class SourceRoom(QWidget):
         outer.setContentsMargins(40, 26, 40, 20)
         outer.setSpacing(48)
         left, right = QVBoxLayout(), QVBoxLayout()
+        for column in (left, right):
+            column.setSpacing(10)
         outer.addLayout(left, 1)
         outer.addLayout(right, 1)
 
@@ -46,6 +48,7 @@ class SourceRoom(QWidget):
         self.facts.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         left.addWidget(self.facts)
         row = QHBoxLayout()
+        row.setSpacing(8)
         self.open_button = button("Open a recording or project …", self.open_wanted.emit, tip="Ctrl+O, or drop a file")
         self.demo_button = button("Open the demo", self.demo_wanted.emit)
         row.addWidget(self.open_button)
@@ -100,6 +103,7 @@ class SourceRoom(QWidget):
         self.result.setWordWrap(True)
         right.addWidget(self.result)
         row = QHBoxLayout()
+        row.setSpacing(8)
         self.measure_all = button("Measure it all", lambda: self.measure_wanted.emit(None))
         self.measure_loop = button("Measure the loop only", lambda: self.measure_wanted.emit(desk.transport.loop))
         row.addWidget(self.measure_all)

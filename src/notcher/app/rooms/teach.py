@@ -30,6 +30,7 @@ class LargeTab(QWidget):
         self._curve_of: object = None
         self._rows: list[Row] = []
         self._tag = 40.0
+        self._widest = 1.0
         self.setAccessibleName("The phrase in hand as large tab")
         self.setMinimumHeight(220)
         desk.phrase_changed.connect(self._lay_out)
@@ -62,6 +63,7 @@ class LargeTab(QWidget):
                 rows = spread(notes, stretch.start, stretch.end, width=(self.width() - _EDGE - 30) / tag)
                 if len(rows) * self._row_height(tag) <= self.height() or tag == 16.0:
                     self._rows, self._tag = rows, tag
+                    self._widest = max((r.anchors[-1][1] for r in rows), default=1.0)
                     break
         self.update()
 
@@ -88,7 +90,8 @@ class LargeTab(QWidget):
         tag, t = self._tag, self._theme
         project = self._desk.session.project
         lanes = tuple(top + tag * 1.75 + tag * 1.22 * i for i in range(6))
-        scale = tag
+        # A row that is short is drawn wider, so that a phrase fills the sheet, and never so wide that it falls apart.
+        scale = tag * max(1.0, min(1.5, (self.width() - _EDGE - 30) / tag / self._widest))
 
         def x_of(time: float) -> float:
             return _EDGE + row.x_of(time) * scale
