@@ -69,7 +69,7 @@ class Inspector(QScrollArea):
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours, and as wide as the type needs."""
-        self.setMinimumWidth(round(QFontMetricsF(font(BASE_POINTS)).averageCharWidth() * 42))
+        self.setMinimumWidth(round(QFontMetricsF(font(BASE_POINTS)).averageCharWidth() * 36))
         self.close_up.set_theme(theme)
 
     def _make_form(self, box: QWidget) -> None:

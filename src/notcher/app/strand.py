@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QLineEdit, QToolTip, QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.note_paint import Frame, NotePainter
-from notcher.app.theme import Theme, font
+from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.score.curve import Curve
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
@@ -48,6 +48,7 @@ class StrandView(QWidget):
         self._box: QRectF | None = None
         self._head_x = -1
         self._editor: QLineEdit | None = None
+        self._size_to_type()
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(360, 300)
@@ -62,28 +63,34 @@ class StrandView(QWidget):
         self._take_project()
 
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
+        """Draw in other colours, at the size of type that is set."""
         self._theme = theme
+        self._size_to_type()
         self.update()
+
+    def _size_to_type(self) -> None:
+        """The parts that hold words grow with the type."""
+        factor = font(BASE_POINTS).pointSizeF() / BASE_POINTS
+        self._gutter, self._phrases, self._ruler = (round(v * factor) for v in (_GUTTER, _PHRASES, _RULER))
 
     # -- axis ----------------------------------------------------------------------------------------------------
 
     def x_of(self, time: float) -> float:
         """Pixels from the left of a time in seconds."""
         axis = self._desk.axis
-        return _GUTTER + (time - axis.start) / axis.span * (self.width() - _GUTTER)
+        return self._gutter + (time - axis.start) / axis.span * (self.width() - self._gutter)
 
     def time_at(self, x: float) -> float:
         """Seconds at pixels from the left."""
         axis = self._desk.axis
-        return axis.start + (x - _GUTTER) / max(1, self.width() - _GUTTER) * axis.span
+        return axis.start + (x - self._gutter) / max(1, self.width() - self._gutter) * axis.span
 
     @property
     def _per_second(self) -> float:
-        return (self.width() - _GUTTER) / self._desk.axis.span
+        return (self.width() - self._gutter) / self._desk.axis.span
 
     def _frame(self) -> Frame:
-        top = _PHRASES + _WAVE + _RULER
+        top = self._phrases + _WAVE + self._ruler
         gap = (self.height() - top - 14) / 6
         tag = min(24.0, gap * 0.34) * (1.0 if self._per_second > 45 else 0.82)
         lanes = tuple(top + gap * (i + 1) - tag * 0.5 - gap * 0.2 for i in range(6))
@@ -122,7 +129,7 @@ class StrandView(QWidget):
             self._draw_empty(painter)
             return
         project = self._desk.session.project
-        low, high = self.time_at(_GUTTER), self.time_at(self.width())
+        low, high = self.time_at(self._gutter), self.time_at(self.width())
         if event is not None and event.rect().width() < 40:
             # Only the playhead moved: draw what lies under it.
             low, high = self.time_at(event.rect().left() - 8), self.time_at(event.rect().right() + 8)
@@ -131,7 +138,7 @@ class StrandView(QWidget):
         self._draw_ruler(painter, project)
         self._draw_lanes(painter, project)
         painter.save()
-        painter.setClipRect(QRectF(_GUTTER, 0, self.width() - _GUTTER, self.height()))
+        painter.setClipRect(QRectF(self._gutter, 0, self.width() - self._gutter, self.height()))
         self._draw_phrases(painter, project)
         self._draw_notes(painter, project, low, high)
         if self._box is not None:
@@ -149,27 +156,27 @@ class StrandView(QWidget):
     def _draw_loop(self, painter: QPainter) -> None:
         loop = self._desk.transport.loop
         if loop:
-            x1, x2 = max(_GUTTER, self.x_of(loop[0])), self.x_of(loop[1])
-            painter.fillRect(QRectF(x1, _PHRASES, x2 - x1, self.height()), self._theme.color("loop"))
+            x1, x2 = max(self._gutter, self.x_of(loop[0])), self.x_of(loop[1])
+            painter.fillRect(QRectF(x1, self._phrases, x2 - x1, self.height()), self._theme.color("loop"))
             painter.setPen(QPen(self._theme.color("quiet"), 1.4))
             for x in (x1, x2):
-                painter.drawLine(QPointF(x, _PHRASES), QPointF(x, self.height()))
+                painter.drawLine(QPointF(x, self._phrases), QPointF(x, self.height()))
 
     def _draw_wave(self, painter: QPainter) -> None:
-        middle = _PHRASES + _WAVE / 2
+        middle = self._phrases + _WAVE / 2
         peaks = self._desk.transport.peaks
         painter.setPen(QPen(self._theme.color("wave"), 1))
         if peaks is None:
             painter.setPen(self._theme.color("quiet"))
             painter.setFont(font(9))
-            painter.drawText(QPointF(_GUTTER + 8, middle + 4), self._desk.recording_state)
+            painter.drawText(QPointF(self._gutter + 8, middle + 4), self._desk.recording_state)
             return
-        count = self.width() - _GUTTER
+        count = self.width() - self._gutter
         low, high = peaks.between(self._desk.axis.start, self._desk.axis.end, count)
         scale = (_WAVE / 2 - 3) * 1.1
         lines = [
-            QLineF(_GUTTER + i, middle - min(1.0, h) * scale, _GUTTER + i, middle - max(-1.0, v) * scale + 0.6)
-            for i, (v, h) in enumerate(zip(low.tolist(), high.tolist(), strict=True))
+            QLineF(x, middle - min(1.0, h) * scale, x, middle - max(-1.0, v) * scale + 0.6)
+            for x, (v, h) in enumerate(zip(low.tolist(), high.tolist(), strict=True), self._gutter)
         ]
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         if lines:
@@ -177,19 +184,19 @@ class StrandView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
 
     def _draw_ruler(self, painter: QPainter, project: Project) -> None:
-        top = _PHRASES + _WAVE
+        top = self._phrases + _WAVE
         painter.setFont(font(8.5))
         step = next((s for s in (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300) if s * self._per_second > 58), 600)
         k = max(0, int(self._desk.axis.start / step))
         while k * step <= self._desk.axis.end:
             t = k * step
             x = self.x_of(t)
-            if x >= _GUTTER:
+            if x >= self._gutter:
                 painter.setPen(self._theme.color("faint"))
                 painter.drawLine(QPointF(x, top), QPointF(x, top + 5))
                 painter.setPen(self._theme.color("quiet"))
                 seconds = f"{t % 60:04.1f}" if step < 1 else f"{round(t) % 60:02d}"
-                painter.drawText(QPointF(x + 3, top + 13), f"{int(t + 1e-6) // 60}:{seconds}")
+                painter.drawText(QPointF(x + 3, top + self._ruler * 0.68), f"{int(t + 1e-6) // 60}:{seconds}")
             k += 1
         if project.tempo is None:
             return
@@ -202,13 +209,13 @@ class StrandView(QWidget):
             if not on_bar and bar_px < 160:
                 continue
             x = self.x_of(tempo.time_at(beat))
-            if x < _GUTTER:
+            if x < self._gutter:
                 continue
             pen = QPen(self._theme.color("faint"), 1.2 if on_bar else 1.0)
             if not on_bar:
                 pen.setDashPattern([1, 4])
             painter.setPen(pen)
-            painter.drawLine(QPointF(x, top + _RULER), QPointF(x, bottom))
+            painter.drawLine(QPointF(x, top + self._ruler), QPointF(x, bottom))
             if on_bar and bar_px > 34:
                 painter.setPen(self._theme.color("quiet"))
                 painter.drawText(QPointF(x + 3, bottom - 3), f"bar {(beat - tempo.pickup) // tempo.beats_per_bar + 1}")
@@ -218,11 +225,12 @@ class StrandView(QWidget):
         painter.setFont(font(10.5, bold=True))
         for i, (y, letter) in enumerate(zip(frame.lanes, project.tuning.letters(), strict=True)):
             painter.setPen(QPen(self._theme.color("faint"), 1.0 + 0.25 * i))
-            painter.drawLine(QPointF(_GUTTER, y), QPointF(self.width(), y))
+            painter.drawLine(QPointF(self._gutter, y), QPointF(self.width(), y))
             painter.setPen(self._theme.color("ink"))
-            painter.drawText(QRectF(4, y - 10, 20, 20), Qt.AlignmentFlag.AlignCenter, letter)
+            painter.drawText(QRectF(2, y - 20, self._gutter * 0.5, 40), Qt.AlignmentFlag.AlignCenter, letter)
             painter.setPen(self._theme.color("quiet"))
-            painter.drawText(QRectF(24, y - 10, 14, 20), Qt.AlignmentFlag.AlignCenter, str(i + 1))
+            number = QRectF(self._gutter * 0.5, y - 20, self._gutter * 0.4, 40)
+            painter.drawText(number, Qt.AlignmentFlag.AlignCenter, str(i + 1))
 
     def _draw_phrases(self, painter: QPainter, project: Project) -> None:
         painter.setFont(font(9.5, bold=True))
@@ -234,14 +242,14 @@ class StrandView(QWidget):
             here = p.start <= position < p.end
             painter.setPen(QPen(self._theme.color("ink" if here else "quiet"), 2.0 if here else 1.2))
             painter.drawPolyline(
-                QPolygonF([QPointF(x1, _PHRASES - 1), QPointF(x1, 8), QPointF(x1 + 6, 8)])
+                QPolygonF([QPointF(x1, self._phrases - 1), QPointF(x1, 8), QPointF(x1 + 6, 8)])
             )
             painter.drawPolyline(
-                QPolygonF([QPointF(x2 - 6, 8), QPointF(x2, 8), QPointF(x2, _PHRASES - 1)])
+                QPolygonF([QPointF(x2 - 6, 8), QPointF(x2, 8), QPointF(x2, self._phrases - 1)])
             )
-            left = max(x1, _GUTTER) + 9
+            left = max(x1, self._gutter) + 9
             name = painter.fontMetrics().elidedText(p.name, Qt.TextElideMode.ElideRight, max(0, int(x2 - left - 8)))
-            painter.drawText(QPointF(left, 19), name)
+            painter.drawText(QPointF(left, self._phrases * 0.68), name)
 
     def _draw_notes(self, painter: QPainter, project: Project, low: float, high: float) -> None:
         slack = 40 / self._per_second
@@ -290,9 +298,9 @@ class StrandView(QWidget):
 
     def _draw_head(self, painter: QPainter) -> None:
         x = self.x_of(self._desk.transport.position)
-        if x >= _GUTTER:
+        if x >= self._gutter:
             painter.setPen(QPen(self._theme.color("head"), 2))
-            painter.drawLine(QPointF(x, _PHRASES), QPointF(x, self.height()))
+            painter.drawLine(QPointF(x, self._phrases), QPointF(x, self.height()))
 
     # -- mouse ---------------------------------------------------------------------------------------------------
 
@@ -308,7 +316,7 @@ class StrandView(QWidget):
 
     def phrase_under(self, x: float, y: float) -> Phrase | None:
         """The phrase whose bracket is there."""
-        if y > _PHRASES or not self._desk.session.is_open:
+        if y > self._phrases or not self._desk.session.is_open:
             return None
         return self._desk.session.project.phrase_at(self.time_at(x))
 
@@ -320,7 +328,7 @@ class StrandView(QWidget):
         if phrase is not None:
             self._desk.loop_phrase(phrase)
             return
-        if y < _PHRASES + _WAVE + _RULER:
+        if y < self._phrases + _WAVE + self._ruler:
             self._drag = _Drag("loop", x, y)
             return
         note = self.note_under(x, y)
@@ -381,7 +389,7 @@ class StrandView(QWidget):
         phrase = self.phrase_under(x, y)
         if phrase is not None:
             self.rename(phrase)
-        elif y > _PHRASES + _WAVE + _RULER and self.note_under(x, y) is None:
+        elif y > self._phrases + _WAVE + self._ruler and self.note_under(x, y) is None:
             lanes = self._frame().lanes
             string = min(range(6), key=lambda i: abs(lanes[i] - y)) + 1
             self.add_wanted.emit(self.time_at(x), string)
@@ -399,9 +407,9 @@ class StrandView(QWidget):
 
     def _hover(self, x: float, y: float) -> None:
         note = self.note_under(x, y)
-        over_wave = _PHRASES < y < _PHRASES + _WAVE + _RULER
+        over_wave = self._phrases < y < self._phrases + _WAVE + self._ruler
         self.setCursor(
-            Qt.CursorShape.PointingHandCursor if note or y <= _PHRASES
+            Qt.CursorShape.PointingHandCursor if note or y <= self._phrases
             else Qt.CursorShape.IBeamCursor if over_wave else Qt.CursorShape.ArrowCursor
         )  # fmt: skip
         if note is not None:
@@ -419,8 +427,8 @@ class StrandView(QWidget):
         self._desk.axis.reveal_range(phrase.start, min(phrase.end, phrase.start + self._desk.axis.span))
         editor = QLineEdit(phrase.name, self)
         editor.setAccessibleName("Name of the phrase")
-        x = int(max(_GUTTER, self.x_of(phrase.start)))
-        editor.setGeometry(x, 0, int(max(140, min(320, self.x_of(phrase.end) - x))), _PHRASES + 4)
+        x = int(max(self._gutter, self.x_of(phrase.start)))
+        editor.setGeometry(x, 0, int(max(140, min(320, self.x_of(phrase.end) - x))), self._phrases + 4)
         editor.selectAll()
         editor.returnPressed.connect(lambda: self._take_name(phrase.id, editor.text()))
         editor.installEventFilter(self)

@@ -1,9 +1,11 @@
 """Recordings in: WAV, FLAC, OGG and MP3, mono or stereo, 8 to 192 kHz, as float32 at RATE."""
 
 import hashlib
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +18,7 @@ KINDS = (".wav", ".flac", ".ogg", ".mp3", ".aif", ".aiff", ".oga")
 SHORTEST = 0.1
 LONGEST = 45 * 60.0
 SILENCE_PEAK = 10 ** (-66 / 20)
-_BLOCK = 1 << 18
+_BLOCK = 1 << 16
 
 
 class AudioError(NotcherError):
@@ -58,16 +60,17 @@ def load(path: Path, *, progress: Callable[[float], None] | None = None) -> Audi
     Raises AudioError for a file that is missing, empty, no audio, shorter than SHORTEST, longer than LONGEST or silent.
     """
     _check_file(path)
-    from pedalboard.io import AudioFile
+    import soundfile
 
     try:
-        source = AudioFile(str(path))
-    except (ValueError, RuntimeError, OSError) as error:
+        source = soundfile.SoundFile(str(path))
+    except (soundfile.LibsndfileError, OSError, TypeError) as error:
         raise AudioError(
             f"'{path.name}' is not a recording Notcher can read; it takes WAV, FLAC, OGG and MP3"
         ) from error
     with source:
-        announced, rate, channels = source.frames / source.samplerate, round(source.samplerate), source.num_channels
+        rate, channels = int(source.samplerate), int(source.channels)
+        announced = max(source.frames, _announced_frames(source.extra_info, source.frames)) / rate
         if announced > LONGEST:
             raise AudioError(
                 f"'{path.name}' lasts {announced / 60:.0f} minutes; cut out the solo first (the limit is "
@@ -81,6 +84,8 @@ def load(path: Path, *, progress: Callable[[float], None] | None = None) -> Audi
             f"the file breaks off after {duration:.1f} s of the {announced:.1f} s it announces; "
             "what is there can be used"
         )
+    if samples.shape[1] == 0:
+        raise AudioError(f"'{path.name}' holds no sound; copy or download it again")
     if duration < SHORTEST:
         raise AudioError(
             f"'{path.name}' holds {duration:.2f} s of sound, too short for a note; choose a longer recording"
@@ -112,38 +117,49 @@ def _check_file(path: Path) -> None:
         raise AudioError(f"'{path.name}' is empty (0 bytes); copy or download it again")
 
 
-def _read_all(source, announced: float, progress: Callable[[float], None] | None) -> tuple[FloatArray, bool]:  # type: ignore[no-untyped-def]
-    """All frames at RATE, and whether the decoder gave up before the end."""
-    reader = source.resampled_to(RATE) if round(source.samplerate) != RATE else source
+def _announced_frames(log: str, present: int) -> int:
+    """Frames that a WAV or AIFF header speaks of where the file is shorter, read from the decoder's own log."""
+    found = re.search(r"(?:data|SSND)\s*:\s*(\d+) \(should be (\d+)\)", log)
+    if found is None or int(found[2]) == 0:
+        return present
+    return round(present * int(found[1]) / int(found[2]))
+
+
+def _read_all(source: Any, announced: float, progress: Callable[[float], None] | None) -> tuple[FloatArray, bool]:
+    """All frames at RATE, and whether the decoder gave up before the end. More than two channels are folded to one."""
+    import soundfile
+    import soxr
+
+    width = source.channels if source.channels <= 2 else 1
+    resampler = soxr.ResampleStream(source.samplerate, RATE, width) if source.samplerate != RATE else None
     blocks: list[FloatArray] = []
-    read, broken = 0, False
-    while True:
+    read, broken, last = 0, False, False
+    while not last:
         try:
-            block = reader.read(_BLOCK)
-        except (RuntimeError, ValueError, OSError):
-            broken = True
-            break
-        if block.shape[1] == 0:
-            break
-        blocks.append(block if block.shape[0] <= 2 else block.mean(axis=0, keepdims=True, dtype=np.float32))
-        read += block.shape[1]
+            block = source.read(_BLOCK, dtype="float32", always_2d=True)
+        except (soundfile.LibsndfileError, OSError):
+            broken, block = True, np.zeros((0, source.channels), np.float32)
+        last = len(block) == 0
+        read += len(block)
+        if width != source.channels:
+            block = block.mean(axis=1, keepdims=True, dtype=np.float32)
+        if resampler is not None:
+            block = resampler.resample_chunk(block, last=last)
+        blocks.append(np.asarray(block, np.float32).T)
         if progress:
-            progress(min(1.0, read / RATE / max(announced, 0.01)))
-    if not blocks:
-        return np.zeros((1, 0), np.float32), broken
-    return np.concatenate(blocks, axis=1), broken
+            progress(min(1.0, read / source.samplerate / max(announced, 0.01)))
+    return np.ascontiguousarray(np.concatenate(blocks, axis=1)), broken
 
 
 def write_wav(path: Path, samples: FloatArray) -> None:
     """Write samples shaped (channels, n) as a 24-bit WAV at RATE, whole or not at all."""
-    from pedalboard.io import AudioFile
+    import soundfile
 
     partial = path.with_name(f".{path.stem}.part.wav")
     try:
-        with AudioFile(str(partial), "w", RATE, samples.shape[0], bit_depth=24) as f:
-            f.write(np.clip(samples, -1.0, 1.0))
+        soundfile.write(str(partial), np.clip(samples.T, -1.0, 1.0), RATE, subtype="PCM_24")
         partial.replace(path)
-    except (OSError, ValueError) as error:
+    except (OSError, soundfile.LibsndfileError) as error:
         raise AudioError(f"'{path}' could not be written: {error}") from error
     finally:
         partial.unlink(missing_ok=True)

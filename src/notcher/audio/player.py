@@ -265,7 +265,7 @@ class Player:
                     self._chunks.clear()
                 continue
             with self._lock:
-                if generation != self._generation:
+                if generation != self._generation or (fresh and self._came_late(start, end)):
                     continue
                 self._accept(_Chunk(sound, start, end), fresh)
                 self._tail = new_tail
@@ -281,6 +281,17 @@ class Player:
         if not self._playing or self._ended or not self._sources:
             return False
         return self._fresh or self._ready() < _AHEAD_S
+
+    def _came_late(self, start: float, end: float) -> bool:
+        """Whether playing has left the stretch that was made after a change; then it is made anew from where it is."""
+        if not self._chunks or self._chunks[0].start == self._chunks[0].end:
+            now = self._position
+        else:
+            now = self._chunks[0].time()
+        if start - 1e-6 <= now < end or end - start < 1e-6:
+            return False
+        self._next = self._position = now
+        return True
 
     def _accept(self, chunk: _Chunk, fresh: bool) -> None:
         """Queue a chunk. The first after a change replaces what was ready, from where that has come to, with a fade."""

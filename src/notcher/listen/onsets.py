@@ -16,6 +16,8 @@ _BANDS_PER_OCTAVE = 24
 _LOW_HZ, _HIGH_HZ = 180.0, 9000.0
 _LAG = 3
 _BLOCK = 8000
+# A recording with hardly a strike in it (one long note) has no busy level; wandering partials must not become its unit.
+_FAINTEST_UNIT = 0.12
 
 
 def onset_strength(mono: FloatArray) -> NDArray[np.float64]:
@@ -41,7 +43,7 @@ def onset_strength(mono: FloatArray) -> NDArray[np.float64]:
     before = ndimage.maximum_filter1d(log, 3, axis=1)
     flux = np.zeros(n)
     flux[_LAG:] = np.maximum(log[_LAG:] - before[:-_LAG], 0.0).mean(axis=1)
-    return flux / (float(np.percentile(flux, 98)) + 1e-6)
+    return flux / max(float(np.percentile(flux, 98)), _FAINTEST_UNIT)
 
 
 def _band_matrix() -> NDArray[np.float32]:

@@ -1,0 +1,209 @@
+"""Edits: each does what it says, refuses what does not apply, and leaves the project before it as it was."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from notcher.score import edits
+from notcher.score.errors import ScoreError
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.project import Phrase, Project
+from tests.conftest import note, small_project
+
+
+def test_moving_to_another_string_keeps_the_pitch_and_holds_the_place(project: Project) -> None:
+    moved = edits.move_to_string(project, {"n1"}, steps=1).note("n1")
+    assert (moved.string, moved.fret, moved.held) == (4, 14, True)
+    assert moved.pitch(project.tuning) == project.note("n1").pitch(project.tuning)
+
+
+def test_moving_off_the_neck_is_refused(project: Project) -> None:
+    with pytest.raises(ScoreError, match="no neighbour"):
+        edits.move_to_string(project, {"n7"}, steps=-1)
+    low = edits.change_fret(project, {"n8"}, to=2)
+    with pytest.raises(ScoreError, match="not on string 5"):
+        edits.move_to_string(low, {"n8"}, steps=-1)
+
+
+@pytest.mark.parametrize(("by", "to", "fret"), [(1, None, 10), (-9, None, 0), (0, 24, 24)])
+def test_changing_the_fret(project: Project, by: int, to: int | None, fret: int) -> None:
+    assert edits.change_fret(project, {"n1"}, by=by, to=to).note("n1").fret == fret
+
+
+@pytest.mark.parametrize("by", [-10, 16])
+def test_frets_end_at_nut_and_24(project: Project, by: int) -> None:
+    with pytest.raises(ScoreError, match="0 .open. to 24"):
+        edits.change_fret(project, {"n1"}, by=by)
+
+
+def test_nudging_the_onset_leaves_the_bend_where_it_was_played(project: Project) -> None:
+    before = project.note("n3")
+    after = edits.nudge(project, {"n3"}, onset=-0.005).note("n3")
+    assert after.onset == pytest.approx(1.995)
+    top = {round(before.onset + t, 6): c for t, c in before.bend.points}  # type: ignore[union-attr]
+    assert {round(after.onset + t, 6): c for t, c in after.bend.points} == top  # type: ignore[union-attr]
+
+
+def test_nudging_keeps_a_note(project: Project) -> None:
+    with pytest.raises(ScoreError, match="at least 20 ms"):
+        edits.nudge(project, {"n1"}, end=-0.49)
+
+
+def test_splitting_and_joining_again(project: Project) -> None:
+    cut = edits.split_note(project, "n1", at=1.2)
+    first, second = [n for n in cut.notes if n.onset < 1.5]
+    assert (first.end, second.onset, second.end) == (1.2, 1.2, 1.5)
+    assert second.attack is Attack.PICK
+    joined = edits.join_notes(cut, {first.id, second.id})
+    assert [(n.onset, n.end, n.fret) for n in joined.notes] == [(n.onset, n.end, n.fret) for n in project.notes]
+
+
+def test_a_split_bend_is_read_anew_on_both_sides(project: Project) -> None:
+    """Cut at the top of its rise, the first part is a bend and the second is held up."""
+    cut = edits.split_note(project, "n3", at=2.25)
+    first, second = [n for n in cut.notes if 2.0 <= n.onset < 2.5]
+    assert first.bend is not None
+    assert first.bend.kind is BendKind.BEND
+    assert second.bend is not None
+    assert second.bend.starts_raised
+
+
+def test_splitting_needs_room(project: Project) -> None:
+    with pytest.raises(ScoreError, match="playhead inside the note"):
+        edits.split_note(project, "n1", at=1.01)
+
+
+def test_joining_a_note_a_whole_step_higher_makes_a_bend(project: Project) -> None:
+    two = project.with_notes([note(1, 0.0, 2, 10), note(2, 0.3, 2, 12)])
+    joined = edits.join_notes(two, {"n1", "n2"}).notes[0]
+    assert (joined.onset, joined.end, joined.fret) == (0.0, 0.6, 10)
+    assert joined.bend is not None
+    assert joined.bend.target_cents == 200
+
+
+def test_the_written_interval_and_the_measured_shape_live_side_by_side(project: Project) -> None:
+    wider = edits.raise_bend(project, {"n3"}, by=100).note("n3").bend
+    assert wider is not None
+    assert wider.target_cents == 300
+    assert wider.peak_cents == 203
+    other = edits.set_bend(project, {"n3"}, kind=BendKind.BEND_RELEASE, target_cents=150).note("n3").bend
+    assert other is not None
+    assert (other.kind, other.target_cents, len(other.points)) == (BendKind.BEND_RELEASE, 150, 3)
+    assert edits.set_bend(project, {"n3"}, kind=None).note("n3").bend is None
+
+
+def test_a_bend_narrowed_below_a_quarter_goes(project: Project) -> None:
+    narrowed = project
+    for _ in range(4):
+        narrowed = edits.raise_bend(narrowed, {"n3"}, by=-50)
+    assert narrowed.note("n3").bend is None
+
+
+def test_vibrato_on_and_off(project: Project) -> None:
+    assert edits.toggle_vibrato(project, {"n3"}).note("n3").vibrato is None
+    made = edits.toggle_vibrato(project, {"n1"}).note("n1").vibrato
+    assert made is not None
+    assert 4 <= made.rate_hz <= 7  # the usual range (common practice, no source)
+
+
+def test_confirming_takes_the_doubt_away(project: Project) -> None:
+    sure = edits.confirm(project, {"n8"}).note("n8")
+    assert sure.confirmed
+    assert sure.doubt is None
+    unsure = edits.set_doubt(edits.confirm(project, {"n1"}), {"n1"}, reason=" which string? ").note("n1")
+    assert (unsure.doubt, unsure.confirmed) == ("which string?", False)
+    with pytest.raises(ScoreError, match="few words"):
+        edits.set_doubt(project, {"n1"}, reason="  ")
+
+
+def test_nothing_selected_is_said(project: Project) -> None:
+    with pytest.raises(ScoreError, match="no note is selected"):
+        edits.delete_notes(project, set())
+
+
+def test_phrases_split_join_rename(project: Project) -> None:
+    cut = edits.split_phrase(project, at=2.0)
+    assert [(p.start, p.end) for p in cut.phrases] == [(0.9, 2.0), (2.0, 3.5), (3.5, 7.0)]
+    assert len({p.name for p in cut.phrases}) == 3
+    whole = edits.join_phrase_with_next(cut, "p1")
+    assert [(p.name, p.start, p.end) for p in whole.phrases] == [("First", 0.9, 3.5), ("Second", 3.5, 7.0)]
+    assert edits.rename_phrase(project, "p1", name=" Tide ").phrases[0].name == "Tide"
+    with pytest.raises(ScoreError, match="called 'second' already"):
+        edits.rename_phrase(project, "p1", name="second")
+    with pytest.raises(ScoreError, match="needs a name"):
+        edits.rename_phrase(project, "p1", name=" ")
+    with pytest.raises(ScoreError, match="no phrase after"):
+        edits.join_phrase_with_next(project, "p2")
+
+
+def test_a_loop_becomes_a_phrase_and_others_make_room(project: Project) -> None:
+    added = edits.add_phrase(project, start=3.0, end=4.0)
+    assert [(p.start, p.end) for p in added.phrases] == [(0.9, 3.0), (3.0, 4.0), (4.0, 7.0)]
+
+
+@pytest.mark.parametrize(
+    ("make", "message"),
+    [
+        (lambda: note(1, 0, 0, 3), "1 .* to 6"),
+        (lambda: note(1, 0, 1, 25), "25"),
+        (lambda: note(1, 0, 1, 3, length=-0.1), "end after it starts"),
+        (lambda: Bend(BendKind.BEND, 125), "quarter steps of 50, got 125"),
+        (lambda: Bend(BendKind.BEND, 200, ((0.2, 0.0), (0.1, 200.0))), "time order"),
+        (lambda: Vibrato(0, 20), "rate up to 15 Hz"),
+        (lambda: Phrase("p", "x", 2.0, 1.0), "end after it starts"),
+    ],
+)
+def test_values_that_cannot_be_are_refused(make: Callable[[], object], message: str) -> None:
+    with pytest.raises(ScoreError, match=message):
+        make()
+
+
+Edit = Callable[[Project], Project]
+_ids = st.sets(st.sampled_from([f"n{k}" for k in range(1, 9)]), min_size=1, max_size=3)
+_edit: st.SearchStrategy[Edit] = st.one_of(
+    st.builds(lambda i, s: lambda p: edits.move_to_string(p, i, steps=s), _ids, st.sampled_from([-1, 1])),
+    st.builds(lambda i, f: lambda p: edits.change_fret(p, i, to=f), _ids, st.integers(-2, 26)),
+    st.builds(lambda i, a, b: lambda p: edits.nudge(p, i, onset=a, end=b), _ids, st.floats(-1, 1), st.floats(-1, 1)),
+    st.builds(lambda i, t: lambda p: edits.split_note(p, sorted(i)[0], at=t), _ids, st.floats(0, 7)),
+    st.builds(lambda i: lambda p: edits.join_notes(p, i), _ids),
+    st.builds(lambda i: lambda p: edits.delete_notes(p, i), _ids),
+    st.builds(lambda i, b: lambda p: edits.raise_bend(p, i, by=b), _ids, st.sampled_from([-50, 50, 400])),
+    st.builds(lambda i, k: lambda p: edits.set_bend(p, i, kind=k), _ids, st.sampled_from([*BendKind, None])),
+    st.builds(lambda i: lambda p: edits.toggle_vibrato(p, i), _ids),
+    st.builds(lambda i, m: lambda p: edits.toggle_mark(p, i, mark=m), _ids, st.sampled_from(list(Mark))),
+    st.builds(lambda i, a: lambda p: edits.set_attack(p, i, attack=a), _ids, st.sampled_from(list(Attack))),
+    st.builds(lambda i: lambda p: edits.confirm(p, i), _ids),
+    st.builds(lambda t: lambda p: edits.split_phrase(p, at=t), st.floats(0, 8)),
+    st.builds(lambda a, n: lambda p: edits.add_note(p, onset=a, end=a + 0.2, string=2, fret=n), st.floats(0, 8),
+              st.integers(0, 24)),
+    st.builds(lambda a: lambda p: edits.add_phrase(p, start=a, end=a + 1.0), st.floats(0, 7)),
+)  # fmt: skip
+
+
+@settings(max_examples=200, deadline=None)
+@given(st.lists(_edit, max_size=8))
+def test_any_edits_in_a_row_keep_the_document_whole(changes: list[Edit]) -> None:
+    project = small_project()
+    frozen = small_project()
+    seen = [project]
+    for change in changes:
+        try:
+            seen.append(change(seen[-1]))
+        except ScoreError:
+            continue
+    assert project == frozen, "an edit changed the project before it"
+    last = seen[-1]
+    assert list(last.notes) == sorted(last.notes, key=lambda n: (n.onset, n.string, n.id))
+    assert len({n.id for n in last.notes}) == len(last.notes)
+    assert len({p.id for p in last.phrases}) == len(last.phrases)
+    assert all(a.end <= b.start + 1e-9 for a, b in zip(last.phrases, last.phrases[1:], strict=False))
+
+
+def test_notes_are_values() -> None:
+    a = note(1, 0, 1, 1)
+    assert replace(a, fret=2) != a
+    assert isinstance(hash(a), int)
+    assert isinstance(a, Note)

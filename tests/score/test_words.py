@@ -1,0 +1,64 @@
+"""What is said about a note, with its units."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from notcher.score.curve import Curve
+from notcher.score.note import Bend, BendKind
+from notcher.score.project import Contour, Project
+from notcher.score.tuning import NAMED
+from notcher.score.words import bend_words, evidence_words, place_words, shape_words, standing, vibrato_words
+from tests.conftest import note
+
+
+def test_a_bend_in_words(project: Project) -> None:
+    rows = dict(bend_words(project.note("n3"), project))
+    assert rows["Written"] == "bend, a whole step"
+    assert rows["Sounds like"] == "fret 13 (G♯4)"
+    assert rows["Measured peak"] == "203 cents"
+    assert rows["Against written"] == "on pitch (within 8 cents)"
+    assert rows["Time to the top"] == "200 ms"
+
+
+def test_a_bend_that_lands_flat_is_named(project: Project) -> None:
+    flat = replace(project.note("n3"), bend=Bend(BendKind.BEND, 200, ((0.0, 0.0), (0.2, 171.0))))
+    assert dict(bend_words(flat, project))["Against written"] == "29 cents short"
+
+
+def test_place_standing_vibrato(project: Project) -> None:
+    assert place_words(project.note("n1"), project) == "fret 9, 3rd string · E4"
+    assert standing(project.note("n8")) == "in doubt: buried under the organ"
+    assert standing(note(1, 0, 1, 0, confidence=0.83)) == "proposed, 83 % sure"
+    assert vibrato_words(project.note("n3")) == "5.4 a second, ±31 cents, after 250 ms"
+
+
+def test_notes_on_a_lowered_guitar_are_named_by_shape_too(project: Project) -> None:
+    lowered = replace(project, tuning=NAMED["half-step-down"])
+    assert place_words(project.note("n1"), lowered).endswith("D♯4")
+    assert shape_words(project.note("n1"), lowered) == "named by shape: E4"
+    assert shape_words(project.note("n1"), project) == ""
+
+
+def test_evidence_says_what_was_measured() -> None:
+    said = evidence_words(note(1, 0, 1, 0, evidence=(("flux", 0.0), ("jump_cents", 198.0), ("glide_s", 0.03))))
+    assert said == [
+        "No pick stroke was heard at its start.",
+        "It starts 198 cents above the note before it.",
+        "The pitch glided for 30 ms on the way in.",
+    ]
+
+
+def test_the_curve_of_a_note_has_the_offset_taken_out_and_the_neighbours_cut_off(project: Project) -> None:
+    """n1: string 3 fret 9 = MIDI 64, recorded 14 cents flat; the next note's pitch shows in its last frames."""
+    cents = np.full(400, 6400.0 - 14.0)
+    cents[295:] = 6600.0 - 14.0
+    contour = Contour(0.0, 0.005, tuple(int(c * 10) for c in cents), (90,) * 400)
+    with_curve = replace(project, contour=contour)
+    t, above = Curve(contour).above(project.note("n1"), with_curve)
+    assert t[0] == 1.0
+    heard = above[np.isfinite(above)]
+    assert np.allclose(heard, 0.0)
+    assert len(heard) == 95
+    assert Curve(contour).pitch_at(1.2, with_curve) == 64
+    assert Curve(None).pitch_at(1.2, with_curve) is None
