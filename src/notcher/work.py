@@ -118,9 +118,7 @@ def transcribe(
 ) -> tuple[Project, tuple[str, ...]]:
     """Load and measure a sound file: the project, and sentences about what is odd with the file."""
     audio = load(path, progress=(lambda x: progress("Reading", x)) if progress else None)
-    project = measure(
-        audio, describe(path, audio), tuning=tuning, lead=lead, start=start, end=end, progress=progress
-    )
+    project = measure(audio, describe(path, audio), tuning=tuning, lead=lead, start=start, end=end, progress=progress)
     return project, audio.warnings
 
 

@@ -116,9 +116,7 @@ def test_a_bend_sounds_like_a_fret(fret: int, cents: int, like: float) -> None:
     assert bent.sounds_like_fret() == like
 
 
-@pytest.mark.parametrize(
-    ("low", "high", "frets_above"), [(3, 2, 2), (2, 1, 3), (4, 3, 3), (5, 4, 3), (6, 5, 3)]
-)
+@pytest.mark.parametrize(("low", "high", "frets_above"), [(3, 2, 2), (2, 1, 3), (4, 3, 3), (5, 4, 3), (6, 5, 3)])
 def test_a_unison_bend_of_a_whole_step(low: int, high: int, frets_above: int) -> None:
     """Bent string at f + 2 on string 3 under 2, at f + 3 on every pair a fourth apart (common practice, no source)."""
     held = 8

@@ -9,9 +9,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidg
 from notcher.app.bars import quiet_label
 from notcher.app.commands import ALL, Command
 
-_FOOT = (
-    "In the Notch room the keys 0 to 9 set the fret; two digits in a row make 10 to 24. Any key closes this sheet."
-)
+_FOOT = "In the Notch room the keys 0 to 9 set the fret; two digits in a row make 10 to 24. Any key closes this sheet."
 _COLUMNS = (("Playing", "Phrases"), ("Notes",), ("How it is reached", "File", "View"))
 
 

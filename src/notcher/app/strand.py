@@ -241,12 +241,8 @@ class StrandView(QWidget):
             x1, x2 = self.x_of(p.start) + 1, self.x_of(p.end) - 1
             here = p.start <= position < p.end
             painter.setPen(QPen(self._theme.color("ink" if here else "quiet"), 2.0 if here else 1.2))
-            painter.drawPolyline(
-                QPolygonF([QPointF(x1, self._phrases - 1), QPointF(x1, 8), QPointF(x1 + 6, 8)])
-            )
-            painter.drawPolyline(
-                QPolygonF([QPointF(x2 - 6, 8), QPointF(x2, 8), QPointF(x2, self._phrases - 1)])
-            )
+            painter.drawPolyline(QPolygonF([QPointF(x1, self._phrases - 1), QPointF(x1, 8), QPointF(x1 + 6, 8)]))
+            painter.drawPolyline(QPolygonF([QPointF(x2 - 6, 8), QPointF(x2, 8), QPointF(x2, self._phrases - 1)]))
             left = max(x1, self._gutter) + 9
             name = painter.fontMetrics().elidedText(p.name, Qt.TextElideMode.ElideRight, max(0, int(x2 - left - 8)))
             painter.drawText(QPointF(left, self._phrases * 0.68), name)

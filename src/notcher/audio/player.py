@@ -19,7 +19,7 @@ Source = Callable[[float, float], FloatArray]
 """Samples shape (channels, n) between two times in seconds."""
 
 _AHEAD_S = 0.9
-_FIRST_S = 0.25
+_FIRST_S = 0.4
 _CHUNK_S = 1.6
 _CONTEXT_S = 0.12
 _FADE = 441
@@ -56,7 +56,8 @@ class Player:
         self._next = 0.0
         self._generation = 0
         self._tail: FloatArray | None = None
-        self._fade_from: FloatArray | None = None
+        self._first = _FIRST_S
+        self._fresh = True
         self._gain = 0.8
         self._closed = False
         self._ended = False
@@ -242,8 +243,6 @@ class Player:
         self._fresh = True
         self._lock.notify_all()
 
-    _fresh = True
-
     def _work(self) -> None:
         while True:
             with self._lock:
@@ -254,11 +253,11 @@ class Player:
                 source, pace, loop = self._sources[self._source], self._pace, self._loop
                 start = self._next
                 limit = loop[1] if loop else self._duration
-                length = (_FIRST_S if fresh else _CHUNK_S) * pace
+                length = (self._first if fresh else _CHUNK_S) * pace
                 end = min(limit, start + length)
                 tail = self._tail
             try:
-                sound, new_tail = _stretched(source, start, end, limit, pace, tail)
+                sound, new_tail = _stretched(source, start, end, limit, pace, tail, quick=fresh)
             except Exception as error:
                 with self._lock:
                     self._failure, self._playing = error, False
@@ -291,12 +290,13 @@ class Player:
         if start - 1e-6 <= now < end or end - start < 1e-6:
             return False
         self._next = self._position = now
+        self._first = min(2 * self._first, _CHUNK_S)
         return True
 
     def _accept(self, chunk: _Chunk, fresh: bool) -> None:
         """Queue a chunk. The first after a change replaces what was ready, from where that has come to, with a fade."""
         if fresh:
-            self._fresh = False
+            self._fresh, self._first = False, _FIRST_S
             old = self._chunks[0] if self._chunks else None
             counting_in = old is not None and old.start == old.end
             if old is not None and not counting_in:
@@ -322,10 +322,11 @@ class Player:
 
 
 def _stretched(source: Source, start: float, end: float, limit: float, pace: float,
-               tail: FloatArray | None) -> tuple[FloatArray, FloatArray]:  # fmt: skip
+               tail: FloatArray | None, *, quick: bool) -> tuple[FloatArray, FloatArray]:  # fmt: skip
     """Sound of [start, end] at a pace, shape (2, n), joined to the tail of the chunk before; and its own tail.
 
     A little more is stretched on both sides, and the cut is moved by up to some milliseconds to where the waves agree.
+    quick: for the first chunk after a change, which must be there soon.
     """
     context = _CONTEXT_S if abs(pace - 1.0) > 1e-6 else 0.02
     low, high = max(0.0, start - context), min(limit + context, end + context)
@@ -334,7 +335,7 @@ def _stretched(source: Source, start: float, end: float, limit: float, pace: flo
     if raw.shape[1] < wanted:
         raw = np.pad(raw, ((0, 0), (0, wanted - raw.shape[1])))
     stereo = np.repeat(raw, 2, axis=0) if raw.shape[0] == 1 else raw[:2]
-    made = stretch(stereo, speed=pace)
+    made = stretch(stereo, speed=pace, quick=quick)
     first = round((start - low) / pace * RATE)
     count = max(1, round((end - start) / pace * RATE))
     shift = _best_shift(made, tail, first) if tail is not None and abs(pace - 1.0) > 1e-6 else 0

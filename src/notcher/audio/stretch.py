@@ -10,9 +10,10 @@ SLOWEST = 0.1
 FASTEST = 2.0
 
 
-def stretch(samples: FloatArray, *, speed: float, cents: float = 0.0) -> FloatArray:
+def stretch(samples: FloatArray, *, speed: float, cents: float = 0.0, quick: bool = False) -> FloatArray:
     """Samples shaped (channels, n) at RATE, played at `speed` (0.5 is half as fast) and moved by cents.
 
+    quick: a quarter of the time, and a little less clean.
     Returns shape (channels, round(n / speed)). Raises ScoreError for a speed outside SLOWEST to FASTEST.
     """
     if not SLOWEST <= speed <= FASTEST:
@@ -25,6 +26,7 @@ def stretch(samples: FloatArray, *, speed: float, cents: float = 0.0) -> FloatAr
     out = pedalboard.time_stretch(
         np.ascontiguousarray(samples, dtype=np.float32), RATE, stretch_factor=speed,
         pitch_shift_in_semitones=cents / 100.0, transient_mode="crisp", preserve_formants=False,
+        high_quality=not quick,
     )  # fmt: skip
     if out.shape[1] < wanted:
         out = np.pad(out, ((0, 0), (0, wanted - out.shape[1])))

@@ -1,9 +1,11 @@
 """Tab as plain text, by phrases, with timestamps: readable in a message or a terminal."""
 
+import textwrap
+
 from notcher.score.note import Attack, BendKind, Mark, Note
 from notcher.score.project import Phrase, Project
 
-_WIDTH = 96
+_WIDTH = 80
 LEGEND = (
     "9b11 bend, to sound like fret 11   9b(9.5) a quarter   9b11r9 bend and release   (9b11) pre-bend   "
     "(9b11)r9 pre-bend and release",
@@ -13,7 +15,7 @@ LEGEND = (
 
 
 def text_tab(project: Project, notes: tuple[Note, ...]) -> str:
-    """The notes as text tab: a block of six lines for each phrase, wrapped at 96 characters."""
+    """The notes as text tab: a block of six lines for each phrase, no line longer than 80 characters."""
     lines = [project.request.title or "Untitled solo"]
     if project.request.performer:
         lines.append(project.request.performer)
@@ -26,7 +28,8 @@ def text_tab(project: Project, notes: tuple[Note, ...]) -> str:
         heading = f"{phrase.name}  ({clock(phrase.start)} - {clock(phrase.end)})" if phrase else "Between phrases"
         lines.append(heading)
         lines += _block(project, group)
-    lines += list(LEGEND)
+    for legend in LEGEND:
+        lines += textwrap.wrap(legend, 78, break_long_words=False)
     doubts = [n for n in notes if n.doubt]
     if doubts:
         lines.append("")
@@ -85,7 +88,7 @@ def _block(project: Project, group: list[Note]) -> list[str]:
         else:
             columns.append([n])
     out: list[str] = []
-    rows = ["" for _ in range(6)]
+    rows = ["-"] * 6
 
     def flush() -> None:
         out.extend(f"{letters[i]}|{rows[i]}|" for i in range(6))
@@ -99,9 +102,8 @@ def _block(project: Project, group: list[Note]) -> list[str]:
         width = max(len(t) for t in texts.values()) + gap
         if len(rows[0]) + width + 4 > _WIDTH:
             flush()
-            rows = ["" for _ in range(6)]
+            rows = ["-"] * 6
         for s in range(6):
             rows[s] += texts.get(s + 1, "").ljust(width, "-")
-    rows = ["-" + r for r in rows]
     flush()
     return out

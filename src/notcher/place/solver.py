@@ -51,9 +51,7 @@ def place(wanted: Sequence[Wanted], tuning: Tuning) -> list[Placed]:
         k = int(pointers[k])
         path.append(k)
     path.reverse()
-    return [
-        Placed(int(c.string[k]), int(c.fret[k]), int(c.position[k])) for c, k in zip(columns, path, strict=True)
-    ]
+    return [Placed(int(c.string[k]), int(c.fret[k]), int(c.position[k])) for c, k in zip(columns, path, strict=True)]
 
 
 def _third_voice(columns: list[States], back: list[np.ndarray], i: int) -> np.ndarray:

@@ -38,9 +38,7 @@ def add_note(
     project: Project, *, onset: float, end: float, string: int, fret: int, attack: Attack = Attack.PICK
 ) -> Project:
     """Add a note by hand; it counts as confirmed and its place as held."""
-    note = Note(
-        new_note_id(project), onset, end, string, fret, attack=attack, confirmed=True, by_hand=True, held=True
-    )
+    note = Note(new_note_id(project), onset, end, string, fret, attack=attack, confirmed=True, by_hand=True, held=True)
     return project.with_notes([*project.notes, note])
 
 
@@ -90,9 +88,7 @@ def nudge(project: Project, ids: Set[str], *, onset: float = 0.0, end: float = 0
             raise ScoreError(f"a note keeps at least {SHORTEST_NOTE * 1000:.0f} ms; delete it instead")
         shift = new_onset - note.onset
         changed.append(
-            replace(
-                note, onset=new_onset, end=new_end, bend=_shifted_bend(note.bend, shift, new_end - new_onset)
-            )
+            replace(note, onset=new_onset, end=new_end, bend=_shifted_bend(note.bend, shift, new_end - new_onset))
         )
     return _replaced(project, changed)
 

@@ -52,7 +52,8 @@ class HandOutRoom(QWidget):
         self.buttons = {}
         for label, ending, kind in EXPORTS:
             made = button(
-                f"{label} …", lambda e=ending, k=kind: self.export_wanted.emit(e, k, self._phrases())  # type: ignore[misc]
+                f"{label} …",
+                lambda e=ending, k=kind: self.export_wanted.emit(e, k, self._phrases()),  # type: ignore[misc]
             )
             self.buttons[ending] = made
             side.addWidget(made)

@@ -184,9 +184,7 @@ class SourceRoom(QWidget):
     def _take_field(self, key: str) -> None:
         value = self.fields[key].text().strip()
         if self._desk.session.is_open and value != getattr(self._desk.session.project.request, key):
-            self._desk.session.edit(
-                "Request", lambda p: replace(p, request=replace(p.request, **{key: value}))
-            )
+            self._desk.session.edit("Request", lambda p: replace(p, request=replace(p.request, **{key: value})))
 
     def _take_lead(self, index: int) -> None:
         choice = self.lead.itemData(index)

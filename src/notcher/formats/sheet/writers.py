@@ -1,6 +1,7 @@
 """Pages of shapes written as PDF (fpdf2, fonts embedded), SVG (text) and PNG (the PDF rendered by PDFium)."""
 
 import io
+import itertools
 from importlib import resources
 from typing import Any
 from xml.sax.saxutils import escape
@@ -42,7 +43,6 @@ def _open_pdf(title: str) -> Any:
     for style, name in FONT_FILES.items():
         pdf.add_font("main", style=style, fname=str(fonts.joinpath(name)))
     pdf.add_font("symbols", fname=str(fonts.joinpath(FALLBACK_FILE)))
-    pdf.set_fallback_fonts(["symbols"], exact_match=False)
     return pdf
 
 
@@ -62,11 +62,25 @@ def _draw(pdf: Any, shape: Shape) -> None:
             pdf.set_fill_color(round(shape.grey * 255))
             pdf.polygon(list(shape.points), style="F")
         case Text():
-            pdf.set_font("main", style=shape.style, size=shape.size)
-            pdf.set_text_color(round(shape.grey * 255))
-            width = pdf.get_string_width(shape.text)
-            x = shape.x - {"start": 0.0, "middle": width / 2, "end": width}[shape.anchor]
-            pdf.text(x, shape.y, shape.text)
+            _draw_text(pdf, shape)
+
+
+def _draw_text(pdf: Any, shape: Text) -> None:
+    """Text with the signs that the main font lacks (♯, ♭) taken from the second one: fpdf2 does that for cells only."""
+    pdf.set_text_color(round(shape.grey * 255))
+    pdf.set_font("main", style=shape.style, size=shape.size)
+    main = pdf.current_font.cmap
+    pieces = ["".join(run) for _, run in itertools.groupby(shape.text, lambda c: ord(c) in main)]
+    fonts = [("main", shape.style) if ord(piece[0]) in main else ("symbols", "") for piece in pieces]
+    widths = []
+    for (family, style), piece in zip(fonts, pieces, strict=True):
+        pdf.set_font(family, style=style, size=shape.size)
+        widths.append(pdf.get_string_width(piece))
+    x = shape.x - {"start": 0.0, "middle": sum(widths) / 2, "end": sum(widths)}[shape.anchor]
+    for (family, style), piece, width in zip(fonts, pieces, widths, strict=True):
+        pdf.set_font(family, style=style, size=shape.size)
+        pdf.text(x, shape.y, piece)
+        x += width
 
 
 def svg_text(pages: list[Page], *, title: str) -> str:

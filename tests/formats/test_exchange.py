@@ -1,0 +1,266 @@
+"""MusicXML and MIDI, read back by general-purpose music libraries and compared note by note; tables and text."""
+
+import csv
+import io
+import itertools
+import json
+import xml.etree.ElementTree as ET
+from collections import defaultdict
+from dataclasses import replace
+from pathlib import Path
+
+import mido
+import music21
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from notcher.formats.errors import FileFormatError
+from notcher.formats.export import export, kind_of, render
+from notcher.formats.midi import WHEEL_RANGE, midi_bytes, wheel
+from notcher.formats.musicxml import musicxml
+from notcher.formats.tables import contour_csv, notes_json
+from notcher.formats.text_tab import text_tab
+from notcher.score.errors import ScoreError
+from notcher.score.note import Attack, Bend, BendKind, Mark
+from notcher.score.pitch import midi_to_hz
+from notcher.score.project import Project
+from notcher.score.tuning import NAMED
+from tests.conftest import note
+
+# -- MusicXML ------------------------------------------------------------------------------------------------------
+
+
+def first_notes(project: Project) -> list[ET.Element]:
+    """The elements of notes that are struck, in file order: no rests, no continuations of a tie."""
+    root = ET.fromstring(musicxml(project, project.notes).split("\n", 2)[2])
+    return [
+        n for n in root.iter("note")
+        if n.find("rest") is None and not any(t.get("type") == "stop" for t in n.findall("tie"))
+    ]  # fmt: skip
+
+
+def read_back(project: Project) -> music21.stream.Score:
+    score = music21.converter.parseData(musicxml(project, project.notes), format="musicxml")
+    assert isinstance(score, music21.stream.Score)
+    return score
+
+
+@pytest.mark.parametrize("tuning", ["standard", "half-step-down"])
+def test_every_note_comes_back_with_pitch_string_and_fret(project: Project, tuning: str) -> None:
+    project = replace(project, tuning=NAMED[tuning])
+    back = []
+    for n in read_back(project).recurse().notes:
+        if n.tie is not None and n.tie.type != "start":
+            continue
+        places = {type(a).__name__: getattr(a, "number", None) for a in n.articulations}
+        back.append((n.pitches[0].midi, places.get("StringIndication"), places.get("FretIndication")))
+    assert back == [(n.pitch(project.tuning), n.string, n.fret) for n in project.notes]
+
+
+def test_the_demo_comes_back_whole_and_every_bar_is_full(demo: Project) -> None:
+    score = read_back(demo)
+    back = [
+        (p.midi, n)
+        for n in score.recurse().notes if n.tie is None or n.tie.type == "start" for p in n.pitches
+    ]  # fmt: skip
+    assert sorted(p for p, _ in back) == sorted(n.pitch(demo.tuning) for n in demo.notes)
+    assert {float(m.duration.quarterLength) for m in score.parts[0].getElementsByClass("Measure")} == {4.0}
+
+
+def test_onsets_are_on_their_beats(project: Project) -> None:
+    """120 bpm, bar 1 at 0 s: seconds are half beats, and the file's first bar is the one of the first note."""
+    score = read_back(project)
+    starts = [
+        float(n.getOffsetInHierarchy(score)) for n in score.recurse().notes if n.tie is None or n.tie.type == "start"
+    ]
+    assert starts == pytest.approx([n.onset * 2 for n in project.notes])
+
+
+def test_techniques_stand_as_the_standard_has_them(project: Project) -> None:
+    """Element names of MusicXML 4.0: technical/bend with bend-alter, pre-bend, release; hammer-on, pull-off, tap ..."""
+    found = {e.tag: e for e in ET.fromstring(musicxml(project, project.notes).split("\n", 2)[2]).iter()}
+    assert {"hammer-on", "pull-off", "slide", "tap", "harmonic", "wavy-line", "pre-bend", "release"} <= set(found)
+    by_place = {}
+    for n in first_notes(project):
+        technical = n.find("notations/technical")
+        assert technical is not None
+        by_place[(technical.findtext("string"), technical.findtext("fret"), n.findtext("voice"))] = technical
+    bends = [t.find("bend") for t in by_place.values() if t.find("bend") is not None]
+    assert sorted(float(b.findtext("bend-alter") or 0) for b in bends if b is not None) == [2.0, 2.0]
+
+
+def test_links_of_legato_start_and_stop(demo: Project) -> None:
+    root = ET.fromstring(musicxml(demo, demo.notes).split("\n", 2)[2])
+    for tag in ("hammer-on", "pull-off", "slide"):
+        kinds = [e.get("type") for e in root.iter(tag)]
+        assert kinds.count("start") == kinds.count("stop") > 0
+
+
+def test_the_tuning_of_the_staff_is_given(project: Project) -> None:
+    lowered = replace(project, tuning=NAMED["drop-d"])
+    root = ET.fromstring(musicxml(lowered, lowered.notes).split("\n", 2)[2])
+    lines = {e.get("line"): (e.findtext("tuning-step"), e.findtext("tuning-octave")) for e in root.iter("staff-tuning")}
+    low_to_high = ["D2", "A2", "D3", "G3", "B3", "E4"]
+    assert lines == {str(k): (name[0], name[1]) for k, name in enumerate(low_to_high, 1)}
+
+
+def test_without_a_tempo_map_it_is_said_and_still_reads(project: Project) -> None:
+    free = replace(project, tempo=None)
+    assert "no beat given" in musicxml(free, free.notes)
+    assert len([n for n in read_back(free).recurse().notes if n.tie is None or n.tie.type == "start"]) == 8
+
+
+# -- MIDI ----------------------------------------------------------------------------------------------------------
+
+
+def played(data: bytes) -> tuple[list[tuple[float, float, int, int]], dict[int, list[tuple[float, int]]]]:
+    """(onset s, end s, pitch, channel) of all notes, and (s, wheel) by channel, as mido plays the file."""
+    now, open_notes, out, wheels = 0.0, {}, [], defaultdict(list)
+    for message in mido.MidiFile(file=io.BytesIO(data)):
+        now += message.time
+        if message.type == "note_on" and message.velocity > 0:
+            open_notes[(message.channel, message.note)] = now
+        elif message.type in ("note_off", "note_on"):
+            out.append((open_notes.pop((message.channel, message.note)), now, message.note, message.channel))
+        elif message.type == "pitchwheel":
+            wheels[message.channel].append((now, message.pitch))
+    assert not open_notes
+    return sorted(out), wheels
+
+
+@pytest.mark.parametrize("with_tempo", [True, False])
+def test_midi_notes_come_back_in_time(project: Project, with_tempo: bool) -> None:
+    project = project if with_tempo else replace(project, tempo=None)
+    notes, _ = played(midi_bytes(project, project.notes))
+    plain = [n for n in project.notes if Mark.NATURAL_HARMONIC not in n.marks]
+    by_onset = {round(o, 2): (p, c) for o, _, p, c in notes}
+    for n in plain:
+        pitch, channel = by_onset[round(n.onset, 2)]
+        assert pitch == n.pitch(project.tuning)
+        assert channel == n.string - 1, "one channel a string"
+    # Natural harmonic at the 12th fret: an octave above the open string.
+    assert by_onset[5.0] == (52, 5)
+    assert [e - o for o, e, _, _ in notes] == pytest.approx([n.duration for n in project.notes], abs=0.02)
+
+
+def test_midi_bends_reach_their_interval(project: Project) -> None:
+    _, wheels = played(midi_bytes(project, project.notes))
+    third_string = wheels[2]
+    top = max(v for t, v in third_string if 2.0 <= t <= 2.5)
+    assert top / 8192 * WHEEL_RANGE * 100 == pytest.approx(203, abs=35)  # the vibrato's extent goes on top
+    assert [v for t, v in third_string if t <= 2.501][-1] == 0, "the next note starts unbent"
+    second_string = wheels[1]
+    assert [v for t, v in second_string if t <= 4.0001][-1] == wheel(199)
+
+
+def test_the_wheels_range_is_announced_on_each_channel(project: Project) -> None:
+    """Registered parameter 0 (pitch bend sensitivity), MIDI 1.0 Detailed Specification."""
+    seen = defaultdict(list)
+    file = mido.MidiFile(file=io.BytesIO(midi_bytes(project, project.notes)))
+    for message in itertools.chain.from_iterable(file.tracks):
+        if message.type == "control_change":
+            seen[message.channel].append((message.control, message.value))
+    for string in {n.string for n in project.notes}:
+        controls = seen[string - 1]
+        at = controls.index((101, 0))
+        assert controls[at : at + 3] == [(101, 0), (100, 0), (6, WHEEL_RANGE)]
+
+
+@pytest.mark.parametrize(("cents", "value"), [(-1200, -8192), (0, 0), (600, 4096), (1200, 8191)])
+def test_wheel_endpoints(cents: float, value: int) -> None:
+    assert wheel(cents) == value
+
+
+@given(st.floats(-1200, 1200))
+def test_the_wheel_is_as_fine_as_it_can_be(cents: float) -> None:
+    assert abs(wheel(cents) / 8192 * 1200 - cents) <= 1200 / 8192 + 1e-9
+
+
+def test_the_wheel_has_an_end() -> None:
+    with pytest.raises(ScoreError, match="12 semitones, got 1300"):
+        wheel(1300)
+
+
+# -- tables and text -----------------------------------------------------------------------------------------------
+
+
+def test_notes_as_json_keep_their_promise(project: Project) -> None:
+    data = json.loads(notes_json(project, project.notes))
+    assert (data["format"], data["version"], data["offset_cents"]) == ("notcher-notes", 1, -14.0)
+    assert data["tuning"] == [64, 59, 55, 50, 45, 40]
+    third = data["notes"][2]
+    assert {k: third[k] for k in ("onset", "duration", "string", "fret", "pitch", "attack")} == {
+        "onset": 2.0, "duration": 0.5, "string": 3, "fret": 11, "pitch": 66, "attack": "pick",
+    }  # fmt: skip
+    assert third["bend"] == {
+        "kind": "bend", "peak_cents": 203.0, "target_cents": 200, "points": [[0.0, 0.0], [0.2, 203.0], [0.5, 201.0]],
+    }  # fmt: skip
+    assert third["vibrato"] == {"rate_hz": 5.4, "extent_cents": 31.0, "start": 0.25}
+    assert data["notes"][7]["doubt"] == "buried under the organ"
+    order = [(n["onset"], n["string"]) for n in data["notes"]]
+    assert order == sorted(order)
+
+
+def test_the_contour_as_csv(project: Project) -> None:
+    rows = list(csv.DictReader(io.StringIO(contour_csv(project))))
+    assert list(rows[0]) == ["time_s", "f0_hz", "confidence"]
+    assert len(rows) == 400
+    assert rows[0]["f0_hz"] == ""
+    assert float(rows[250]["time_s"]) == 1.25
+    assert float(rows[250]["f0_hz"]) == pytest.approx(midi_to_hz(64), abs=0.001)
+
+
+def test_text_tab_lines_up_and_says_the_tuning(project: Project) -> None:
+    text = text_tab(project, project.notes)
+    assert "E A D G B E" in text
+    assert "Low Tide" in text
+    blocks = [line for line in text.splitlines() if line[1:3] == " |"]
+    assert len(blocks) >= 12
+    assert len(blocks) % 6 == 0
+    for k in range(0, len(blocks), 6):
+        assert len({len(line) for line in blocks[k : k + 6]}) == 1
+    assert max(map(len, text.splitlines())) <= 80
+
+
+def test_every_kind_is_written_whole_or_not_at_all(tmp_path: Path, project: Project) -> None:
+    for ending in ("json", "csv", "musicxml", "mid", "txt", "pdf", "svg", "png"):
+        export(project, tmp_path / f"a.{ending}")
+        assert (tmp_path / f"a.{ending}").stat().st_size > 100
+    assert kind_of(Path("x.weird"), "midi") == "midi"
+    with pytest.raises(FileFormatError, match="cannot be told"):
+        kind_of(Path("x.weird"), None)
+    with pytest.raises(FileFormatError, match="the kinds are notes, contour"):
+        kind_of(Path("x.mid"), "opus")
+    with pytest.raises(FileFormatError, match="no notes to write"):
+        export(Project(project.recording), tmp_path / "b.pdf")
+    with pytest.raises(FileFormatError, match="nowhere"):
+        export(project, tmp_path / "nowhere" / "c.mid")
+    assert not (tmp_path / "b.pdf").exists()
+
+
+def test_a_phrase_alone_can_be_written(project: Project) -> None:
+    data = json.loads(render(project, "notes", [project.phrases[1]]))
+    assert [n["id"] for n in data["notes"]] == ["n5", "n6", "n7", "n8"]
+
+
+def test_kinds_of_bends_in_musicxml() -> None:
+    """A pre-bend starts with pre-bend; a release follows as its own bend; a curl is a quarter (bend-alter 0.5)."""
+    from tests.conftest import small_project
+
+    base = small_project()
+    for kind, wanted in (
+        (BendKind.BEND, [(None, "2")]),
+        (BendKind.BEND_RELEASE, [(None, "2"), ("release", "0")]),
+        (BendKind.PRE_BEND, [("pre-bend", "2")]),
+        (BendKind.PRE_BEND_RELEASE, [("pre-bend", "2"), ("release", "0")]),
+        (BendKind.CURL, [(None, "0.5")]),
+    ):
+        target = 50 if kind is BendKind.CURL else 200
+        one = base.with_notes([note(1, 1.0, 3, 9, length=0.5, bend=Bend(kind, target), attack=Attack.PICK)])
+        found = []
+        for b in ET.fromstring(musicxml(one, one.notes).split("\n", 2)[2]).iter("bend"):
+            extra = next((tag for tag in ("pre-bend", "release") if b.find(tag) is not None), None)
+            found.append((extra, b.findtext("bend-alter")))
+        assert [e for e, _ in found] == [e for e, _ in wanted], kind
+        assert abs(float(found[0][1] or 0)) == float(wanted[0][1]), kind

@@ -1,0 +1,157 @@
+"""The project file: nothing is lost on the way out and in, and nothing unreadable is touched."""
+
+import json
+from dataclasses import replace
+from importlib import resources
+from pathlib import Path
+
+import jsonschema
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from notcher.formats import project_file
+from notcher.formats.errors import FileFormatError
+from notcher.formats.project_file import find_recording
+from notcher.score.note import INTERVAL_NAMES, Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.project import Contour, Phrase, Project, Recording, Request, Section
+from notcher.score.tempo import TempoMap
+from notcher.score.tuning import NAMED
+from tests.conftest import ROOT, small_project, tone, write_audio
+
+_time = st.floats(0, 600, allow_nan=False).map(lambda x: round(x, 4))
+_text = st.text(max_size=12)
+
+
+@st.composite
+def _notes(draw: st.DrawFn, number: int) -> Note:
+    onset = draw(_time)
+    length = draw(st.floats(0.02, 5).map(lambda x: round(x, 4)))
+    points = sorted(draw(st.lists(st.tuples(st.floats(0, 5), st.floats(-80, 600)), max_size=6)))
+    bend = Bend(draw(st.sampled_from(BendKind)), draw(st.sampled_from(sorted(INTERVAL_NAMES))), tuple(points))
+    vibrato = Vibrato(draw(st.floats(1, 12)), draw(st.floats(1, 200)), draw(st.floats(0, 3)))
+    return Note(
+        f"n{number}", onset, round(onset + length, 4), draw(st.integers(1, 6)), draw(st.integers(0, 24)),
+        attack=draw(st.sampled_from(Attack)), bend=draw(st.none() | st.just(bend)),
+        vibrato=draw(st.none() | st.just(vibrato)), marks=draw(st.frozensets(st.sampled_from(Mark))),
+        doubt=draw(st.none() | st.just("which string?")), confidence=draw(st.floats(0, 1)),
+        confirmed=draw(st.booleans()), by_hand=draw(st.booleans()), held=draw(st.booleans()),
+        evidence=draw(st.sampled_from([(), (("flux", 1.5), ("jump_cents", -200.0))])),
+    )  # fmt: skip
+
+
+@st.composite
+def projects(draw: st.DrawFn) -> Project:
+    count = draw(st.integers(0, 6))
+    values = draw(st.lists(st.integers(-1, 90000), max_size=30))
+    project = Project(
+        Recording(draw(st.sampled_from(["a.wav", "../b c.ogg", "/x/ü.flac"])), "0f" * 32, 600.0, 48000, 2),
+        tuning=NAMED[draw(st.sampled_from(sorted(NAMED)))],
+        offset_cents=draw(st.floats(-50, 50)),
+        lead=draw(st.sampled_from(["auto", "mix", "centre", "left", "right"])),
+        request=Request(draw(_text), draw(_text), draw(_text), draw(_text), draw(_text)),
+        phrases=draw(st.sampled_from([(), (Phrase("p1", "Tide ♯", 0.5, 3.25), Phrase("p2", "2", 3.25, 9.0))])),
+        sections=draw(st.sampled_from([(), (Section("A", 1.5),)])),
+        tempo=draw(st.sampled_from([None, TempoMap((0.0, 0.5, 1.1), 3, 1)])),
+        contour=draw(st.sampled_from([None, Contour(0.0, 0.005, tuple(values), (50,) * len(values))])),
+    )
+    return project.with_notes([draw(_notes(k)) for k in range(count)])
+
+
+@settings(max_examples=120, deadline=None)
+@given(projects())
+def test_there_and_back(project: Project) -> None:
+    text = project_file.dumps(project)
+    assert project_file.loads(text, name="x") == project
+    jsonschema.Draft202012Validator(project_file.schema()).validate(json.loads(text))
+
+
+def test_the_schema_is_a_schema_and_ships_in_the_package_and_in_docs() -> None:
+    shipped = resources.files("notcher").joinpath("data/project.schema.json").read_text()
+    jsonschema.Draft202012Validator.check_schema(json.loads(shipped))
+    assert (ROOT / "docs/project.schema.json").read_text() == shipped
+
+
+def test_the_demo_fits_the_schema_to_its_last_number(demo: Project) -> None:
+    jsonschema.Draft202012Validator(project_file.schema()).validate(project_file.to_dict(demo))
+
+
+def test_saving_is_whole_or_not_at_all(tmp_path: Path, project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = tmp_path / "p.notcher"
+    project_file.save(project, path)
+    before = path.read_bytes()
+
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("os.fsync", full)
+    with pytest.raises(FileFormatError, match="No space left"):
+        project_file.save(replace(project, offset_cents=5.0), path)
+    assert path.read_bytes() == before
+    assert [p.name for p in tmp_path.iterdir() if not p.name.startswith("xdg")] == ["p.notcher"]
+
+
+def test_the_recording_is_referred_to_relative_to_the_project(tmp_path: Path, project: Project) -> None:
+    (tmp_path / "takes").mkdir()
+    absolute = replace(project, recording=replace(project.recording, path=str(tmp_path / "takes" / "solo.wav")))
+    project_file.save(absolute, tmp_path / "p.notcher")
+    assert project_file.load(tmp_path / "p.notcher").recording.path == "takes/solo.wav"
+
+
+def _valid() -> dict[str, object]:
+    return project_file.to_dict(small_project())
+
+
+def _with(**changes: object) -> str:
+    return json.dumps({**_valid(), **changes})
+
+
+@pytest.mark.parametrize(
+    ("text", "message"),
+    [
+        ("", "JSON is broken"),
+        ('{"format": "notcher-project", ', "JSON is broken"),
+        ("[]", "not a Notcher project; open a .notcher file"),
+        ('{"format": "something-else", "version": 1}', "not a Notcher project"),
+        (_with(version=99), "newer Notcher .project version 99"),
+        (_with(notes="none"), "damaged at notes"),
+        (_with(offset_cents="flat"), "damaged at offset_cents"),
+        (json.dumps({k: v for k, v in _valid().items() if k != "recording"}), "damaged"),
+        (_with(contour={"start": 0, "hop": 0.005, "decicents": [1, 2], "percent": [1]}), "one confidence for each"),
+        (_with(phrases=[{"id": "p", "name": "x", "start": 3, "end": 1}]), "end after it starts"),
+        ("[" * 100000, "JSON is broken"),
+    ],
+)
+def test_what_is_no_project_is_refused_and_left_untouched(tmp_path: Path, text: str, message: str) -> None:
+    path = tmp_path / "p.notcher"
+    path.write_text(text)
+    with pytest.raises(FileFormatError, match=message) as caught:
+        project_file.load(path)
+    assert "\n" not in str(caught.value)
+    assert path.read_text() == text
+
+
+def test_bytes_that_are_no_text_and_files_that_are_not_there(tmp_path: Path) -> None:
+    (tmp_path / "p.notcher").write_bytes(b"\xff\xfe\x00binary")
+    with pytest.raises(FileFormatError, match="no text"):
+        project_file.load(tmp_path / "p.notcher")
+    with pytest.raises(FileFormatError, match="there is no project"):
+        project_file.load(tmp_path / "q.notcher")
+
+
+def test_a_recording_is_found_again_by_its_hash(tmp_path: Path, project: Project) -> None:
+    from notcher.audio.decode import file_hash
+
+    sound = write_audio(tmp_path / "solo.wav", tone(440, 0.5))
+    here = replace(project, recording=replace(project.recording, path="solo.wav", sha256=file_hash(sound)))
+    anchor = tmp_path / "p.notcher"
+    assert find_recording(here, anchor).state == "here"
+    (tmp_path / "sounds").mkdir()
+    moved = sound.rename(tmp_path / "sounds" / "renamed.wav")
+    found = find_recording(here, anchor)
+    assert (found.state, found.path) == ("moved", moved)
+    write_audio(tmp_path / "solo.wav", tone(220, 0.5))
+    assert find_recording(here, anchor).state == "different"
+    (tmp_path / "solo.wav").unlink()
+    moved.unlink()
+    assert find_recording(here, anchor).state == "missing"
