@@ -120,10 +120,15 @@ def _transcribe(options: argparse.Namespace) -> None:
     for warning in warnings:
         print(f"notcher: note: {warning}", file=sys.stderr)
     side = "flat" if project.offset_cents < 0 else "sharp"
+    counts = f"{_count(project.notes, 'note')} in {_count(project.phrases, 'phrase')}"
     print(
-        f"{output}: {len(project.notes)} notes in {len(project.phrases)} phrases; lead taken from the {project.lead}; "
-        f"the recording sits {abs(project.offset_cents):.1f} cents {side} of A = 440"
+        f"{output}: {counts}; lead taken from the {project.lead}; the "
+        f"recording sits {abs(project.offset_cents):.1f} cents {side} of A = 440"
     )
+
+
+def _count(things: Sequence[object], name: str) -> str:
+    return f"{len(things)} {name}{'' if len(things) == 1 else 's'}"
 
 
 def _project_path(path: Path) -> Path:

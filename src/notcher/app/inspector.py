@@ -4,12 +4,13 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFontMetricsF
-from PyQt6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from notcher.app.bars import button, quiet_label
 from notcher.app.closeup import CloseUp
 from notcher.app.commands import notes as verbs
 from notcher.app.desk import Desk
+from notcher.app.fields import Field
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.score.edits import toggle_vibrato
 from notcher.score.note import INTERVAL_NAMES, Attack, BendKind, Mark, Note
@@ -97,7 +98,7 @@ class Inspector(QScrollArea):
         form.addRow("Vibrato", self.vibrato)
         self.mark = self._combo("Other marks", self._choose_mark)
         form.addRow("Marks", self.mark)
-        self.doubt = QLineEdit()
+        self.doubt = Field()
         self.doubt.setPlaceholderText("why it is doubtful, then Enter")
         self.doubt.returnPressed.connect(self._take_doubt)
         form.addRow("Doubt", self.doubt)

@@ -2,7 +2,7 @@
 
 import itertools
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
@@ -73,6 +73,13 @@ class KeySheet(QWidget):
         self.show()
         self.raise_()
         self.setFocus()
+
+    def event(self, event: QEvent | None) -> bool:
+        # While the sheet is open its keys close it and command nothing.
+        if event is not None and event.type() == QEvent.Type.ShortcutOverride:
+            event.accept()
+            return True
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         self.hide()

@@ -5,9 +5,10 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
-from PyQt6.QtWidgets import QLineEdit, QToolTip, QWidget
+from PyQt6.QtWidgets import QToolTip, QWidget
 
 from notcher.app.desk import Desk
+from notcher.app.fields import Field
 from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.score.curve import Curve
@@ -47,7 +48,7 @@ class StrandView(QWidget):
         self._drag: _Drag | None = None
         self._box: QRectF | None = None
         self._head_x = -1
-        self._editor: QLineEdit | None = None
+        self._editor: Field | None = None
         self._size_to_type()
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -421,7 +422,7 @@ class StrandView(QWidget):
         """Put a field over the phrase's bracket; Enter takes the name, Escape leaves it."""
         self._close_editor()
         self._desk.axis.reveal_range(phrase.start, min(phrase.end, phrase.start + self._desk.axis.span))
-        editor = QLineEdit(phrase.name, self)
+        editor = Field(phrase.name, self)
         editor.setAccessibleName("Name of the phrase")
         x = int(max(self._gutter, self.x_of(phrase.start)))
         editor.setGeometry(x, 0, int(max(140, min(320, self.x_of(phrase.end) - x))), self._phrases + 4)

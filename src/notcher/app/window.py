@@ -8,11 +8,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
-    QButtonGroup,
     QFileDialog,
     QHBoxLayout,
     QMainWindow,
     QMenu,
+    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -74,11 +74,12 @@ class Window(QMainWindow):
         column.setSpacing(0)
         head = QHBoxLayout()
         head.setContentsMargins(6, 0, 14, 0)
-        self._room_buttons = QButtonGroup(self)
+        # No QButtonGroup: it would take all rooms but one out of the Tab order.
+        self._room_buttons: list[QPushButton] = []
         for k, room in enumerate(ROOMS, 1):
-            made = button(room, partial(self.desk.show_room, room), tip=f"Ctrl+{k}", checkable=True)
+            made = button(room, partial(self._go, room), tip=f"Ctrl+{k}", checkable=True)
             made.setProperty("room", True)
-            self._room_buttons.addButton(made, k - 1)
+            self._room_buttons.append(made)
             head.addWidget(made)
         head.addStretch(1)
         self.title = quiet_label()
@@ -129,9 +130,9 @@ class Window(QMainWindow):
         desk.said.connect(self.messages.say)
         desk.asked.connect(self._answer)
         desk.room_changed.connect(self._show_room)
-        desk.session.opened.connect(self._show_title)
-        desk.session.project_changed.connect(self._show_title)
-        desk.session.undo_stack.cleanChanged.connect(lambda _: self._show_title())
+        for changed in (desk.session.opened, desk.session.project_changed):
+            changed.connect(self._show_title)
+        desk.session.undo_stack.cleanChanged.connect(self._show_title)
         self.source.open_wanted.connect(self.opening.ask_and_open)
         self.source.demo_wanted.connect(self._open_demo)
         self.source.measure_wanted.connect(self.opening.measure)
@@ -184,18 +185,21 @@ class Window(QMainWindow):
 
     # -- what is shown -------------------------------------------------------------------------------------------
 
+    def _go(self, room: str) -> None:
+        self.desk.show_room(room)
+        self._show_room(room)
+
     def _show_room(self, room: str) -> None:
         at = ROOMS.index(room)
         self.stack.setCurrentIndex(at)
-        made = self._room_buttons.button(at)
-        assert made is not None
-        made.setChecked(True)
+        for k, made in enumerate(self._room_buttons):
+            made.setChecked(k == at)
         for command in ALL:
             if command.rooms:
                 self.actions_by_id[command.id].setEnabled(room in command.rooms)
         self.overview.update()
 
-    def _show_title(self) -> None:
+    def _show_title(self, _: bool = True) -> None:
         session = self.desk.session
         if not session.is_open:
             return

@@ -3,10 +3,11 @@
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from notcher.app.bars import button, quiet_label
 from notcher.app.desk import Desk
+from notcher.app.fields import Field
 from notcher.score.errors import NotcherError
 from notcher.score.project import LEAD_CHOICES, Project
 from notcher.score.tuning import NAMED, parse_tuning
@@ -63,9 +64,9 @@ class SourceRoom(QWidget):
         self._request = QWidget()
         form = QFormLayout(self._request)
         form.setContentsMargins(0, 0, 0, 0)
-        self.fields: dict[str, QLineEdit] = {}
+        self.fields: dict[str, Field] = {}
         for key, label in _FIELDS:
-            field = QLineEdit()
+            field = Field()
             field.editingFinished.connect(lambda key=key: self._take_field(key))
             form.addRow(label, field)
             self.fields[key] = field
@@ -89,7 +90,7 @@ class SourceRoom(QWidget):
         form.addRow("The lead sits", self.lead)
         self.tuning = QComboBox()
         self.tuning.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.tuning.setEditable(True)
+        self.tuning.setLineEdit(Field())
         self.tuning.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.tuning.addItems(list(NAMED))
         self.tuning.setToolTip("A name, or six pitches from the 1st string to the 6th, such as E4,B3,G3,D3,A2,D2")

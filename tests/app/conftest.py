@@ -1,0 +1,124 @@
+"""The window as tests drive it: real keys and clicks, a silent clock for a sound card."""
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from notcher.app.device import SilentClock
+from notcher.app.settings import Settings
+from notcher.app.theme import load_fonts
+from notcher.app.window import Window
+from notcher.audio import RATE
+from notcher.audio.decode import file_hash
+from notcher.formats import project_file
+from notcher.score.project import Contour, Project, Recording
+from tests.conftest import small_project, tone, write_audio
+
+
+@pytest.fixture(scope="session")
+def qapp_args() -> list[str]:
+    return ["notcher-tests"]
+
+
+@pytest.fixture(autouse=True)
+def _no_sound_card(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("notcher.app.transport.open_output", SilentClock)
+
+
+class Driver:
+    """A window and what a person does to it."""
+
+    def __init__(self, window: Window, bot: QtBot) -> None:
+        self.window, self.bot = window, bot
+        self.desk = window.desk
+
+    @property
+    def project(self) -> Project:
+        return self.desk.session.project
+
+    def settle(self, seconds: float = 60) -> None:
+        """Until nothing is under way any more."""
+        self.bot.waitUntil(lambda: not self.window.opening.busy, timeout=int(seconds * 1000))
+        QApplication.processEvents()
+
+    def open(self, path: Path) -> None:
+        self.window.opening.open(path)
+        self.settle()
+
+    def key(self, *keys: object) -> None:
+        """Press keys on the window: a Qt.Key, a character, or (key, modifiers)."""
+        for k in keys:
+            key, modifier = k if isinstance(k, tuple) else (k, Qt.KeyboardModifier.NoModifier)
+            self.bot.keyClick(self.window, key, modifier)
+        QApplication.processEvents()
+
+    def select(self, *ids: str) -> None:
+        self.desk.session.select(frozenset(ids))
+
+    def click(self, time: float, y: float, *, button: Qt.MouseButton = Qt.MouseButton.LeftButton) -> None:
+        strand = self.window.notch.strand
+        self.bot.mouseClick(strand, button, pos=QPoint(round(strand.x_of(time)), round(y)))
+
+    def drag(self, start: float, end: float, y: float) -> None:
+        """Along the strand view, between two times in seconds."""
+        strand = self.window.notch.strand
+        a, b = (QPoint(round(strand.x_of(t)), round(y)) for t in (start, end))
+        self.bot.mousePress(strand, Qt.MouseButton.LeftButton, pos=a)
+        for share in (0.3, 0.7, 1.0):
+            self.bot.mouseMove(strand, QPoint(round(a.x() + share * (b.x() - a.x())), a.y()))
+        self.bot.mouseRelease(strand, Qt.MouseButton.LeftButton, pos=b)
+
+    @property
+    def message(self) -> str:
+        return self.window.messages.text
+
+
+@pytest.fixture
+def driver(qtbot: QtBot, own_folders: None) -> Iterator[Driver]:
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    app.setStyle("Fusion")
+    load_fonts()
+    window = Window(Settings())
+    window.show()
+    qtbot.waitExposed(window)
+    window.activateWindow()
+    yield Driver(window, qtbot)
+    window.desk.transport.pause()
+    window._leaving = True
+    window.close()
+    window.deleteLater()
+    QApplication.processEvents()
+
+
+@pytest.fixture
+def saved(tmp_path: Path) -> Path:
+    """The small project with a recording of eight seconds beside it."""
+    import numpy as np
+
+    sound = np.concatenate([tone(329.63 * (1 + 0.1 * k), 1.0) for k in range(8)])
+    recording = write_audio(tmp_path / "solo.wav", np.stack([sound, sound]))
+    base = small_project()
+    known = Recording("solo.wav", file_hash(recording), len(sound) / RATE, RATE, 2)
+    from dataclasses import replace
+
+    contour = Contour(0.0, 0.005, tuple([64000 - 140] * 1600), (90,) * 1600)
+    path = tmp_path / "p.notcher"
+    project_file.save(replace(base, recording=known, contour=contour), path)
+    return path
+
+
+@pytest.fixture
+def opened(driver: Driver, saved: Path) -> Driver:
+    """The small project open in the Notch room."""
+    driver.open(saved)
+    assert driver.desk.room == "Notch"
+    driver.window.notch.strand.setFocus()
+    return driver
+
+
+Ask = Callable[..., Path | None]

@@ -1,0 +1,192 @@
+"""Teach, Hand out and Source, the look of them, and what large type does."""
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+
+from notcher.app.theme import DARK, LIGHT, Theme, contrast
+from notcher.score.tuning import NAMED
+from notcher.teach.lesson import FIRST_PACE
+from tests.app.conftest import Driver
+from tests.conftest import ROOT
+
+Key = Qt.Key
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+# -- Teach ---------------------------------------------------------------------------------------------------------
+
+
+def test_a_phrase_is_taught_slow_then_faster_then_joined(opened: Driver) -> None:
+    teach, transport = opened.window.teach, opened.desk.transport
+    opened.key((Key.Key_3, CTRL))
+    assert transport.loop == (0.9, 3.5)
+    assert transport.pace == FIRST_PACE
+    assert teach.name.text() == "First"
+    opened.key("=")
+    assert teach.pace.text() == "60 %"
+    opened.key(Key.Key_PageDown)
+    assert transport.loop == (3.5, 7.0)
+    assert transport.pace == FIRST_PACE, "the next phrase starts slow"
+    assert "phrase 2 of 2" in teach.count.text()
+    opened.key(Key.Key_Home)
+    assert transport.loop == (0.9, 7.0)
+    assert teach.name.text() == "First to Second"
+    opened.key(Key.Key_PageDown)
+    assert "last phrase" in opened.message
+    opened.key(Key.Key_PageUp)
+    assert transport.loop == (0.9, 3.5)
+
+
+def test_the_tab_is_large_enough_for_two_metres(opened: Driver) -> None:
+    """Letters read at two metres want about 10 mm of height (a 200th of the distance; common practice, no source):
+    at 96 dots an inch that is 38 pixels of digit with its tag; a phrase of a few notes must reach it."""
+    opened.key((Key.Key_3, CTRL))
+    assert opened.window.teach.tab._tag >= 38
+    rows = opened.window.teach.tab._rows
+    assert [n.id for r in rows for n in r.notes] == ["n1", "n2", "n3", "n4"]
+
+
+def test_a_dense_stretch_still_fits(driver: Driver) -> None:
+    from notcher.demo_copy import demo_project
+
+    driver.open(demo_project())
+    driver.key((Key.Key_3, CTRL))
+    phrases = driver.project.phrases
+    driver.desk.loop_phrase(phrases[-1], joined=True)
+    tab = driver.window.teach.tab
+    assert sum(len(r.notes) for r in tab._rows) == len(driver.project.notes_between(phrases[0].start, phrases[-1].end))
+    QApplication.processEvents()
+    assert not tab.grab().isNull()
+
+
+# -- Hand out ------------------------------------------------------------------------------------------------------
+
+
+def test_the_pages_are_shown_and_every_file_is_written(opened: Driver, tmp_path: Path) -> None:
+    handout = opened.window.handout
+    opened.key((Key.Key_4, CTRL))
+    opened.bot.waitUntil(lambda: handout.page_count == 1, timeout=20000)
+    for ending, made in handout.buttons.items():
+        goal = tmp_path / f"out-{ending}"
+        opened.window.opening.ask_save = lambda *_, goal=goal: goal
+        opened.bot.mouseClick(made, Qt.MouseButton.LeftButton)
+        opened.settle()
+        written = goal.with_suffix(f".{ending}")
+        assert written.stat().st_size > 100, ending
+        assert str(written) in opened.message
+
+
+def test_one_phrase_can_be_handed_out(opened: Driver, tmp_path: Path) -> None:
+    handout = opened.window.handout
+    opened.key((Key.Key_4, CTRL))
+    handout.what.setCurrentIndex(handout.what.findData("p2"))
+    suggested = []
+    opened.window.opening.ask_save = lambda t, s, k: suggested.append(s) or tmp_path / "o.json"
+    opened.bot.mouseClick(handout.buttons["json"], Qt.MouseButton.LeftButton)
+    opened.settle()
+    assert suggested[0].endswith("low-tide-second.json")
+    assert '"n5"' in (tmp_path / "o.json").read_text()
+    assert '"n1"' not in (tmp_path / "o.json").read_text()
+
+
+def test_a_place_that_cannot_be_written_is_said(opened: Driver, tmp_path: Path) -> None:
+    opened.key((Key.Key_4, CTRL))
+    opened.window.opening.ask_save = lambda *_: tmp_path / "no" / "where.pdf"
+    opened.bot.mouseClick(opened.window.handout.buttons["pdf"], Qt.MouseButton.LeftButton)
+    opened.settle()
+    assert "where" in opened.message
+
+
+# -- Source --------------------------------------------------------------------------------------------------------
+
+
+def test_the_request_and_the_tuning_are_edits(opened: Driver) -> None:
+    source = opened.window.source
+    opened.key((Key.Key_1, CTRL))
+    assert "8.0 long, stereo, 44.1 kHz" in source.facts.text()
+    source.fields["title"].setText("High Tide")
+    source.fields["title"].editingFinished.emit()
+    assert opened.project.request.title == "High Tide"
+    sounding = [n.pitch(opened.project.tuning) for n in opened.project.notes]
+    source.tuning.textActivated.emit("half-step-down")
+    assert opened.project.tuning == NAMED["half-step-down"]
+    assert [n.pitch(opened.project.tuning) for n in opened.project.notes] == sounding
+    source.tuning.textActivated.emit("banjo")
+    assert "no tuning" in opened.message
+    source.lead.activated.emit(source.lead.findData("left"))
+    assert opened.project.lead == "left"
+    opened.key((Key.Key_Z, CTRL), (Key.Key_Z, CTRL), (Key.Key_Z, CTRL))
+    assert opened.project.request.title == "Low Tide"
+
+
+def test_with_nothing_open_it_says_how_to_begin(driver: Driver) -> None:
+    assert "WAV, FLAC, OGG or MP3" in driver.window.source.facts.text()
+    driver.key(Key.Key_Space)
+    assert "open a recording or a project first" in driver.message.lower()
+    driver.bot.mouseClick(driver.window.source.demo_button, Qt.MouseButton.LeftButton)
+    driver.settle()
+    assert driver.project.request.title == "Slack Water"
+
+
+# -- looks ---------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("theme", [LIGHT, DARK], ids=lambda t: t.name)
+def test_contrast_reaches_wcag_aa(theme: Theme) -> None:
+    """4.5 for text (WCAG 2.2, 1.4.3), 3 for what is drawn and must be told apart (1.4.11)."""
+    for text in (theme.ink, theme.quiet):
+        for ground in (theme.ground, theme.panel, theme.loop):
+            assert contrast(text, ground) >= 4.5, (text, ground)
+    assert contrast(theme.on_sure, theme.sure) >= 4.5
+    assert contrast(theme.on_doubt, theme.doubt) >= 4.5
+    for drawn in (theme.sure, theme.doubt, theme.pick, theme.head):
+        assert contrast(drawn, theme.ground) >= 3
+
+
+def test_the_contrast_formula_against_its_published_ends() -> None:
+    """Black on white is 21 to 1, and #767676 on white 4.54 (WCAG 2.2, understanding 1.4.3; from memory)."""
+    assert contrast("#000000", "#ffffff") == pytest.approx(21)
+    assert contrast("#767676", "#ffffff") == pytest.approx(4.54, abs=0.01)
+
+
+def test_dark_and_light_and_larger_by_key(opened: Driver) -> None:
+    opened.key((Key.Key_L, CTRL))
+    assert opened.window.settings.theme == "dark"
+    opened.key((Key.Key_Equal, CTRL), (Key.Key_Equal, CTRL))
+    assert opened.window.settings.scale == 130
+    opened.key((Key.Key_Minus, CTRL))
+    assert opened.window.settings.scale == 115
+
+
+@pytest.mark.parametrize("scale", [100, 150, 200])
+def test_the_window_fits_a_screen_of_1280(opened: Driver, scale: int) -> None:
+    opened.window.settings.scale = scale
+    opened.window._apply_looks()
+    for room in ("Source", "Notch", "Teach", "Hand out"):
+        opened.desk.show_room(room)
+        QApplication.processEvents()
+        assert opened.window.minimumSizeHint().width() <= 1280, room
+    opened.window.settings.scale = 100
+    opened.window._apply_looks()
+
+
+def test_everything_is_reachable_by_keyboard_and_has_a_name(opened: Driver) -> None:
+    for room in ("Source", "Notch", "Teach", "Hand out"):
+        opened.desk.show_room(room)
+        for w in opened.window.findChildren(QWidget):
+            if isinstance(w, QPushButton) and w.isVisible() and w.isEnabled():
+                assert w.focusPolicy() & Qt.FocusPolicy.TabFocus, w.text()
+                assert w.text() or w.accessibleName()
+
+
+def test_the_pictures_in_the_readme_are_there() -> None:
+    import re
+
+    readme = (ROOT / "README.md").read_text()
+    pictures = re.findall(r"\((docs/screenshots/[^)]+)\)", readme)
+    assert len(pictures) >= 4
+    assert all((ROOT / p).stat().st_size > 10_000 for p in pictures)
+    assert len(list((ROOT / "docs/screenshots").iterdir())) < 20

@@ -1,0 +1,173 @@
+"""The one transport as it is driven in the window."""
+
+import time
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from notcher.app.device import SilentClock, open_output
+from notcher.app.transport import LEAD, RECORDING, WRITTEN
+from notcher.audio import RATE
+from tests.app.conftest import Driver
+
+Key = Qt.Key
+
+
+def test_space_plays_and_the_playhead_moves(opened: Driver) -> None:
+    opened.desk.transport.seek(1.0)
+    opened.key(Key.Key_Space)
+    assert opened.desk.transport.playing
+    opened.bot.waitUntil(lambda: opened.desk.transport.position > 1.3, timeout=5000)
+    opened.key(Key.Key_Space)
+    at = opened.desk.transport.position
+    assert not opened.desk.transport.playing
+    QApplication.processEvents()
+    assert opened.desk.transport.position == at
+    assert opened.window.transport_bar.play.text() == "Play"
+
+
+def test_the_window_says_that_a_silent_clock_runs(opened: Driver) -> None:
+    opened.key(Key.Key_Space)
+    assert "silent clock" in opened.message
+    assert opened.window.transport_bar.device.text() == "Silent clock"
+    opened.key(Key.Key_Space)
+
+
+def test_return_plays_again_from_the_loops_start(opened: Driver) -> None:
+    opened.desk.transport.set_loop((2.0, 4.0))
+    opened.key(Key.Key_Return)
+    opened.bot.waitUntil(lambda: opened.desk.transport.position > 2.2, timeout=5000)
+    opened.key(Key.Key_Return)
+    assert opened.desk.transport.position < 2.2
+    assert opened.desk.transport.playing
+
+
+def test_a_loop_by_dragging_by_phrase_and_around_the_selection(opened: Driver) -> None:
+    transport, strand = opened.desk.transport, opened.window.notch.strand
+    opened.desk.axis.show_range(0.5, 7.0)
+    opened.drag(2.0, 3.0, 60)
+    assert transport.loop == pytest.approx((2.0, 3.0), abs=0.02)
+    opened.click(4.5, 60)
+    assert transport.loop is None, "a click outside lets the loop go"
+    opened.click(1.5, 12)
+    assert transport.loop == (0.9, 3.5), "the phrase whose bracket was clicked"
+    opened.select("n5", "n6")
+    opened.key("l")
+    assert transport.loop == pytest.approx((3.92, 4.58))
+    opened.key("l")
+    assert transport.loop is None
+    assert strand.x_of(opened.desk.axis.start) == strand._gutter
+
+
+def test_paces_by_key_and_by_slider_while_it_plays(opened: Driver) -> None:
+    transport = opened.desk.transport
+    opened.key(Key.Key_Space)
+    opened.key("-", "-", "-")
+    assert transport.pace == 70
+    opened.key("=")
+    assert transport.pace == 80
+    opened.window.transport_bar.pace.setValue(25)
+    assert transport.player.pace == 0.25
+    opened.key("f")
+    assert transport.pace == 100
+    opened.key("f")
+    assert transport.pace == 25
+    opened.window.transport_bar.pace.setValue(110)
+    assert transport.player.pace == 1.1
+    assert transport.playing
+
+
+def test_recording_lead_and_written_tab_at_the_same_place(opened: Driver) -> None:
+    transport = opened.desk.transport
+    assert transport.player.sources == (RECORDING, LEAD, WRITTEN)
+    assert transport.player.source == RECORDING
+    transport.seek(2.0)
+    opened.key("w")
+    assert transport.player.source == LEAD
+    opened.key("w")
+    assert transport.player.source == WRITTEN
+    assert opened.window.transport_bar.source.currentText() == WRITTEN
+    assert transport.position == 2.0
+    opened.key("w")
+    assert transport.player.source == RECORDING
+
+
+def test_the_written_tab_follows_an_edit(opened: Driver) -> None:
+    import numpy as np
+
+    source = opened.desk.transport.player._sources[WRITTEN]
+    before = source(1.0, 1.4).copy()
+    opened.select("n1")
+    opened.key("3")
+    assert not np.allclose(before, source(1.0, 1.4))
+
+
+def test_the_count_in_comes_before_the_sound(opened: Driver) -> None:
+    """Four beats of half a second at 100 %: the playhead waits two seconds."""
+    opened.key("i")
+    assert opened.window.transport_bar.count_in.isChecked()
+    opened.desk.transport.seek(1.0)
+    began = time.monotonic()
+    opened.key(Key.Key_Space)
+    opened.bot.waitUntil(lambda: opened.desk.transport.position > 1.05, timeout=8000)
+    assert 1.9 < time.monotonic() - began < 3.0
+
+
+def test_loop_and_place_stay_when_the_room_changes(opened: Driver) -> None:
+    opened.desk.transport.set_loop((2.0, 3.0))
+    opened.desk.transport.seek(2.4)
+    for k in "1342":
+        opened.key((getattr(Key, f"Key_{k}"), Qt.KeyboardModifier.ControlModifier))
+        assert opened.desk.transport.loop == (2.0, 3.0)
+        assert opened.desk.transport.position == pytest.approx(2.4)
+
+
+def test_the_view_turns_the_page_while_playing(opened: Driver) -> None:
+    opened.desk.axis.show_range(0.0, 1.0)
+    opened.desk.transport.seek(1.0)
+    opened.key(Key.Key_Space)
+    opened.bot.waitUntil(lambda: opened.desk.axis.start > 0.5, timeout=5000)
+    assert opened.desk.axis.start <= opened.desk.transport.position <= opened.desk.axis.end
+
+
+def test_zoom_keeps_the_time_under_the_pointer(opened: Driver) -> None:
+    axis = opened.desk.axis
+    axis.show_range(2.0, 4.0)
+    share = (3.0 - axis.start) / axis.span
+    axis.zoom(0.5, at=3.0)
+    assert (3.0 - axis.start) / axis.span == pytest.approx(share)
+    for _ in range(40):
+        axis.zoom(0.5, at=3.0)
+    assert axis.span == pytest.approx(0.4)
+    for _ in range(60):
+        axis.zoom(1.5, at=3.0)
+    assert axis.start == 0.0
+    assert axis.end >= axis.duration
+
+
+@pytest.mark.parametrize("seconds", [0.3])
+def test_the_silent_clock_takes_sound_in_real_time(qtbot: QtBot, seconds: float) -> None:
+    import numpy as np
+
+    taken = []
+
+    def pull(n: int) -> np.ndarray:
+        taken.append(n)
+        return np.zeros((2, n), np.float32)
+
+    clock = SilentClock(pull)
+    began = time.monotonic()
+    clock.start()
+    qtbot.wait(round(seconds * 1000))
+    clock.stop()
+    assert sum(taken) / RATE == pytest.approx(time.monotonic() - began, abs=0.06)
+
+
+def test_without_a_sound_device_the_clock_stands_in(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    def none(*_: object) -> None:
+        raise OSError("no sound output")
+
+    monkeypatch.setattr("notcher.app.device.Speaker", none)
+    assert isinstance(open_output(lambda n: None), SilentClock)  # type: ignore[arg-type,return-value]

@@ -1,0 +1,208 @@
+"""The command line as a user's script sees it: exit status, one line on standard error, no half-written file."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from notcher.audio import RATE
+from notcher.audio.decode import load
+from notcher.cli import main
+from notcher.formats import project_file
+from notcher.score.project import Project
+from tests.conftest import ROOT, tone, write_audio
+
+
+def run(*args: object) -> int:
+    return main([str(a) for a in args])
+
+
+@pytest.fixture
+def transcribed(tmp_path: Path, lick_file: Path) -> Path:
+    out = tmp_path / "lick.notcher"
+    assert run("transcribe", lick_file, "-o", out) == 0
+    return out
+
+
+def test_a_recording_becomes_a_project(transcribed: Path, lick_file: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert run("transcribe", lick_file, "-o", transcribed) == 0
+    project = project_file.load(transcribed)
+    assert [n.pitch(project.tuning) for n in project.notes] == [64, 67, 69, 69]
+    assert project.recording.path == "lick.wav"
+    assert project.phrases
+    assert project.contour is not None
+    assert "4 notes in 1 phrase; " in capsys.readouterr().out
+
+
+def test_options_of_transcribe(tmp_path: Path, lick_file: Path) -> None:
+    out = tmp_path / "p.notcher"
+    assert run("transcribe", lick_file, "-o", out, "--start", "0:00.45", "--end", "1.6", "--tuning", "d-standard",
+               "--lead", "mix") == 0  # fmt: skip
+    project = project_file.load(out)
+    assert project.tuning.name == "d-standard"
+    assert [n.pitch(project.tuning) for n in project.notes] == [67, 69]
+    assert run("transcribe", lick_file, "-o", out, "--tuning", "E4,B3,G3,D3,A2,B1") == 0
+    assert project_file.load(out).tuning.pitches[5] == 35
+
+
+@pytest.mark.parametrize("kind", ["notes", "contour", "musicxml", "midi", "text", "pdf", "svg", "png"])
+def test_every_kind_of_export(transcribed: Path, tmp_path: Path, kind: str) -> None:
+    assert run("export", transcribed, tmp_path / "out.bin", "--as", kind) == 0
+    assert (tmp_path / "out.bin").stat().st_size > 0
+
+
+def test_export_by_ending_and_by_phrase(transcribed: Path, tmp_path: Path) -> None:
+    assert run("export", transcribed, tmp_path / "a.json", "--phrase", "1") == 0
+    assert len(json.loads((tmp_path / "a.json").read_text())["notes"]) == 4
+
+
+def test_slow_keeps_the_pitch_and_stretches_the_time(lick_file: Path, tmp_path: Path) -> None:
+    assert run("slow", lick_file, "-o", tmp_path / "s.wav", "--speed", "0.5", "--start", "0", "--end", "1") == 0
+    assert load(tmp_path / "s.wav").duration == pytest.approx(2.0, abs=0.01)
+
+
+def test_check_compares_a_take(transcribed: Path, lick_file: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert run("check", transcribed, lick_file) == 0
+    assert "4 of 4 notes were there; 0 were not in the tab" in capsys.readouterr().out
+    assert run("check", transcribed, lick_file, "--json") == 0
+    data = json.loads(capsys.readouterr().out)
+    assert data["missing"] == []
+    assert [abs(b["error_cents"]) < 10 for b in data["bends"]] == [True]
+
+
+# -- wrong input ---------------------------------------------------------------------------------------------------
+
+
+def _empty(folder: Path) -> Path:
+    (folder / "in.wav").write_bytes(b"")
+    return folder / "in.wav"
+
+
+def _words(folder: Path) -> Path:
+    (folder / "in.mp3").write_text("these are words")
+    return folder / "in.mp3"
+
+
+def _silent(folder: Path) -> Path:
+    return write_audio(folder / "in.wav", np.zeros(2 * RATE, np.float32))
+
+
+def _noise(folder: Path) -> Path:
+    return write_audio(folder / "in.wav", np.random.default_rng(1).normal(0, 0.1, 2 * RATE))
+
+
+def _short(folder: Path) -> Path:
+    return write_audio(folder / "in.wav", tone(440, 0.05))
+
+
+def _nothing(folder: Path) -> Path:
+    return folder / "in.wav"
+
+
+@pytest.mark.parametrize(
+    ("make", "said"),
+    [
+        (_empty, "empty (0 bytes); copy or download it again"),
+        (_words, "it takes WAV, FLAC, OGG and MP3"),
+        (_silent, "silent from start to end; choose another recording"),
+        (_noise, "no lead could be heard"),
+        (_short, "too short for a note; choose a longer recording"),
+        (_nothing, "there is no file"),
+    ],
+)
+def test_wrong_recordings(tmp_path: Path, make, said: str, capsys: pytest.CaptureFixture[str]) -> None:  # type: ignore[no-untyped-def]
+    out = tmp_path / "p.notcher"
+    assert run("transcribe", make(tmp_path), "-o", out) == 1
+    error = capsys.readouterr().err
+    assert error.startswith("notcher: ")
+    assert error.count("\n") == 1
+    assert said in error
+    assert not out.exists()
+
+
+def test_odd_recordings_that_can_be_used(tmp_path: Path, lick: np.ndarray, capsys: pytest.CaptureFixture[str]) -> None:
+    """0.2 s long; mono at 8 kHz; clipped; broken off in the middle: used, and what is odd is said."""
+    import soxr
+
+    whole = write_audio(tmp_path / "whole.wav", lick)
+    (tmp_path / "cut.wav").write_bytes(whole.read_bytes()[:120000])
+    cases = {
+        "short": (write_audio(tmp_path / "short.wav", tone(440, 0.2)), ""),
+        "low": (write_audio(tmp_path / "low.wav", soxr.resample(lick, RATE, 8000), 8000), "only 8000 samples a second"),
+        "clipped": (write_audio(tmp_path / "clipped.wav", np.clip(6 * lick, -0.8, 0.8)), "clipped"),
+        "cut": (tmp_path / "cut.wav", "breaks off after"),
+    }
+    for name, (path, said) in cases.items():
+        assert run("transcribe", path, "-o", tmp_path / f"{name}.notcher") == 0, name
+        assert said in capsys.readouterr().err, name
+        assert project_file.load(tmp_path / f"{name}.notcher").notes, name
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("nonsense", "JSON is broken"),
+        ('{"format": "notcher-project", "version": 7}', "newer Notcher (project version 7"),
+        ('{"format": "other"}', "not a Notcher project"),
+    ],
+)
+def test_wrong_projects(tmp_path: Path, text: str, said: str, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "p.notcher"
+    path.write_text(text)
+    assert run("export", path, tmp_path / "o.pdf") == 1
+    error = capsys.readouterr().err
+    assert said in error
+    assert error.count("\n") == 1
+    assert path.read_text() == text
+    assert not (tmp_path / "o.pdf").exists()
+
+
+@pytest.mark.parametrize(
+    ("args", "status", "said"),
+    [
+        (("transcribe", "a.wav", "-o", "out.txt"), 1, "must end in .notcher"),
+        (("transcribe", "a.wav", "-o", "no/where.notcher"), 1, "there is no folder"),
+        (("transcribe", "a.wav", "-o", "p.notcher", "--tuning", "banjo"), 1, "no tuning; use standard"),
+        (("export", "p.notcher", "o.weird"), 1, "cannot be told"),
+        (("slow", "a.wav", "-o", "o.wav", "--speed", "9"), 1, "from 10 % to 200 %"),
+        (("slow", "a.wav", "-o", "o.wav", "--speed", "0.5", "--start", "99"), 1, "the recording lasts"),
+    ],
+)
+def test_wrong_wishes(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, args: tuple[str, ...], status: int, said: str,
+                      project: Project, capsys: pytest.CaptureFixture[str]) -> None:  # fmt: skip
+    monkeypatch.chdir(tmp_path)
+    write_audio(tmp_path / "a.wav", tone(440, 0.5))
+    project_file.save(project, tmp_path / "p.notcher")
+    before = sorted(p.name for p in tmp_path.iterdir())
+    assert run(*args) == status
+    assert said in capsys.readouterr().err
+    assert sorted(p.name for p in tmp_path.iterdir()) == before
+
+
+@pytest.mark.parametrize("args", [["transcribe"], ["export", "a"], ["--unknown"], ["slow", "a.wav", "-o", "b.wav"]])
+def test_wrong_usage_is_status_2(args: list[str]) -> None:
+    with pytest.raises(SystemExit) as ended:
+        main(args)
+    assert ended.value.code == 2
+
+
+def test_no_screen_is_said_in_one_line(tmp_path: Path) -> None:
+    import os
+
+    env = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    done = subprocess.run(
+        [sys.executable, "-m", "notcher.cli", "demo"], env=env, capture_output=True, text=True, cwd=ROOT, check=False
+    )
+    assert done.returncode == 1
+    assert "no screen was found" in done.stderr
+    assert done.stderr.count("\n") == 1
+
+
+def test_a_long_recording_is_refused_before_it_is_read(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    """Fifty minutes: beyond the limit; and it is said at once."""
+    path = write_audio(tmp_path / "long.wav", np.zeros(50 * 60 * 8000, np.int16), 8000)
+    assert run("transcribe", path, "-o", tmp_path / "p.notcher") == 1
+    assert "lasts 50 minutes; cut out the solo first" in capsys.readouterr().err
