@@ -7,6 +7,7 @@ import json
 import random
 import subprocess
 import tempfile
+from dataclasses import dataclass
 from pathlib import Path
 
 import mido
@@ -17,7 +18,6 @@ from pedalboard.io import AudioFile
 from demo.solo import BEATS, BPM, CHORDS, OFFSET_CENTS, OPEN, PHRASES, PROGRESSION, SECTIONS, Played
 
 RATE = 44100
-BEAT = 60.0 / BPM
 FIRST_BEAT = 0.35
 SOUNDFONT = Path("/usr/share/sounds/sf2/FluidR3_GM.sf2")
 ROOT = Path(__file__).resolve().parent.parent
@@ -30,13 +30,30 @@ PICK_LEAD = 0.009
 LEGATO = ("hammer", "pull", "slide")
 
 
-def seconds(beat: float) -> float:
-    return FIRST_BEAT + beat * BEAT
+@dataclass(frozen=True)
+class Take:
+    """How something is played: tempo, where beat 0 lies in seconds, cents from A = 440, and the guitar's program."""
+
+    bpm: float
+    first_beat: float
+    offset_cents: float
+    program: int = 29
+
+    @property
+    def beat(self) -> float:
+        return 60.0 / self.bpm
+
+    def seconds(self, beat: float) -> float:
+        return self.first_beat + beat * self.beat
 
 
-def humanized(phrases) -> list[tuple[float, float, Played]]:
+DEMO = Take(BPM, FIRST_BEAT, OFFSET_CENTS)
+BEAT = DEMO.beat
+
+
+def humanized(phrases, take: Take = DEMO, seed: int = 92) -> list[tuple[float, float, Played]]:
     """(onset, end, note) in seconds: late at the start of a phrase, early at its end, a little unsteady."""
-    dice = random.Random(92)
+    dice = random.Random(seed)
     out = []
     for _, notes in phrases:
         low = min(n.beat for n in notes)
@@ -44,8 +61,8 @@ def humanized(phrases) -> list[tuple[float, float, Played]]:
         for beat in sorted({n.beat for n in notes}):
             drift = 0.020 - 0.034 * (beat - low) / span + dice.gauss(0, 0.004)
             for n in (n for n in notes if n.beat == beat):
-                onset = seconds(beat) + drift
-                out.append((onset, onset + n.length * BEAT - 0.004, n))
+                onset = take.seconds(beat) + drift
+                out.append((onset, onset + n.length * take.beat - 0.004, n))
     out.sort(key=lambda item: (item[0], item[2].string))
     return legato_joined(out)
 
@@ -61,11 +78,11 @@ def legato_joined(notes):
     return joined
 
 
-def shape_cents(n: Played, t: np.ndarray) -> np.ndarray:
+def shape_cents(n: Played, t: np.ndarray, take: Take = DEMO) -> np.ndarray:
     """Cents above the fretted pitch at seconds t from the onset: the pushed string and the vibrato."""
     cents = np.zeros_like(t)
     if n.bend:
-        times = np.array([b * BEAT for b, _ in n.bend])
+        times = np.array([b * take.beat for b, _ in n.bend])
         levels = np.array([float(c) for _, c in n.bend])
         cents[:] = levels[0]
         for i in range(len(times) - 1):
@@ -73,16 +90,16 @@ def shape_cents(n: Played, t: np.ndarray) -> np.ndarray:
             cents += (levels[i + 1] - levels[i]) * (0.5 - 0.5 * np.cos(np.pi * x))
     if n.vib:
         rate, extent, delay = n.vib
-        since = np.clip(t - delay * BEAT, 0, None)
+        since = np.clip(t - delay * take.beat, 0, None)
         depth = extent * np.clip(since / 0.15, 0, 1)
         wave = 0.5 - 0.5 * np.cos(2 * np.pi * rate * since)
         cents += (-2 if n.bend else 2) * depth * wave
     return cents
 
 
-def heard_cents(n: Played, t: np.ndarray, duration: float, slide_to: int | None) -> np.ndarray:
+def heard_cents(n: Played, t: np.ndarray, duration: float, slide_to: int | None, take: Take = DEMO) -> np.ndarray:
     """The bend's shape, and the frets passed in slides: into the note, off it, and to the next (frets from here)."""
-    cents = shape_cents(n, t)
+    cents = shape_cents(n, t, take)
     if slide_to is not None:
         cents = cents + 100.0 * np.round(slide_to * np.clip((t - duration + GLIDE) / GLIDE, 0, 1))
     if "slide-in" in n.marks:
@@ -99,13 +116,13 @@ def slides_to(notes, i: int) -> int | None:
     return following.fret - n.fret if following and following.attack == "slide" else None
 
 
-def lead_midi(notes) -> mido.MidiFile:
+def lead_midi(notes, take: Take = DEMO) -> mido.MidiFile:
     """Each string is a channel of its own; legato is a jump of the wheel on the note that still sounds."""
     events: list[tuple[float, int, mido.Message]] = []
     for string in range(1, 7):
         channel = string - 1
         mine = [m for m in notes if m[2].string == string]
-        events += _channel_setup(channel, program=29, volume=100)
+        events += _channel_setup(channel, take, program=take.program, volume=100)
         sounding: tuple[int, float] | None = None
         for i, (onset, end, n) in enumerate(mine):
             pitch = OPEN[string - 1] + n.fret + n.sounding
@@ -123,7 +140,7 @@ def lead_midi(notes) -> mido.MidiFile:
             # The next note of this string starts its own wheel; do not write over it.
             last = min(end, following[0] - PICK_LEAD - 0.002 if following and not legato else end)
             for t in np.arange(onset if n.attack in LEGATO else onset - PICK_LEAD, last, CONTROL_STEP):
-                cents = float(heard_cents(n, np.array([max(0.0, t - onset)]), end - onset, slide_to)[0])
+                cents = float(heard_cents(n, np.array([max(0.0, t - onset)]), end - onset, slide_to, take)[0])
                 events.append((t, 1, _wheel(channel, 100.0 * (pitch - key) + cents)))
             if n.attack in ("hammer", "pull"):
                 events.append((onset, 1, _control(channel, 11, 127)))
@@ -139,8 +156,8 @@ def lead_midi(notes) -> mido.MidiFile:
     return _file(events)
 
 
-def _channel_setup(channel, *, program, volume, bank_range=BEND_RANGE):
-    fine = 8192 + round(OFFSET_CENTS / 100 * 8192)
+def _channel_setup(channel, take, *, program, volume, bank_range=BEND_RANGE):
+    fine = 8192 + round(take.offset_cents / 100 * 8192)
 
     def control(number, value):
         return (0.0, 0, _control(channel, number, value))
@@ -175,20 +192,20 @@ def _file(events):
     return midi
 
 
-def backing_midi() -> dict[str, mido.MidiFile]:
+def backing_midi(take: Take = DEMO) -> dict[str, mido.MidiFile]:
     """Bass, drums, and two chord instruments, each a file of its own so that each has its place in the stereo."""
     dice = random.Random(7)
     parts: dict[str, list] = {name: [] for name in ("bass", "drums", "keys", "rhythm")}
-    parts["bass"] += _channel_setup(0, program=33, volume=100)
-    parts["keys"] += _channel_setup(0, program=16, volume=80)
-    parts["rhythm"] += _channel_setup(0, program=27, volume=90)
-    parts["drums"] += _channel_setup(9, program=0, volume=110)
+    parts["bass"] += _channel_setup(0, take, program=33, volume=100)
+    parts["keys"] += _channel_setup(0, take, program=16, volume=80)
+    parts["rhythm"] += _channel_setup(0, take, program=27, volume=90)
+    parts["drums"] += _channel_setup(9, take, program=0, volume=110)
 
     def hit(part, channel, beat, key, length, velocity):
-        t = max(0.0, seconds(beat) + dice.gauss(0, 0.003))
+        t = max(0.0, take.seconds(beat) + dice.gauss(0, 0.003))
         velocity += dice.randint(-6, 6)
         parts[part].append((t, 2, mido.Message("note_on", channel=channel, note=key, velocity=velocity)))
-        parts[part].append((t + length * BEAT, 0, mido.Message("note_off", channel=channel, note=key)))
+        parts[part].append((t + length * take.beat, 0, mido.Message("note_off", channel=channel, note=key)))
 
     for i in range(4):
         hit("drums", 9, i, 37, 0.2, 90)
@@ -242,7 +259,8 @@ def panned(mono: np.ndarray, where: float) -> np.ndarray:
     return np.stack([mono * np.cos(angle), mono * np.sin(angle)])
 
 
-def truth(notes) -> dict:
+def truth_notes(notes, take: Take = DEMO) -> list[dict]:
+    """What was played, note by note, with the cents of each 5 ms."""
     rows = []
     for i, (onset, end, n) in enumerate(notes, 1):
         t = np.arange(0, end - onset + 0.005, 0.005)
@@ -251,16 +269,20 @@ def truth(notes) -> dict:
             "fret": n.fret, "pitch": OPEN[n.string - 1] + n.fret, "sounding": n.sounding, "attack": n.attack,
             "marks": list(n.marks),
             "bend": {"kind": n.kind, "target_cents": n.target} if n.kind else None,
-            "vibrato": dict(zip(("rate_hz", "extent_cents", "start"), (n.vib[0], n.vib[1], n.vib[2] * BEAT),
+            "vibrato": dict(zip(("rate_hz", "extent_cents", "start"), (n.vib[0], n.vib[1], n.vib[2] * take.beat),
                                 strict=True)) if n.vib else None,
-            "cents_5ms": [round(float(c), 1) for c in heard_cents(n, t, end - onset, slides_to(notes, i - 1))],
+            "cents_5ms": [round(float(c), 1) for c in heard_cents(n, t, end - onset, slides_to(notes, i - 1), take)],
         })  # fmt: skip
+    return rows
+
+
+def truth(notes) -> dict:
     return {
         "about": "Truth of the demo recording, for tests and benchmarks; the program never reads it.",
         "offset_cents": OFFSET_CENTS, "bpm": BPM, "first_beat": FIRST_BEAT, "tuning": list(OPEN),
-        "phrases": [{"name": name, "start": round(seconds(min(n.beat for n in p)), 3)} for name, p in PHRASES],
-        "sections": [{"name": name, "start": round(seconds(beat), 3)} for name, beat in SECTIONS],
-        "notes": rows,
+        "phrases": [{"name": name, "start": round(DEMO.seconds(min(n.beat for n in p)), 3)} for name, p in PHRASES],
+        "sections": [{"name": name, "start": round(DEMO.seconds(beat), 3)} for name, beat in SECTIONS],
+        "notes": truth_notes(notes),
     }  # fmt: skip
 
 
@@ -269,26 +291,40 @@ def write(path: Path, audio: np.ndarray, quality: str) -> None:
         f.write(audio)
 
 
-def main() -> None:
-    length = int((seconds(BEATS) + 3.0) * RATE)
-    notes = humanized(PHRASES)
-    clean = leveled(synthesize(lead_midi(notes), length), -20)
+def amplified(clean: np.ndarray, drive_db: float = 9) -> np.ndarray:
+    """The lead through an amplifier, mono."""
     amp = pb.Pedalboard([
         pb.HighpassFilter(90), pb.Compressor(threshold_db=-24, ratio=3, attack_ms=4, release_ms=120),
-        pb.Distortion(drive_db=9), pb.PeakFilter(1800, 3, 0.8), pb.LowpassFilter(5200),
+        pb.Distortion(drive_db=drive_db), pb.PeakFilter(1800, 3, 0.8), pb.LowpassFilter(5200),
     ])  # fmt: skip
-    dry = leveled(amp(clean[None], RATE)[0], -18)
-    room = pb.Pedalboard([pb.Delay(BEAT * 0.75, 0.18, 0.16), pb.Reverb(room_size=0.42, wet_level=0.14, dry_level=0.9)])
-    lead = room(panned(dry, 0.0), RATE)
-    backing = {name: synthesize(midi, length) for name, midi in backing_midi().items()}
+    return leveled(amp(leveled(clean, -20)[None], RATE)[0], -18)
+
+
+def band(take: Take, length: int) -> np.ndarray:
+    """Bass, drums and chords, each in its place, shape (2, length)."""
+    backing = {name: synthesize(midi, length) for name, midi in backing_midi(take).items()}
     drums = pb.Pedalboard([pb.Reverb(room_size=0.3, wet_level=0.1, dry_level=0.9)])(panned(backing["drums"], 0.1), RATE)
-    mix = (
-        lead
-        + drums * (10 ** (-22 / 20) / np.sqrt(np.mean(drums**2)))
+    return (
+        drums * (10 ** (-22 / 20) / np.sqrt(np.mean(drums**2)))
         + panned(leveled(backing["bass"], -24), 0.0)
         + panned(leveled(backing["keys"], -31), 0.75)
         + panned(leveled(backing["rhythm"], -29), -0.75)
     )
+
+
+def in_a_room(dry: np.ndarray, take: Take) -> np.ndarray:
+    """The lead in the centre with a delay and a room, shape (2, n)."""
+    room = pb.Pedalboard(
+        [pb.Delay(take.beat * 0.75, 0.18, 0.16), pb.Reverb(room_size=0.42, wet_level=0.14, dry_level=0.9)]
+    )
+    return room(panned(dry, 0.0), RATE)
+
+
+def main() -> None:
+    length = int((DEMO.seconds(BEATS) + 3.0) * RATE)
+    notes = humanized(PHRASES)
+    dry = amplified(synthesize(lead_midi(notes), length))
+    mix = in_a_room(dry, DEMO) + band(DEMO, length)
     master = pb.Pedalboard([pb.Compressor(threshold_db=-14, ratio=2), pb.Limiter(threshold_db=-2.5)])
     SHIPPED.mkdir(parents=True, exist_ok=True)
     data = ROOT / "tests/data"

@@ -20,7 +20,7 @@ _GUTTER = 44
 _PHRASES = 28
 _WAVE = 58
 _RULER = 20
-_DENSE = 14.0
+_DENSE = 18.0
 _LONGEST_NOTE = 20.0
 
 
@@ -95,7 +95,7 @@ class StrandView(QWidget):
         gap = (self.height() - top - 14) / 6
         tag = min(24.0, gap * 0.34) * (1.0 if self._per_second > 45 else 0.82)
         lanes = tuple(top + gap * (i + 1) - tag * 0.5 - gap * 0.2 for i in range(6))
-        return Frame(self.x_of, lanes, tag, (gap - tag - 8) / 430.0, tag * 0.56, float(self.width()))
+        return Frame(self.x_of, lanes, tag, (gap - tag - 20) / 430.0, tag * 0.56, float(self.width()))
 
     def _painter_of_notes(self, project: Project) -> NotePainter:
         return NotePainter(self._theme, self._frame(), project, self._curve)

@@ -228,14 +228,14 @@ def _technical(notations: ET.Element, note: Note, begins: bool, links: _Links) -
 
 
 def _bend(technical: ET.Element, bend: Bend) -> None:
-    """Bend as MusicXML writes it: semitones in bend-alter; a release is a bend of its own back to 0."""
+    """Bend as MusicXML 4.0 has it: semitones in bend-alter; a release is a bend of its own with a negative bend-alter."""
     up = ET.SubElement(technical, "bend")
     ET.SubElement(up, "bend-alter").text = f"{bend.target_cents / 100:g}"
     if bend.starts_raised:
         ET.SubElement(up, "pre-bend")
     if bend.released:
         down = ET.SubElement(technical, "bend")
-        ET.SubElement(down, "bend-alter").text = "0"
+        ET.SubElement(down, "bend-alter").text = f"{-bend.target_cents / 100:g}"
         ET.SubElement(down, "release")
     if bend.kind is BendKind.CURL:
         ET.SubElement(technical, "other-technical").text = "curl"

@@ -1,0 +1,79 @@
+"""One picture of each main view, made from the demo data: `make screenshots` writes docs/screenshots/."""
+
+import os
+import tempfile
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+FOLDER = ROOT / "docs/screenshots"
+
+
+def main() -> None:
+    """Drive the real window through its rooms, offscreen, with folders of its own."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    with tempfile.TemporaryDirectory() as folder:
+        for name in ("STATE", "CONFIG", "DATA"):
+            os.environ[f"XDG_{name}_HOME"] = f"{folder}/{name.lower()}"
+        _take()
+
+
+def _take() -> None:
+    from PyQt6.QtCore import QEventLoop, QTimer
+    from PyQt6.QtWidgets import QApplication
+
+    from notcher.app.settings import Settings
+    from notcher.app.theme import load_fonts
+    from notcher.app.window import Window
+    from notcher.demo_copy import demo_project
+
+    app = QApplication([])
+    app.setStyle("Fusion")
+    load_fonts()
+    FOLDER.mkdir(parents=True, exist_ok=True)
+
+    def wait(milliseconds: int) -> None:
+        loop = QEventLoop()
+        QTimer.singleShot(milliseconds, loop.quit)
+        loop.exec()
+
+    window = Window(Settings())
+    window.show()
+    desk = window.desk
+
+    def keep(name: str) -> None:
+        wait(250)
+        window.grab().save(str(FOLDER / f"{name}.png"))
+
+    window.opening.open(demo_project())
+    while window.opening.busy:
+        wait(50)
+    notes = desk.session.project.notes
+    bend = next(n for n in notes if n.bend and n.bend.target_cents == 300)
+    desk.axis.show_range(bend.onset - 3.2, bend.onset + 3.4)
+    desk.transport.set_loop((bend.onset - 0.7, bend.end + 0.9))
+    desk.transport.seek(bend.onset - 0.3)
+    desk.session.select(frozenset({bend.id}))
+    desk.show_room("Notch")
+    keep("notch")
+    desk.show_room("Source")
+    keep("source")
+    desk.transport.set_loop(None)
+    desk.show_room("Teach")
+    desk.step_phrase(2)
+    desk.transport.seek(desk.transport.position + 1.4)
+    keep("teach")
+    desk.show_room("Hand out")
+    wait(3000)
+    keep("hand-out")
+    desk.show_room("Notch")
+    desk.axis.show_range(0.0, 30.0)
+    window._answer("theme")
+    keep("notch-dark-wide")
+    window._answer("theme")
+    window._answer("keys")
+    keep("keys")
+    window._leave()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,178 @@
+"""How long things take, each measured as a user would meet it."""
+
+import json
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+
+from benchmarks.truth import DEMO_MIX, ROOT
+
+_START = """
+import sys, time
+from pathlib import Path
+from PyQt6.QtWidgets import QApplication
+from notcher.app.start import run_window
+from notcher.demo_copy import demo_project
+def painted():
+    print(time.time(), flush=True)
+    QApplication.exit(0)
+run_window(demo_project(), painted=painted)
+"""
+_TRANSCRIBE = """
+import json, resource, sys, time
+began = time.perf_counter()
+from notcher.cli import main
+status = main(["transcribe", sys.argv[1], "-o", sys.argv[2]])
+assert status == 0
+print(json.dumps([time.perf_counter() - began, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024]))
+"""
+
+
+def start_up(runs: int = 5) -> dict[str, float]:
+    """Seconds from the command to the demo painted, on a real X server; the first run, and the median of the rest.
+
+    The set-up check that `make demo` does before it is measured and added.
+    """
+    number = f":{60 + os.getpid() % 30}"
+    server = subprocess.Popen(
+        ["Xvfb", number, "-screen", "0", "1280x800x24", "-nolisten", "tcp"], stderr=subprocess.DEVNULL
+    )
+    began = time.time()
+    subprocess.run(["make", "-s", "setup"], cwd=ROOT, check=True, capture_output=True)
+    check = time.time() - began
+    times = []
+    with tempfile.TemporaryDirectory() as folder:
+        env = {k: v for k, v in os.environ.items() if k != "QT_QPA_PLATFORM"} | {"DISPLAY": number}
+        env |= {f"XDG_{k}_HOME": folder for k in ("DATA", "STATE", "CONFIG")}
+        try:
+            for _ in range(runs):
+                began = time.time()
+                done = subprocess.run(
+                    [sys.executable, "-c", _START], env=env, check=True, capture_output=True, text=True
+                )
+                times.append(float(done.stdout.split()[-1]) - began + check)
+        finally:
+            server.terminate()
+            server.wait()
+    return {"first": times[0], "again": statistics.median(times[1:])}
+
+
+def three_minutes() -> dict[str, float]:
+    """Seconds and MB at most for `notcher transcribe` on the mixed demo three times over (178 s, stereo)."""
+    import soundfile
+
+    from notcher.audio.decode import load
+
+    with tempfile.TemporaryDirectory() as folder:
+        sound = np.tile(load(DEMO_MIX).samples, 3)
+        path = Path(folder) / "three.wav"
+        soundfile.write(str(path), sound.T, 44100)
+        done = subprocess.run(
+            [sys.executable, "-c", _TRANSCRIBE, str(path), str(Path(folder) / "p.notcher")],
+            check=True, capture_output=True, text=True,
+        )  # fmt: skip
+        seconds, megabytes = json.loads(done.stdout.strip().splitlines()[-1])
+    return {"length": sound.shape[1] / 44100, "seconds": seconds, "megabytes": megabytes}
+
+
+def pace_change(trials: int = 12) -> dict[str, float]:
+    """Seconds from a change of pace to sound at that pace, blocks of 10 ms taken in real time as a device does."""
+    from notcher.audio import RATE
+    from notcher.audio.decode import load
+    from notcher.audio.player import Player
+
+    audio = load(DEMO_MIX)
+    player = Player()
+    player.set_sources({"recording": audio.between}, duration=audio.duration)
+    player.seek(10.0)
+    player.play()
+    block, found = RATE // 100, []
+    paces = (0.5, 1.0, 0.7, 0.4, 0.9, 0.25)
+    for trial in range(trials + 1):
+        _pull_for(player, block, 1.2)
+        pace = paces[trial % len(paces)]
+        began = time.perf_counter()
+        player.set_pace(pace)
+        last = player.position
+        while time.perf_counter() - began < 3:
+            player.pull(block)
+            now = player.position
+            if abs((now - last) / 0.01 - pace) < 0.02:
+                break
+            last = now
+            time.sleep(0.01)
+        found.append(time.perf_counter() - began)
+    player.close()
+    # The first change loads the stretching library.
+    return {"first": found[0], "median": statistics.median(found[1:]), "worst": max(found[1:])}
+
+
+def _pull_for(player, block: int, seconds: float) -> None:  # type: ignore[no-untyped-def]
+    end = time.perf_counter() + seconds
+    while time.perf_counter() < end:
+        player.pull(block)
+        time.sleep(0.01)
+
+
+def strand_frames(notes: int = 2000) -> dict[str, dict[str, float]]:
+    """Milliseconds to draw the strand view (960 x 620) while it scrolls through many notes, at three zooms."""
+    from dataclasses import replace
+
+    from PyQt6.QtWidgets import QApplication
+
+    from notcher.app.desk import Desk
+    from notcher.app.strand import StrandView
+    from notcher.app.theme import LIGHT, load_fonts
+    from notcher.audio.decode import Audio, load
+    from notcher.audio.peaks import Peaks
+    from notcher.formats import project_file
+    from notcher.score.project import Contour, Project
+
+    app = QApplication.instance() or QApplication([])
+    load_fonts()
+    demo = project_file.load(DEMO_MIX.with_suffix(".notcher"))
+    assert demo.contour is not None
+    copies = -(-notes // len(demo.notes))
+    length = demo.recording.duration
+    many = [
+        replace(n, id=f"{n.id}-{k}", onset=n.onset + k * length, end=n.end + k * length)
+        for k in range(copies) for n in demo.notes
+    ][:notes]  # fmt: skip
+    pad = round(length / demo.contour.hop) - len(demo.contour.decicents)
+    one = demo.contour.decicents + (-1,) * pad
+    sure = demo.contour.percent + (0,) * pad
+    project = Project(
+        replace(demo.recording, duration=length * copies), demo.tuning, demo.offset_cents, tempo=demo.tempo,
+        contour=Contour(0.0, demo.contour.hop, one * copies, sure * copies),
+    ).with_notes(many)  # fmt: skip
+    desk = Desk()
+    view = StrandView(desk, LIGHT)
+    view.resize(960, 620)
+    view.show()
+    desk.session.start(project, None)
+    audio = load(DEMO_MIX)
+    samples = np.tile(audio.samples, copies)
+    desk.transport.set_audio(Audio(samples, 44100, 2), Peaks(samples))
+    app.processEvents()
+    out = {}
+    for name, span in (("6.5 s in view", 6.5), ("30 s in view", 30.0), ("all in view", length * copies)):
+        desk.axis.show_range(60.0, 60.0 + span, margin=0.0)
+        if name.startswith("all"):
+            desk.axis.show_range(0.0, length * copies, margin=0.0)
+        times = []
+        for _ in range(120):
+            desk.axis.scroll(desk.axis.span / 240)
+            began = time.perf_counter()
+            view.repaint()
+            times.append(1000 * (time.perf_counter() - began))
+        times.sort()
+        out[name] = {"median": times[60], "p95": times[114]}
+    desk.transport.close()
+    view.close()
+    return out
