@@ -33,6 +33,7 @@ demo-data: setup-dev
 
 # Pins the newest versions with their hashes, without download addresses.
 requirements: setup-dev
+	$(PY) -m pip install -q pip-tools
 	for kind in run dev; do $(PY) -m piptools compile -q --allow-unsafe --generate-hashes --no-emit-index-url \
 		--no-emit-find-links --no-emit-trusted-host --no-header --strip-extras requirements/$$kind.in \
 		-o requirements/$$kind.txt; done

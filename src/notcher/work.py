@@ -4,7 +4,7 @@ The command line and the window both come through here.
 """
 
 import itertools
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -66,8 +66,12 @@ def placed_notes(heard: Iterable[HeardNote], tuning: Tuning) -> list[Note]:
     ]  # fmt: skip
 
 
-def with_heard(project: Project, heard: Heard, *, start: float, end: float) -> Project:
+def with_heard(
+    project: Project, heard: Heard, *, start: float, end: float, placed: Sequence[Note] | None = None
+) -> Project:
     """The project with what was heard between two times; confirmed and added notes stay as they are.
+
+    placed: the heard notes already on the neck, where that was done beforehand (placing takes its time).
 
     Phrases are proposed where there are none; the tuning offset is taken over from a measuring of the whole, or where
     there was none.
@@ -75,7 +79,7 @@ def with_heard(project: Project, heard: Heard, *, start: float, end: float) -> P
     stay = [n for n in project.notes if n.confirmed or n.by_hand or not start <= n.onset < end]
     taken = {n.id for n in stay}
     fresh = [
-        n for n in placed_notes(heard.notes, project.tuning)
+        n for n in (placed_notes(heard.notes, project.tuning) if placed is None else placed)
         if start <= n.onset < end and not any(abs(s.onset - n.onset) < 0.03 for s in stay)
     ]  # fmt: skip
     if taken:

@@ -115,7 +115,7 @@ def drive():
 
 def finish():
     w = windows[0]
-    assert w.desk.transport.playing, (w.messages.text, w.desk.transport.loop, w.desk.transport.device_name, w.focusWidget())
+    assert w.desk.transport.playing, (w.messages.text, w.desk.transport.device_name, w.focusWidget())
     assert w.desk.transport.position > 0
     QTest.keyClick(w, Qt.Key.Key_Space)
     w.opening.ask_save = lambda *_: Path(sys.argv[2])

@@ -245,7 +245,7 @@ def test_a_phrase_alone_can_be_written(project: Project) -> None:
 
 
 def test_kinds_of_bends_in_musicxml() -> None:
-    """MusicXML 4.0, element bend-alter: a release after a bend has a negative value (the standard's text, from memory)."""
+    """MusicXML 4.0, bend-alter: a release after a bend has a negative value (the standard's text, from memory)."""
     from tests.conftest import small_project
 
     base = small_project()

@@ -19,8 +19,8 @@ from notcher.score.project import Project
 
 RUNGS = (50, 100, 200, 300, 400)
 RUNG_NAMES = {50: "¼", 100: "½", 200: "1", 300: "1½", 400: "2"}
-_STEP = 1.5
 _SMALLEST = -60.0
+_FLAT = 12.0
 
 
 @dataclass(frozen=True)
@@ -98,6 +98,7 @@ class NotePainter:
         f = self._frame
         x1, x2, zero = f.x_of(note.onset), f.x_of(note.end), self._zero(note)
         painter.setFont(self._small_font)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         for cents in RUNGS:
             if cents > top + 60 and cents != note.bend.target_cents:  # type: ignore[union-attr]
                 break
@@ -109,32 +110,32 @@ class NotePainter:
             if names and cents * f.cent > self._small_metrics.height() * 0.5 and not wanted:
                 painter.setPen(self._theme.color("quiet"))
                 painter.drawText(QPointF(x2 + 2, y + self._small_metrics.ascent() * 0.4), RUNG_NAMES[cents])
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
 
     def draw_ribbon(self, painter: QPainter, note: Note, selected: bool) -> None:
         """The measured pitch above the fretted one, filled; a dashed line where it was written and not measured."""
         f, t = self._frame, self._theme
         zero = self._zero(note)
         by_hand_bend = note.bend is not None and not note.bend.points
-        times, cents = self._curve.above(note, self._project)
-        measured = not by_hand_bend and bool(np.isfinite(cents).any())
+        runs = [] if by_hand_bend else self._curve.outline(note, self._project)
+        measured = bool(runs)
         if not measured:
             if note.bend is None and note.vibrato is None:
                 return
             times = np.linspace(note.onset, note.end, 80)
-            cents = cents_of(note, times - note.onset)
+            runs = [list(zip(times.tolist(), cents_of(note, times - note.onset).tolist(), strict=True))]
         colour = t.color("pick") if selected else t.color("ink" if self._quiet else "sure")
         pen = QPen(colour, 2.2 if self._quiet else 1.6)
         if not measured:
             pen.setStyle(Qt.PenStyle.DashLine)
         fill = QColor(colour)
         fill.setAlpha(50)
-        width = f.x_of(note.end) - f.x_of(note.onset)
-        stride = max(1, int(len(times) / max(1.0, width / _STEP)))
-        for run in _runs(times[::stride], cents[::stride]):
-            points = [QPointF(f.x_of(float(x)), zero - max(float(c), _SMALLEST) * f.cent) for x, c in run]
+        for run in runs:
+            points = [QPointF(f.x_of(x), zero - max(c, _SMALLEST) * f.cent) for x, c in run]
             if len(points) < 2:
                 continue
-            if measured:
+            # A flat run has nothing to fill.
+            if measured and max(abs(c) for _, c in run) > _FLAT:
                 area = QPolygonF([QPointF(points[0].x(), zero), *points, QPointF(points[-1].x(), zero)])
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(fill)
@@ -268,15 +269,6 @@ class NotePainter:
 
     def _zero(self, note: Note) -> float:
         return self._frame.lane(note) - self._frame.tag_height / 2 - 3
-
-
-def _runs(times: np.ndarray, cents: np.ndarray) -> list[list[tuple[float, float]]]:
-    """Stretches without a gap."""
-    heard = np.isfinite(cents)
-    if heard.all():
-        return [list(zip(times, cents, strict=True))]
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], heard.astype(np.int8), [0]))))
-    return [list(zip(times[a:b], cents[a:b], strict=True)) for a, b in edges.reshape(-1, 2)]
 
 
 def _notched(rect: QRectF) -> QPainterPath:

@@ -306,19 +306,23 @@ class Opening(QObject):
 
         def work(progress: Callable[[str, float], None], stop: Callable[[], bool]) -> object:
             from notcher.listen.listener import listen
+            from notcher.work import placed_notes
 
-            return listen(
+            heard = listen(
                 audio, lead=project.lead, start=start, end=end, cancelled=stop,
-                progress=lambda share: progress("Listening", share),
+                progress=lambda share: progress("Listening", 0.95 * share),
             )  # fmt: skip
+            return heard, placed_notes(heard.notes, project.tuning)
 
-        def done(heard: object) -> None:
-            from notcher.listen.listener import Heard
+        def done(result: object) -> None:
             from notcher.work import with_heard
 
-            assert isinstance(heard, Heard)
+            assert isinstance(result, tuple)
+            heard, placed = result
             before = len(session.project.notes)
-            if not session.edit("Measure", lambda p: with_heard(p, heard, start=start, end=end)):
+            if session.project.tuning != project.tuning:
+                placed = None
+            if not session.edit("Measure", lambda p: with_heard(p, heard, start=start, end=end, placed=placed)):
                 self._desk.said.emit("measuring found nothing new")
                 return
             if before == 0:

@@ -1,10 +1,11 @@
 """The whole recording in one strip: its waveform, the phrases, the loop, and what is in view."""
 
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from notcher.app.desk import Desk
+from notcher.app.outline import wave_image
 from notcher.app.theme import Theme
 
 _PAD = 14
@@ -48,7 +49,7 @@ class Overview(QWidget):
         painter.fillRect(self.rect(), t.color("panel"))
         if not desk.session.is_open:
             return
-        height, middle = self.height(), self.height() / 2 + 3
+        height = self.height()
         loop = desk.transport.loop
         if loop:
             painter.fillRect(QRectF(self._x(loop[0]), 8, self._x(loop[1]) - self._x(loop[0]), height), t.color("loop"))
@@ -56,11 +57,7 @@ class Overview(QWidget):
         if peaks is not None:
             count = max(1, self.width() - 2 * _PAD)
             low, high = peaks.between(0.0, desk.axis.duration, count)
-            painter.setPen(t.color("wave"))
-            painter.drawLines(
-                *(QLineF(_PAD + i, middle - h * 17, _PAD + i, middle - v * 17 + 0.5)
-                  for i, (v, h) in enumerate(zip(low.tolist(), high.tolist(), strict=True)))
-            )  # fmt: skip
+            painter.drawImage(_PAD, 8, wave_image(low, high, 40, t.wave))
         stretch = desk.stretch
         for p in desk.session.project.phrases:
             here = stretch is not None and stretch.start <= p.start and p.end <= stretch.end

@@ -49,7 +49,9 @@ def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) 
     else:
         window.opening.recover_unsaved()
     window.show()
-    return app.exec()
+    status = app.exec()
+    window.end_work()
+    return status
 
 
 def log_path() -> Path:

@@ -1,26 +1,30 @@
 """The strand view: six strings as lanes on the recording's time axis, with its waveform and phrases above them."""
 
 import bisect
+import math
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+import numpy as np
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
 from notcher.app.note_paint import Frame, NotePainter
+from notcher.app.outline import spans, wave_image
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.score.curve import Curve
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
+from notcher.score.tempo import TempoMap
 from notcher.score.words import place_words, standing
 
 _GUTTER = 44
 _PHRASES = 28
 _WAVE = 58
 _RULER = 20
-_DENSE = 18.0
+_DENSE = 36.0
 _LONGEST_NOTE = 20.0
 
 
@@ -48,6 +52,7 @@ class StrandView(QWidget):
         self._drag: _Drag | None = None
         self._box: QRectF | None = None
         self._head_x = -1
+        self._wave_image = QImage()
         self._editor: Field | None = None
         self._size_to_type()
         self.setMouseTracking(True)
@@ -95,7 +100,12 @@ class StrandView(QWidget):
         gap = (self.height() - top - 14) / 6
         tag = min(24.0, gap * 0.34) * (1.0 if self._per_second > 45 else 0.82)
         lanes = tuple(top + gap * (i + 1) - tag * 0.5 - gap * 0.2 for i in range(6))
-        return Frame(self.x_of, lanes, tag, (gap - tag - 20) / 430.0, tag * 0.56, float(self.width()))
+        left, start, scale = self._gutter, self._desk.axis.start, self._per_second
+
+        def x_of(time: float) -> float:
+            return left + (time - start) * scale
+
+        return Frame(x_of, lanes, tag, (gap - tag - 20) / 430.0, tag * 0.56, float(self.width()))
 
     def _painter_of_notes(self, project: Project) -> NotePainter:
         return NotePainter(self._theme, self._frame(), project, self._curve)
@@ -134,10 +144,13 @@ class StrandView(QWidget):
         if event is not None and event.rect().width() < 40:
             # Only the playhead moved: draw what lies under it.
             low, high = self.time_at(event.rect().left() - 8), self.time_at(event.rect().right() + 8)
+        # Straight lines are sharper without, and many times faster to draw.
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         self._draw_loop(painter)
         self._draw_wave(painter)
         self._draw_ruler(painter, project)
         self._draw_lanes(painter, project)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         painter.save()
         painter.setClipRect(QRectF(self._gutter, 0, self.width() - self._gutter, self.height()))
         self._draw_phrases(painter, project)
@@ -172,17 +185,9 @@ class StrandView(QWidget):
             painter.setFont(font(9))
             painter.drawText(QPointF(self._gutter + 8, middle + 4), self._desk.recording_state)
             return
-        count = self.width() - self._gutter
-        low, high = peaks.between(self._desk.axis.start, self._desk.axis.end, count)
-        scale = (_WAVE / 2 - 3) * 1.1
-        lines = [
-            QLineF(x, middle - min(1.0, h) * scale, x, middle - max(-1.0, v) * scale + 0.6)
-            for x, (v, h) in enumerate(zip(low.tolist(), high.tolist(), strict=True), self._gutter)
-        ]
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        if lines:
-            painter.drawLines(*lines)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        low, high = peaks.between(self._desk.axis.start, self._desk.axis.end, self.width() - self._gutter)
+        self._wave_image = wave_image(low, high, _WAVE, self._theme.wave)
+        painter.drawImage(self._gutter, self._phrases, self._wave_image)
 
     def _draw_ruler(self, painter: QPainter, project: Project) -> None:
         top = self._phrases + _WAVE
@@ -201,25 +206,31 @@ class StrandView(QWidget):
             k += 1
         if project.tempo is None:
             return
-        tempo, bottom = project.tempo, self.height()
-        first = int(tempo.beat_at(self._desk.axis.start)) - 1
-        last = int(tempo.beat_at(self._desk.axis.end)) + 1
-        bar_px = self.x_of(tempo.time_at(first + tempo.beats_per_bar)) - self.x_of(tempo.time_at(first))
-        for beat in range(max(0, first), last + 1):
-            on_bar = (beat - tempo.pickup) % tempo.beats_per_bar == 0
-            if not on_bar and bar_px < 160:
-                continue
+        self._draw_bars(painter, project.tempo, top)
+
+    def _draw_bars(self, painter: QPainter, tempo: TempoMap, top: int) -> None:
+        """Lines at the bars, and at the beats where there is room; every second, fourth ... bar where there is none."""
+        bottom, size = self.height(), tempo.beats_per_bar
+        first = math.floor(tempo.beat_at(self._desk.axis.start)) - size
+        last = math.ceil(tempo.beat_at(self._desk.axis.end)) + 1
+        bar_px = (self.width() - self._gutter) / max(1e-6, (last - first - size) / size)
+        step = 1 if bar_px >= 160 else size
+        while step >= size and bar_px * step / size < 26:
+            step *= 2
+        begin = tempo.pickup + (max(0, first) - tempo.pickup) // step * step
+        for beat in range(begin, last + 1, step):
             x = self.x_of(tempo.time_at(beat))
-            if x < self._gutter:
+            if beat < 0 or x < self._gutter:
                 continue
+            on_bar = (beat - tempo.pickup) % size == 0
             pen = QPen(self._theme.color("faint"), 1.2 if on_bar else 1.0)
             if not on_bar:
                 pen.setDashPattern([1, 4])
             painter.setPen(pen)
             painter.drawLine(QPointF(x, top + self._ruler), QPointF(x, bottom))
-            if on_bar and bar_px > 34:
+            if on_bar and bar_px * step / size > 34:
                 painter.setPen(self._theme.color("quiet"))
-                painter.drawText(QPointF(x + 3, bottom - 3), f"bar {(beat - tempo.pickup) // tempo.beats_per_bar + 1}")
+                painter.drawText(QPointF(x + 3, bottom - 3), f"bar {(beat - tempo.pickup) // size + 1}")
 
     def _draw_lanes(self, painter: QPainter, project: Project) -> None:
         frame = self._frame()
@@ -283,18 +294,41 @@ class StrandView(QWidget):
         """Zoomed far out: one bar a note, no tags."""
         frame, t = self._frame(), self._theme
         chosen = self._desk.session.selection
-        for key, notes in (
-            ("sure", [n for n in shown if not n.doubt and n.id not in chosen]),
-            ("doubt", [n for n in shown if n.doubt and n.id not in chosen]),
-            ("pick", [n for n in shown if n.id in chosen]),
-        ):
-            painter.setPen(QPen(t.color(key), 5))
-            for n in notes:
-                x, y = self.x_of(n.onset), frame.lane(n)
-                painter.drawLine(QLineF(x, y, max(self.x_of(n.end), x + 1), y))
+        if not shown:
+            return
+        onset, end = np.array([(n.onset, n.end) for n in shown]).T
+        strings = np.array([n.string for n in shown])
+        left, right = frame.x_of(0.0), frame.x_of(1.0)
+        x1 = (left + onset * (right - left)).astype(int)
+        x2 = np.maximum((left + end * (right - left)).astype(int), x1 + 1)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        for string in range(1, 7):
+            y = int(frame.lanes[string - 1]) - 3
+            for a, b in spans(x1[strings == string], x2[strings == string], self.width()):
+                painter.fillRect(a, y, b - a, 6, t.color("sure"))
+        for k, n in enumerate(shown):
+            if n.doubt is not None or n.id in chosen:
+                key = "pick" if n.id in chosen else "doubt"
+                painter.fillRect(int(x1[k]), int(frame.lane(n)) - 3, int(x2[k] - x1[k]), 6, t.color(key))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        if self._per_second > 4:
+            self._draw_few_frets(painter, [(n, int(x), int(frame.lane(n)) - 5) for n, x in zip(shown, x1, strict=True)])
+
+    def _draw_few_frets(self, painter: QPainter, bars: list[tuple[Note, int, int]]) -> None:
+        """Fret numbers over the bars, wherever the one before leaves room."""
+        painter.setFont(font(8.5, bold=True))
+        painter.setPen(self._theme.color("ink"))
+        metrics = painter.fontMetrics()
+        free_from: dict[int, int] = {}
+        for n, x, y in bars:
+            if x >= free_from.get(n.string, -1000):
+                text = str(n.fret)
+                painter.drawText(x, y, text)
+                free_from[n.string] = x + metrics.horizontalAdvance(text) + 3
 
     def _draw_head(self, painter: QPainter) -> None:
         x = self.x_of(self._desk.transport.position)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         if x >= self._gutter:
             painter.setPen(QPen(self._theme.color("head"), 2))
             painter.drawLine(QPointF(x, self._phrases), QPointF(x, self.height()))

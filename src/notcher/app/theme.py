@@ -3,6 +3,7 @@
 Every pair of text and ground here has a contrast of 4.5 or more (WCAG 2.2, 1.4.3); tests compute it.
 """
 
+import functools
 from dataclasses import dataclass
 from importlib import resources
 
@@ -37,10 +38,15 @@ class Theme:
     head: str
 
     def color(self, key: str, alpha: int = 255) -> QColor:
-        """A colour of this theme, with transparency."""
-        color = QColor(getattr(self, key))
-        color.setAlpha(alpha)
-        return color
+        """A colour of this theme, with transparency. The same object each time: do not change it."""
+        return _color(getattr(self, key), alpha)
+
+
+@functools.cache
+def _color(value: str, alpha: int) -> QColor:
+    color = QColor(value)
+    color.setAlpha(alpha)
+    return color
 
 
 LIGHT = Theme(

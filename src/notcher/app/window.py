@@ -274,12 +274,16 @@ class Window(QMainWindow):
                 ("Stay", lambda: None),
             )
             return
-        self.opening.wait()
-        self.handout.wait()
-        self.desk.transport.close()
+        self.end_work()
         self.desk.session.close(discard=True)
         self.settings.save()
         event.accept()
+
+    def end_work(self) -> None:
+        """Stop every thread; the window is not used after that. Edits that are not saved stay in the journal."""
+        self.opening.wait()
+        self.handout.wait()
+        self.desk.transport.close()
 
     def _save_and_leave(self) -> None:
         if self.opening.save():

@@ -20,7 +20,7 @@ Source = Callable[[float, float], FloatArray]
 
 _AHEAD_S = 0.9
 _FIRST_S = 0.4
-_CHUNK_S = 1.6
+_CHUNK_S = 0.8
 _CONTEXT_S = 0.12
 _FADE = 441
 _ALIGN = 330

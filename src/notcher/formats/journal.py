@@ -28,6 +28,8 @@ def changes(before: Project, after: Project) -> dict[str, Any]:
     }
     a, b = _rest(before), _rest(after)
     row["set"] = {k: v for k, v in b.items() if a[k] != v}
+    if before.contour is not after.contour and before.contour != after.contour:
+        row["contour"] = project_file.to_dict(replace(after, notes=()))["contour"]
     return row
 
 
@@ -45,6 +47,10 @@ def apply(project: Project, row: dict[str, Any]) -> Project:
         bare = project_file.to_dict(replace(project, notes=(), contour=None))
         bare.update(row["set"])
         project = replace(project_file.from_dict(bare), contour=project.contour)
+    if "contour" in row:
+        bare = project_file.to_dict(replace(project, notes=(), contour=None))
+        bare["contour"] = row["contour"]
+        project = replace(project, contour=project_file.from_dict(bare).contour)
     return project.with_notes(notes)
 
 

@@ -228,7 +228,7 @@ def _technical(notations: ET.Element, note: Note, begins: bool, links: _Links) -
 
 
 def _bend(technical: ET.Element, bend: Bend) -> None:
-    """Bend as MusicXML 4.0 has it: semitones in bend-alter; a release is a bend of its own with a negative bend-alter."""
+    """Bend as MusicXML 4.0 has it: semitones in bend-alter; a release is a bend of its own, with a negative one."""
     up = ET.SubElement(technical, "bend")
     ET.SubElement(up, "bend-alter").text = f"{bend.target_cents / 100:g}"
     if bend.starts_raised:

@@ -23,14 +23,15 @@ def propose_phrases(notes: "tuple[Note, ...] | list[Note]", *, duration: float) 
     best = {0: 0.0}
     back: dict[int, int] = {}
     ends = [*starts[1:], len(ordered)]
-    for end in ends:
-        options = []
-        for start in starts:
-            if start >= end or start not in best:
-                continue
+    for k, end in enumerate(ends):
+        options: list[tuple[float, int]] = []
+        merit = _cut_merit(ordered, end)
+        # Backwards from this end as far as the longest phrase reaches; a single note is always possible.
+        for start in reversed(starts[: k + 1]):
             length = ordered[end - 1].end - ordered[start].onset
-            if length <= _LONGEST_S or end == ends[starts.index(start)]:
-                options.append((best[start] + _length_cost(length) - _cut_merit(ordered, end), start))
+            if options and length > _LONGEST_S:
+                break
+            options.append((best[start] + _length_cost(length) - merit, start))
         best[end], back[end] = min(options)
     cuts = [len(ordered)]
     while cuts[-1] != 0:

@@ -17,6 +17,8 @@ from notcher.teach.lesson import LADDER
 from notcher.teach.spread import Row, spread
 
 _EDGE = 46
+_TAGS = (54.0, 48.0, 42.0, 37.0, 33.0, 29.0, 25.0)
+_CORNER = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom
 _NONE = "No phrase here yet. Phrases are cut in the Notch room."
 
 
@@ -50,7 +52,12 @@ class LargeTab(QWidget):
     def resizeEvent(self, event: object) -> None:  # type: ignore[override]
         self._lay_out()
 
+    def showEvent(self, event: object) -> None:  # type: ignore[override]
+        self._lay_out()
+
     def _lay_out(self) -> None:
+        if not self.isVisible():
+            return
         stretch = self._desk.stretch
         self._rows = []
         if stretch is not None and self._desk.session.is_open:
@@ -58,18 +65,30 @@ class LargeTab(QWidget):
             if project.contour is not self._curve_of:
                 self._curve_of, self._curve = project.contour, Curve(project.contour)
             notes = project.notes_between(stretch.start, stretch.end)
-            # The largest tags with which all rows fit: a row needs six lanes and room for bends.
-            for tag in (54.0, 48.0, 42.0, 37.0, 33.0, 29.0, 25.0, 22.0, 19.0, 16.0):
-                rows = spread(notes, stretch.start, stretch.end, width=(self.width() - _EDGE - 30) / tag)
-                if len(rows) * self._row_height(tag) <= self.height() or tag == 16.0:
-                    self._rows, self._tag = rows, tag
-                    self._widest = max((r.anchors[-1][1] for r in rows), default=1.0)
+            # The largest tags with which all rows fit; where not even small ones do, the rows turn with the playhead.
+            for tag in _TAGS:
+                self._rows = spread(notes, stretch.start, stretch.end, width=(self.width() - _EDGE - 30) / tag)
+                self._tag = tag
+                if len(self._rows) <= self._room_for():
                     break
+            self._widest = max((r.anchors[-1][1] for r in self._rows), default=1.0)
         self.update()
 
-    @staticmethod
-    def _row_height(tag: float) -> float:
-        return tag * 6 * 1.22 + tag * 2.0
+    @property
+    def _row_height(self) -> float:
+        return self._tag * 6 * 1.22 + self._tag * 2.0
+
+    def _room_for(self) -> int:
+        """How many rows fit."""
+        return max(1, int(self.height() / self._row_height))
+
+    def _page(self) -> list[Row]:
+        """The rows in view: all, or those around the playhead."""
+        count = self._room_for()
+        position = self._desk.transport.position
+        at = next((k for k, r in enumerate(self._rows) if position < r.end), len(self._rows) - 1)
+        first = max(0, at // count * count)
+        return self._rows[first : first + count]
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -81,10 +100,16 @@ class LargeTab(QWidget):
             painter.setFont(font(14))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _NONE)
             return
-        height = self._row_height(self._tag)
-        top = max(0.0, (self.height() - height * len(self._rows)) / 2)
-        for k, row in enumerate(self._rows):
-            self._draw_row(painter, row, top + k * height)
+        page = self._page()
+        top = max(0.0, (self.height() - self._row_height * len(page)) / 2)
+        for k, row in enumerate(page):
+            self._draw_row(painter, row, top + k * self._row_height)
+        if len(page) < len(self._rows):
+            painter.setPen(t.color("quiet"))
+            painter.setFont(font(11))
+            shown = self._rows.index(page[0]) + 1
+            words = f"rows {shown} to {shown + len(page) - 1} of {len(self._rows)}; they turn with the sound"
+            painter.drawText(self.rect().adjusted(0, 0, -12, -6), _CORNER, words)
 
     def _draw_row(self, painter: QPainter, row: Row, top: float) -> None:
         tag, t = self._tag, self._theme
