@@ -17,6 +17,7 @@ from benchmarks.truth import (
     Truth,
     contour_accuracy,
     note_scores,
+    places_right,
     technique_scores,
 )
 from notcher.audio.decode import Audio, load
@@ -82,7 +83,9 @@ def _demo(truth: Truth, dry: Audio, mix: Audio, heard_dry: Heard, heard_mix: Hea
         "libraries give them, on the channels mixed to mono, and are told the true offset. The network's package cuts notes "
         "itself; the autocorrelation tracker's contour is cut in the plainest way (60 ms or more on one semitone).\n\n"
         + _table(("material", "tracker", "within 50 c", "within 15 c", "precision", "recall", "note F1"), rows)
-        + f"\nTuning offset against the truth: {offset}. The lead of the mix was taken from the {heard_mix.lead}, as the "
+        + f"\nString and fret as they were played, of the notes found: {places_right(truth, heard_dry.notes):.2f} (dry), "
+        f"{places_right(truth, heard_mix.notes):.2f} (mix); other places of the same pitch are not wrong, only another choice.\n"
+        f"Tuning offset against the truth: {offset}. The lead of the mix was taken from the {heard_mix.lead}, as the "
         "program proposed.\n"
     )
 

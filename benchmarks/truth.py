@@ -14,6 +14,8 @@ from numpy.typing import NDArray
 
 from notcher.listen.notes import HeardNote
 from notcher.listen.spectrum import HOP
+from notcher.score.tuning import STANDARD
+from notcher.work import placed_notes
 
 ROOT = Path(__file__).resolve().parent.parent
 DEMO_MIX = ROOT / "src/notcher/data/demo/pellan-quay-demo.ogg"
@@ -81,6 +83,14 @@ def matched(truth: Truth, heard: "list[HeardNote] | tuple[HeardNote, ...]") -> l
         *_intervals(ref), *_intervals(est), onset_tolerance=0.05, pitch_tolerance=50.0, offset_ratio=None
     )
     return [(truth.pitched()[i], heard[j]) for i, j in pairs]
+
+
+def places_right(truth: Truth, heard: "list[HeardNote] | tuple[HeardNote, ...]") -> float:
+    """Share of the notes that were found whose string and fret, as the solver places them, are those played."""
+    ordered = sorted(heard, key=lambda n: (n.onset, -n.pitch))
+    where = {id(h): (p.string, p.fret) for h, p in zip(ordered, placed_notes(ordered, STANDARD), strict=True)}
+    pairs = matched(truth, heard)
+    return sum(where[id(h)] == (t["string"], t["fret"]) for t, h in pairs) / max(1, len(pairs))
 
 
 def technique_scores(truth: Truth, heard: "list[HeardNote] | tuple[HeardNote, ...]") -> dict[str, float]:
