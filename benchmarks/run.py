@@ -178,8 +178,9 @@ def _reading() -> str:
         "ones, and they too come from a sampled guitar, not from a player.\n"
         "- Two notes at once (double stops, unison and oblique bends) are heard as one voice in this version; their second "
         "notes count as missed in the demo's recall.\n"
-        "- What is most often wrong on the phrases held out is the attack (a hammer-on taken for a pick stroke on clean "
-        "sounds) and vibrato narrower than about 15 cents, which is not marked.\n"
+        "- What is most often wrong on the phrases held out is the attack: a note picked on another string right after the "
+        "last one, with hardly a dip between them, is taken for a hammer-on or pull-off. Vibrato of 15 cents and vibrato in "
+        "notes of half a second is often not marked.\n"
         "- The sampled guitar itself sits about 1.4 cents flat of the pitch it is asked for, which is in the offset's error.\n"
     )
 

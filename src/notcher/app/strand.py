@@ -49,6 +49,8 @@ class StrandView(QWidget):
         self._curve = Curve(None)
         self._curve_of: object = None
         self._onsets: list[float] = []
+        # Onsets, ends and strings of all notes, shape (3, n), for drawing many at once.
+        self._table = np.zeros((3, 0))
         self._drag: _Drag | None = None
         self._box: QRectF | None = None
         self._head_x = -1
@@ -119,6 +121,8 @@ class StrandView(QWidget):
             if project.contour is not self._curve_of:
                 self._curve_of, self._curve = project.contour, Curve(project.contour)
             self._onsets = [n.onset for n in project.notes]
+            rows = [(n.onset, n.end, n.string) for n in project.notes]
+            self._table = np.array(rows, dtype=float).reshape(-1, 3).T
         self.update()
 
     def _move_head(self, time: float) -> None:
@@ -263,11 +267,11 @@ class StrandView(QWidget):
         slack = 40 / self._per_second
         first = bisect.bisect_left(self._onsets, low - _LONGEST_NOTE)
         last = bisect.bisect_right(self._onsets, high + slack)
+        if self._per_second < _DENSE:
+            self._draw_dense(painter, project, first, last)
+            return
         # Slack: a tag is wider than a short note, and reaches to the right of its end.
         shown = [n for n in project.notes[first:last] if n.end > low - slack]
-        if self._per_second < _DENSE:
-            self._draw_dense(painter, shown)
-            return
         notes = self._painter_of_notes(project)
         chosen = self._desk.session.selection
         for n in shown:
@@ -290,14 +294,11 @@ class StrandView(QWidget):
             found.setdefault(n.string, n)
         return found
 
-    def _draw_dense(self, painter: QPainter, shown: list[Note]) -> None:
+    def _draw_dense(self, painter: QPainter, project: Project, first: int, last: int) -> None:
         """Zoomed far out: one bar a note, no tags."""
         frame, t = self._frame(), self._theme
         chosen = self._desk.session.selection
-        if not shown:
-            return
-        onset, end = np.array([(n.onset, n.end) for n in shown]).T
-        strings = np.array([n.string for n in shown])
+        onset, end, strings = self._table[:, first:last]
         left, right = frame.x_of(0.0), frame.x_of(1.0)
         x1 = (left + onset * (right - left)).astype(int)
         x2 = np.maximum((left + end * (right - left)).astype(int), x1 + 1)
@@ -306,6 +307,7 @@ class StrandView(QWidget):
             y = int(frame.lanes[string - 1]) - 3
             for a, b in spans(x1[strings == string], x2[strings == string], self.width()):
                 painter.fillRect(a, y, b - a, 6, t.color("sure"))
+        shown = project.notes[first:last]
         for k, n in enumerate(shown):
             if n.doubt is not None or n.id in chosen:
                 key = "pick" if n.id in chosen else "doubt"
