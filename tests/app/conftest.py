@@ -1,6 +1,6 @@
 """The window as tests drive it: real keys and clicks, a silent clock for a sound card."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -27,6 +27,23 @@ def qapp_args() -> list[str]:
 @pytest.fixture(autouse=True)
 def _no_sound_card(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("notcher.app.transport.open_output", SilentClock)
+
+
+# The beginning of a script that starts the real program in a process of its own and gets hold of its window.
+IN_A_PROCESS = """
+import os, signal, sys
+from pathlib import Path
+from PyQt6.QtCore import QTimer, Qt
+from PyQt6.QtTest import QTest
+import notcher.app.start as start
+from notcher.app.window import Window
+windows = []
+made = Window.__init__
+def keep(self, *a, **k):
+    made(self, *a, **k)
+    windows.append(self)
+Window.__init__ = keep
+"""
 
 
 class Driver:
@@ -119,6 +136,3 @@ def opened(driver: Driver, saved: Path) -> Driver:
     assert driver.desk.room == "Notch"
     driver.window.notch.strand.setFocus()
     return driver
-
-
-Ask = Callable[..., Path | None]

@@ -17,7 +17,7 @@ from notcher.app.start import run_window
 from notcher.audio import RATE
 from notcher.formats import project_file
 from notcher.score.errors import NotcherError
-from tests.app.conftest import Driver
+from tests.app.conftest import IN_A_PROCESS, Driver
 from tests.conftest import tone, write_audio
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -241,19 +241,9 @@ def test_opening_another_file_asks_about_changes(opened: Driver, lick_file: Path
 
 # -- recovery ------------------------------------------------------------------------------------------------------
 
-_KILLED = """
-import os, signal, sys
-from pathlib import Path
-from PyQt6.QtCore import QTimer, Qt
-from PyQt6.QtTest import QTest
-import notcher.app.start as start
-from notcher.app.window import Window
-windows = []
-made = Window.__init__
-def keep(self, *a, **k):
-    made(self, *a, **k)
-    windows.append(self)
-Window.__init__ = keep
+_KILLED = (
+    IN_A_PROCESS
+    + """
 def edit():
     w = windows[0]
     w.desk.session.select(frozenset({"n1"}))
@@ -263,6 +253,7 @@ def edit():
     os.kill(os.getpid(), signal.SIGKILL)
 start.run_window(Path(sys.argv[1]), painted=lambda: QTimer.singleShot(200, edit))
 """
+)
 
 
 def test_a_killed_window_gives_its_edits_back(driver: Driver, saved: Path) -> None:

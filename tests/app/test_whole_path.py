@@ -15,7 +15,7 @@ from PyQt6.QtCore import Qt
 
 from notcher.app.transport import LEAD, WRITTEN
 from notcher.formats import project_file
-from tests.app.conftest import Driver
+from tests.app.conftest import IN_A_PROCESS, Driver
 from tests.conftest import ROOT
 
 Key = Qt.Key
@@ -77,22 +77,11 @@ def test_from_a_recording_to_a_handout(driver: Driver, lick_file: Path, tmp_path
     assert len(json.loads((tmp_path / "out.json").read_text())["notes"]) == 4
 
 
-_ON_A_SCREEN = """
-import sys
-from pathlib import Path
-from PyQt6.QtCore import QTimer, Qt
-from PyQt6.QtTest import QTest
+_ON_A_SCREEN = (
+    IN_A_PROCESS
+    + """
 from PyQt6.QtWidgets import QApplication
-import notcher.app.start as start
-from notcher.app.window import Window
 from notcher.formats import project_file
-
-windows = []
-made = Window.__init__
-def keep(self, *a, **k):
-    made(self, *a, **k)
-    windows.append(self)
-Window.__init__ = keep
 
 def drive():
     w = windows[0]
@@ -135,6 +124,7 @@ def begin():
 
 sys.exit(start.run_window(Path(sys.argv[1]), painted=lambda: QTimer.singleShot(0, begin)))
 """
+)
 
 
 @pytest.mark.xvfb

@@ -8,7 +8,7 @@ from notcher.score.curve import Curve
 from notcher.score.note import Bend, BendKind
 from notcher.score.project import Contour, Project
 from notcher.score.tuning import NAMED
-from notcher.score.words import bend_words, evidence_words, place_words, shape_words, standing, vibrato_words
+from notcher.score.words import bend_words, clock, evidence_words, place_words, shape_words, standing, vibrato_words
 from tests.conftest import note
 
 
@@ -24,6 +24,10 @@ def test_a_bend_in_words(project: Project) -> None:
 def test_a_bend_that_lands_flat_is_named(project: Project) -> None:
     flat = replace(project.note("n3"), bend=Bend(BendKind.BEND, 200, ((0.0, 0.0), (0.2, 171.0))))
     assert dict(bend_words(flat, project))["Against written"] == "29 cents short"
+
+
+def test_timestamps() -> None:
+    assert [clock(t) for t in (0.0, 9.96, 59.97, 61.24, 754.0)] == ["0:00.0", "0:10.0", "1:00.0", "1:01.2", "12:34.0"]
 
 
 def test_place_standing_vibrato(project: Project) -> None:

@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QBoxLayout, QComboBox, QHBoxLayout, QLabel, QProgressBar, QPushButton, QSlider, QWidget
 
 from notcher.app.desk import Desk
+from notcher.score.words import clock
 from notcher.teach.lesson import FASTEST_PACE, SLOWEST_PACE
 
 Choice = tuple[str, Callable[[], object]]
@@ -204,14 +205,14 @@ class TransportBar(QWidget):
         self._rows.setDirection(down if percent >= 130 else across)
 
     def _show_place(self, time: float) -> None:
-        self.where.setText(f"{int(time) // 60}:{time % 60:04.1f}")
+        self.where.setText(clock(time))
 
     def refresh(self) -> None:
         """Show the transport as it is."""
         t = self._desk.transport
         self.play.setText("Pause" if t.playing else "Play")
         loop = t.loop
-        self.loop.setText(f"Loop {_clock(loop[0])} to {_clock(loop[1])}" if loop else "No loop")
+        self.loop.setText(f"Loop {clock(loop[0])} to {clock(loop[1])}" if loop else "No loop")
         self.loop.setEnabled(loop is not None)
         self.pace.blockSignals(True)
         self.pace.setValue(t.pace)
@@ -230,7 +231,3 @@ class TransportBar(QWidget):
         self.device.setText("Silent clock" if device == "" else "")
         self.device.setVisible(device == "")
         self._show_place(t.position)
-
-
-def _clock(time: float) -> str:
-    return f"{int(time) // 60}:{time % 60:04.1f}"

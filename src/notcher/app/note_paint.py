@@ -19,6 +19,8 @@ from notcher.score.project import Project
 
 RUNGS = (50, 100, 200, 300, 400)
 RUNG_NAMES = {50: "¼", 100: "½", 200: "1", 300: "1½", 400: "2"}
+_BELOW = {Mark.PALM_MUTE: "mute", Mark.TRILL: "trill", Mark.LET_RING: "ring", Mark.STACCATO: "short"}
+_REACHED = {Attack.RAKE: "rake", Attack.TAP: "tap"}
 _SMALLEST = -60.0
 _FLAT = 12.0
 
@@ -169,19 +171,8 @@ class NotePainter:
         f, t = self._frame, self._theme
         painter.setFont(self._small_font)
         line = self._small_metrics.height()
-        below = []
-        if Mark.PALM_MUTE in note.marks:
-            below.append("mute")
-        if Mark.TRILL in note.marks:
-            below.append("trill")
-        if Mark.LET_RING in note.marks:
-            below.append("ring")
-        if Mark.STACCATO in note.marks:
-            below.append("short")
-        if note.attack is Attack.RAKE:
-            below.append("rake")
-        if note.attack is Attack.TAP:
-            below.append("tap")
+        below = [word for mark, word in _BELOW.items() if mark in note.marks]
+        below += [_REACHED[note.attack]] if note.attack in _REACHED else []
         if below:
             painter.setPen(t.color("quiet"))
             painter.drawText(QPointF(rect.left() + 1, rect.bottom() + line * 0.85), " ".join(below))

@@ -4,6 +4,7 @@ import textwrap
 
 from notcher.score.note import Attack, BendKind, Mark, Note
 from notcher.score.project import Phrase, Project
+from notcher.score.words import clock
 
 _WIDTH = 80
 LEGEND = (
@@ -35,12 +36,6 @@ def text_tab(project: Project, notes: tuple[Note, ...]) -> str:
         lines.append("")
         lines += [f"? {clock(n.onset)} string {n.string} fret {n.fret}: {n.doubt}" for n in doubts]
     return "\n".join(lines) + "\n"
-
-
-def clock(time: float) -> str:
-    """Seconds as m:ss.t, as timestamps of a recording are written."""
-    tenths = round(time * 10)
-    return f"{tenths // 600}:{tenths // 10 % 60:02d}.{tenths % 10}"
 
 
 def by_phrase(project: Project, notes: tuple[Note, ...]) -> list[tuple[Phrase | None, list[Note]]]:

@@ -25,6 +25,12 @@ INTERVAL_WORDS = {
 }  # fmt: skip
 
 
+def clock(time: float) -> str:
+    """Seconds as m:ss.t, as timestamps of a recording are written."""
+    tenths = round(time * 10)
+    return f"{tenths // 600}:{tenths // 10 % 60:02d}.{tenths % 10}"
+
+
 def ordinal(string: int) -> str:
     """A string as it is counted: 1st is the thinnest."""
     return {1: "1st", 2: "2nd", 3: "3rd"}.get(string, f"{string}th")

@@ -11,6 +11,7 @@ from notcher.app.fields import Field
 from notcher.score.errors import NotcherError
 from notcher.score.project import LEAD_CHOICES, Project
 from notcher.score.tuning import NAMED, parse_tuning
+from notcher.score.words import clock
 
 _LEAD_WORDS = {
     "auto": "find out", "mix": "everywhere (mono)", "centre": "in the centre", "left": "on the left",
@@ -162,7 +163,7 @@ class SourceRoom(QWidget):
         channels = {1: "mono", 2: "stereo"}.get(r.channels, f"{r.channels} channels")
         lines = [
             f"<b>{r.path}</b>",
-            f"{int(r.duration) // 60}:{r.duration % 60:04.1f} long, {channels}, {r.sample_rate / 1000:g} kHz",
+            f"{clock(r.duration)} long, {channels}, {r.sample_rate / 1000:g} kHz",
         ]
         if self._desk.recording_state and self._desk.transport.audio is None:
             lines.append(self._desk.recording_state)

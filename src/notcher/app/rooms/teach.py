@@ -13,6 +13,7 @@ from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.theme import Theme, font
 from notcher.score.curve import Curve
 from notcher.score.note import Note
+from notcher.score.words import clock
 from notcher.teach.lesson import LADDER
 from notcher.teach.spread import Row, spread
 
@@ -199,8 +200,7 @@ class TeachRoom(QWidget):
         if phrase is not None:
             phrases = self._desk.session.project.phrases
             number = [p.id for p in phrases].index(phrase.id) + 1
-            at = f"{int(phrase.start) // 60}:{phrase.start % 60:04.1f}"
-            self.count.setText(f"phrase {number} of {len(phrases)} · at {at}")
+            self.count.setText(f"phrase {number} of {len(phrases)} · at {clock(phrase.start)}")
         else:
             self.count.setText("")
         self.pace.setText(f"{self._desk.transport.pace} %")

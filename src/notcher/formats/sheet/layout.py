@@ -4,9 +4,10 @@ from dataclasses import dataclass
 
 from notcher.formats.sheet import signs
 from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Page, Polygon, Shape, Text
-from notcher.formats.text_tab import by_phrase, clock
+from notcher.formats.text_tab import by_phrase
 from notcher.score.note import LEGATO, Attack, Bend, BendKind, Mark, Note
 from notcher.score.project import Phrase, Project
+from notcher.score.words import clock
 
 MARGIN = 48.0
 _STAFF = 5 * signs.LINE_GAP
