@@ -171,3 +171,26 @@ def test_without_a_sound_device_the_clock_stands_in(qtbot: QtBot, monkeypatch: p
 
     monkeypatch.setattr("notcher.app.device.Speaker", none)
     assert isinstance(open_output(lambda n: None), SilentClock)  # type: ignore[arg-type,return-value]
+
+
+def test_what_a_sound_card_reads_is_the_players_sound_in_16_bits() -> None:
+    import numpy as np
+    from PyQt6.QtCore import QIODevice
+
+    from notcher.app.device import _Feed
+
+    wave = np.stack([np.linspace(-1.2, 1.2, 500), np.full(500, 0.5)]).astype(np.float32)
+    taken = 0
+
+    def pull(n: int) -> np.ndarray:
+        nonlocal taken
+        taken += n
+        return wave[:, taken - n : taken]
+
+    feed = _Feed(pull)
+    feed.open(QIODevice.OpenModeFlag.ReadOnly | QIODevice.OpenModeFlag.Unbuffered)
+    data = np.frombuffer(feed.read(500 * 4), "<i2").reshape(-1, 2)
+    assert taken == 500
+    assert data[0, 0] == -32767
+    assert data[-1, 0] == 32767
+    assert np.all(np.abs(data[:, 1] - 16383) <= 1)

@@ -96,6 +96,10 @@ def drive():
     w.activateWindow()
     assert QTest.qWaitForWindowActive(w, 10000)
     QTest.keyClick(w, Qt.Key.Key_N)
+    first = notes[0]
+    QTest.keyClick(w, Qt.Key.Key_Down)
+    moved = w.desk.session.project.note(first.id)
+    assert (moved.string, moved.held) == (first.string + 1, True), (first, moved)
     QTest.keyClick(w, Qt.Key.Key_C)
     QTest.keyClick(w, Qt.Key.Key_L)
     QTest.keyClick(w, Qt.Key.Key_Minus)
@@ -111,6 +115,12 @@ def finish():
     QTest.keyClick(w, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     assert sum(n.confirmed for n in project_file.load(Path(sys.argv[2])).notes) == 1
     w.grab().save(sys.argv[3])
+    sheet = Path(sys.argv[2]).with_suffix(".pdf")
+    w.opening.ask_save = lambda *_: sheet
+    w.handout.buttons["pdf"].click()
+    while w.opening.busy:
+        QTest.qWait(50)
+    assert sheet.read_bytes()[:5] == b"%PDF-"
     w.close()
 
 def failed(kind, error, trace):

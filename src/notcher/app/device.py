@@ -93,7 +93,7 @@ class Speaker(QObject):
             raise OSError("no sound output that takes 44.1 kHz stereo")
         self.name = device.description()
         self._feed = _Feed(pull, self)
-        self._feed.open(QIODevice.OpenModeFlag.ReadOnly)
+        self._feed.open(QIODevice.OpenModeFlag.ReadOnly | QIODevice.OpenModeFlag.Unbuffered)
         self._sink = QAudioSink(device, form, self)
         self._sink.setBufferSize(RATE * 4 // 16)
 

@@ -115,7 +115,9 @@ def style_sheet(t: Theme, scale: float = 1.0) -> str:
     QPushButton:checked, QToolButton:checked {{
         background: {t.sure}; color: {t.on_sure}; border-color: {t.sure};
     }}
-    QPushButton:disabled, QToolButton:disabled, QComboBox:disabled {{ color: {t.quiet}; border-style: dashed; }}
+    QPushButton:disabled, QToolButton:disabled, QComboBox:disabled, QLineEdit:disabled {{
+        color: {t.quiet}; border-style: dashed;
+    }}
     QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QSlider:focus {{
         border: 2px solid {t.pick};
     }}
