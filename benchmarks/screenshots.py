@@ -44,6 +44,7 @@ def _take() -> None:
         wait(250)
         window.grab().save(str(FOLDER / f"{name}.png"))
 
+    keep("first-start")
     window.opening.open(demo_project())
     while window.opening.busy:
         wait(50)
