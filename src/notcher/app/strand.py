@@ -49,8 +49,8 @@ class StrandView(QWidget):
         self._curve = Curve(None)
         self._curve_of: object = None
         self._onsets: list[float] = []
-        # Onsets, ends and strings of all notes, shape (3, n), for drawing many at once.
-        self._table = np.zeros((3, 0))
+        # Onset, end, string and whether confirmed of all notes, shape (4, n), for drawing many at once.
+        self._table = np.zeros((4, 0))
         self._drag: _Drag | None = None
         self._box: QRectF | None = None
         self._head_x = -1
@@ -121,8 +121,8 @@ class StrandView(QWidget):
             if project.contour is not self._curve_of:
                 self._curve_of, self._curve = project.contour, Curve(project.contour)
             self._onsets = [n.onset for n in project.notes]
-            rows = [(n.onset, n.end, n.string) for n in project.notes]
-            self._table = np.array(rows, dtype=float).reshape(-1, 3).T
+            rows = [(n.onset, n.end, n.string, n.confirmed) for n in project.notes]
+            self._table = np.array(rows, dtype=float).reshape(-1, 4).T
         self.update()
 
     def _move_head(self, time: float) -> None:
@@ -298,20 +298,23 @@ class StrandView(QWidget):
         """Zoomed far out: one bar a note, no tags."""
         frame, t = self._frame(), self._theme
         chosen = self._desk.session.selection
-        onset, end, strings = self._table[:, first:last]
+        onset, end, strings, confirmed = self._table[:, first:last]
         left, right = frame.x_of(0.0), frame.x_of(1.0)
         x1 = (left + onset * (right - left)).astype(int)
         x2 = np.maximum((left + end * (right - left)).astype(int), x1 + 1)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        # Notes that follow one another keep a pixel between them; confirmed ones are thick, proposed ones thin.
         for string in range(1, 7):
-            y = int(frame.lanes[string - 1]) - 3
-            for a, b in spans(x1[strings == string], x2[strings == string], self.width()):
-                painter.fillRect(a, y, b - a, 6, t.color("sure"))
+            y = int(frame.lanes[string - 1])
+            for sure, height in ((0, 3), (1, 7)):
+                mine = (strings == string) & (confirmed == sure)
+                for x, until in spans(x1[mine], np.maximum(x2[mine] - 1, x1[mine] + 1), self.width()):
+                    painter.fillRect(x, y - height // 2, until - x, height, t.color("sure"))
         shown = project.notes[first:last]
         for k, n in enumerate(shown):
             if n.doubt is not None or n.id in chosen:
                 key = "pick" if n.id in chosen else "doubt"
-                painter.fillRect(int(x1[k]), int(frame.lane(n)) - 3, int(x2[k] - x1[k]), 6, t.color(key))
+                painter.fillRect(int(x1[k]), int(frame.lane(n)) - 3, int(x2[k] - x1[k]), 7, t.color(key))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         if self._per_second > 4:
             self._draw_few_frets(painter, [(n, int(x), int(frame.lane(n)) - 5) for n, x in zip(shown, x1, strict=True)])
