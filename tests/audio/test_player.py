@@ -1,5 +1,6 @@
 """The player without a device: the tests pull the sound as a sound card would."""
 
+import itertools
 import time
 from collections.abc import Iterator
 
@@ -104,6 +105,28 @@ def test_the_source_changes_at_the_same_place(player: Player) -> None:
         player.choose("band without the lead")
 
 
+def test_a_slow_worker_never_jumps_back(player: Player, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What was ready is played out before the new sound is there; that one begins where the old one ended."""
+    import notcher.audio.player as module
+
+    made = module._stretched
+
+    def late(*args: object, **more: object) -> object:
+        time.sleep(0.15)
+        return made(*args, **more)  # type: ignore[arg-type]
+
+    player.play()
+    pull(player, 1.0)
+    monkeypatch.setattr(module, "_stretched", late)
+    player.choose("steady")
+    places = []
+    for _ in range(40):
+        pull(player, 0.02)
+        places.append(player.position)
+    assert all(b >= a - 1e-6 for a, b in itertools.pairwise(places))
+    assert places[-1] == pytest.approx(1.8, abs=0.06)
+
+
 def test_a_count_in_is_four_clicks_at_the_pace(player: Player) -> None:
     player.set_pace(0.5)
     player.choose("steady")
@@ -115,6 +138,18 @@ def test_a_count_in_is_four_clicks_at_the_pace(player: Player) -> None:
     )
     assert sorted(onsets)[:4] == pytest.approx([0, 60, 120, 180], abs=2)
     assert player.position < 0.2
+
+
+def test_changes_during_the_count_in_leave_the_clicks_and_replace_the_sound(player: Player) -> None:
+    player.seek(1.0)
+    player.play(count_in_beat=0.2)
+    pull(player, 0.3)
+    time.sleep(0.2)  # the sound after the clicks is ready by now
+    player.set_pace(0.5)
+    pull(player, 0.5)
+    assert player.position == pytest.approx(1.0, abs=0.02)
+    pull(player, 2.0)
+    assert player.position == pytest.approx(2.0, abs=0.06)
 
 
 def test_it_stops_at_the_end_and_starts_over(player: Player) -> None:

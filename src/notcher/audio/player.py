@@ -281,12 +281,13 @@ class Player:
             return False
         return self._fresh or self._ready() < _AHEAD_S
 
+    def _now(self) -> float:
+        """Where playing has come to; a count-in stands still."""
+        return self._chunks[0].time() if self._chunks else self._position
+
     def _came_late(self, start: float, end: float) -> bool:
         """Whether playing has left the stretch that was made after a change; then it is made anew from where it is."""
-        if not self._chunks or self._chunks[0].start == self._chunks[0].end:
-            now = self._position
-        else:
-            now = self._chunks[0].time()
+        now = self._now()
         if start - 1e-6 <= now < end or end - start < 1e-6:
             return False
         self._next = self._position = now
@@ -295,22 +296,31 @@ class Player:
 
     def _accept(self, chunk: _Chunk, fresh: bool) -> None:
         """Queue a chunk. The first after a change replaces what was ready, from where that has come to, with a fade."""
+        counting_in = bool(self._chunks) and self._chunks[0].start == self._chunks[0].end
         if fresh:
             self._fresh, self._first = False, _FIRST_S
-            old = self._chunks[0] if self._chunks else None
-            counting_in = old is not None and old.start == old.end
-            if old is not None and not counting_in:
-                now = old.time()
-                share = (now - chunk.start) / max(1e-9, chunk.end - chunk.start)
-                chunk.used = int(np.clip(share, 0.0, 1.0) * chunk.sound.shape[1])
-                rest = old.sound[:, old.used : old.used + _FADE]
-                n = min(rest.shape[1], chunk.sound.shape[1] - chunk.used)
-                if n > 0:
-                    fade = np.linspace(0, 1, n, dtype=np.float32)
-                    piece = chunk.sound[:, chunk.used : chunk.used + n]
-                    chunk.sound[:, chunk.used : chunk.used + n] = piece * fade + rest[:, :n] * (1 - fade)
-                self._chunks.clear()
+        if fresh and not counting_in:
+            # What was ready may have been played out while this was made; then it begins where that ended.
+            share = (self._now() - chunk.start) / max(1e-9, chunk.end - chunk.start)
+            chunk.used = int(np.clip(share, 0.0, 1.0) * chunk.sound.shape[1])
+            if self._chunks:
+                self._fade_over(self._chunks[0], chunk)
+            self._chunks.clear()
+        elif fresh:
+            clicks = self._chunks[0]
+            self._chunks.clear()
+            self._chunks.append(clicks)
         self._chunks.append(chunk)
+
+    @staticmethod
+    def _fade_over(old: _Chunk, new: _Chunk) -> None:
+        """Let the old sound go as the new one comes."""
+        rest = old.sound[:, old.used : old.used + _FADE]
+        n = min(rest.shape[1], new.sound.shape[1] - new.used)
+        if n > 0:
+            fade = np.linspace(0, 1, n, dtype=np.float32)
+            piece = new.sound[:, new.used : new.used + n]
+            new.sound[:, new.used : new.used + n] = piece * fade + rest[:, :n] * (1 - fade)
 
     def _count_in(self, beat: float) -> _Chunk:
         step = round(beat / self._pace * RATE)
