@@ -146,6 +146,9 @@ def test_changes_during_the_count_in_leave_the_clicks_and_replace_the_sound(play
     pull(player, 0.3)
     time.sleep(0.2)  # the sound after the clicks is ready by now
     player.set_pace(0.5)
+    limit = time.monotonic() + 10
+    while player._fresh and time.monotonic() < limit:  # the clicks leave the worker time enough
+        time.sleep(0.01)
     pull(player, 0.5)
     assert player.position == pytest.approx(1.0, abs=0.02)
     pull(player, 2.0)
