@@ -128,6 +128,12 @@ def test_odd_recordings_say_what_is_odd(driver: Driver, tmp_path: Path, lick: np
     assert driver.project.notes
 
 
+def test_an_opened_project_shows_its_first_note_and_plays_from_there(opened: Driver) -> None:
+    first = opened.project.notes[0].onset
+    axis = opened.desk.axis
+    assert axis.start <= opened.desk.transport.position < first < axis.end
+
+
 # -- projects and their recordings ---------------------------------------------------------------------------------
 
 

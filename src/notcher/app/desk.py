@@ -43,6 +43,8 @@ class Desk(QObject):
         self.joined = self._taught = False
         if project.notes:
             self.axis.reveal_range(project.notes[0].onset - 0.5, project.notes[0].onset + self.axis.span - 0.5)
+            # The playhead stands where the view begins, so that Space plays what is seen.
+            self.transport.seek(max(0.0, project.notes[0].onset - 0.5))
         self.phrase_changed.emit()
 
     def _phrases_may_have_changed(self) -> None:

@@ -41,10 +41,6 @@ class SilentClock(QObject):
         """Take no more."""
         self._timer.stop()
 
-    def latency(self) -> float:
-        """Seconds between taking sound and hearing it."""
-        return 0.0
-
     def _tick(self) -> None:
         due = self._clock.nsecsElapsed() * RATE // 1_000_000_000
         # After a stall of the machine the clock goes on from where it stands, as a sound card does.
@@ -104,10 +100,6 @@ class Speaker(QObject):
     def stop(self) -> None:
         """Take no more."""
         self._sink.stop()
-
-    def latency(self) -> float:
-        """Seconds between taking sound and hearing it."""
-        return float(self._sink.bufferSize()) / 4 / RATE
 
 
 def open_output(pull: Pull, parent: QObject | None = None) -> Speaker | SilentClock:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
 
 from notcher.app.theme import Theme, font
 from notcher.audio.tone import cents_of
@@ -34,7 +34,6 @@ class Frame:
     tag_height: float
     cent: float
     points: float
-    right: float
 
     def lane(self, note: Note) -> float:
         """The y of a note's string."""
@@ -272,8 +271,3 @@ def _notched(rect: QRectF) -> QPainterPath:
     path.lineTo(rect.bottomLeft())
     path.closeSubpath()
     return path
-
-
-def small_font(points: float) -> QFont:
-    """The size of signs and labels that go with tags of a size."""
-    return font(max(7.5, points * 0.74))

@@ -107,7 +107,7 @@ class StrandView(QWidget):
         def x_of(time: float) -> float:
             return left + (time - start) * scale
 
-        return Frame(x_of, lanes, tag, (gap - tag - 20) / 430.0, tag * 0.56, float(self.width()))
+        return Frame(x_of, lanes, tag, (gap - tag - 20) / 430.0, tag * 0.56)
 
     def _painter_of_notes(self, project: Project) -> NotePainter:
         return NotePainter(self._theme, self._frame(), project, self._curve)

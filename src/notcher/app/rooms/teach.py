@@ -45,11 +45,6 @@ class LargeTab(QWidget):
         self._theme = theme
         self.update()
 
-    @property
-    def digit_height(self) -> float:
-        """Height of the fret numbers in pixels."""
-        return self._tag * 0.56
-
     def resizeEvent(self, event: object) -> None:  # type: ignore[override]
         self._lay_out()
 
@@ -122,7 +117,7 @@ class LargeTab(QWidget):
         def x_of(time: float) -> float:
             return _EDGE + row.x_of(time) * scale
 
-        frame = Frame(x_of, lanes, tag, tag * 1.5 / 430.0, tag * 0.56, float(self.width()))
+        frame = Frame(x_of, lanes, tag, tag * 1.5 / 430.0, tag * 0.56)
         end = x_of(row.end)
         for y, letter in zip(lanes, project.tuning.letters(), strict=True):
             painter.setPen(QPen(t.color("faint"), 1.6))
