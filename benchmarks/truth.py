@@ -1,6 +1,6 @@
 """A rendered recording's known truth, and how far what was heard agrees with it.
 
-Truth files are made by demo.render and benchmarks.held_out; the program itself never reads them.
+Truth files are made by demo.render and benchmarks.material; the program itself never reads them.
 """
 
 import json
@@ -29,6 +29,7 @@ class Truth:
 
     notes: list[dict[str, Any]]
     offset_cents: float
+    strings: tuple[int, ...] = STANDARD.pitches
 
     @classmethod
     def read(cls, path: Path = DEMO_TRUTH) -> "Truth":

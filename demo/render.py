@@ -28,16 +28,24 @@ CONTROL_STEP = 0.004
 # The sampled pick takes about this long from its key to its sound.
 PICK_LEAD = 0.009
 LEGATO = ("hammer", "pull", "slide")
+LOUD = 116
+# A volume swell rises over SWELL seconds and is heard from SWELL_HEARD on (20 dB below its top).
+SWELL, SWELL_HEARD = 0.35, 0.12
 
 
 @dataclass(frozen=True)
 class Take:
-    """How something is played: tempo, where beat 0 lies in seconds, cents from A = 440, and the guitar's program."""
+    """How something is played: tempo, where beat 0 lies in seconds, cents from A = 440, and the guitar.
+
+    program: the sampled guitar's; muted_program: that of palm-muted notes; strings: MIDI pitch of open strings 1 to 6.
+    """
 
     bpm: float
     first_beat: float
     offset_cents: float
     program: int = 29
+    muted_program: int = 29
+    strings: tuple[int, ...] = OPEN
 
     @property
     def beat(self) -> float:
@@ -113,7 +121,8 @@ def slides_to(notes, i: int) -> int | None:
     """How many frets note i slides to the next note of its string, or None."""
     n = notes[i][2]
     following = next((m[2] for m in notes[i + 1 :] if m[2].string == n.string), None)
-    return following.fret - n.fret if following and following.attack == "slide" else None
+    slid = following and (following.attack == "slide" or "slid-to" in following.marks)
+    return following.fret - n.fret if following and slid else None
 
 
 def lead_midi(notes, take: Take = DEMO) -> mido.MidiFile:
@@ -122,17 +131,21 @@ def lead_midi(notes, take: Take = DEMO) -> mido.MidiFile:
     for string in range(1, 7):
         channel = string - 1
         mine = [m for m in notes if m[2].string == string]
-        events += _channel_setup(channel, take, program=take.program, volume=100)
+        events += channel_setup(channel, take, program=take.program, volume=100)
         sounding: tuple[int, float] | None = None
         for i, (onset, end, n) in enumerate(mine):
-            pitch = OPEN[string - 1] + n.fret + n.sounding
+            pitch = take.strings[string - 1] + n.fret + n.sounding
             if n.attack in LEGATO and sounding:
                 key = sounding[0]
             else:
                 key = pitch
                 struck = max(0.0, onset - PICK_LEAD)
-                events.append((struck, 0, _control(channel, 120, 0)))
-                events.append((struck, 1, _control(channel, 11, 116)))
+                events.append((struck, 0, control(channel, 120, 0)))
+                if take.muted_program != take.program:
+                    muted = "palm-mute" in n.marks or "dead" in n.marks
+                    program = take.muted_program if muted else take.program
+                    events.append((struck, 0, mido.Message("program_change", channel=channel, program=program)))
+                events += _swell(channel, struck) if "swell" in n.marks else [(struck, 1, control(channel, 11, LOUD))]
                 events.append((struck, 2, mido.Message("note_on", channel=channel, note=key, velocity=n.velocity)))
             following = mine[i + 1] if i + 1 < len(mine) else None
             legato = following is not None and following[2].attack in LEGATO
@@ -141,44 +154,47 @@ def lead_midi(notes, take: Take = DEMO) -> mido.MidiFile:
             last = min(end, following[0] - PICK_LEAD - 0.002 if following and not legato else end)
             for t in np.arange(onset if n.attack in LEGATO else onset - PICK_LEAD, last, CONTROL_STEP):
                 cents = float(heard_cents(n, np.array([max(0.0, t - onset)]), end - onset, slide_to, take)[0])
-                events.append((t, 1, _wheel(channel, 100.0 * (pitch - key) + cents)))
+                events.append((t, 1, wheel(channel, 100.0 * (pitch - key) + cents)))
             if n.attack in ("hammer", "pull"):
-                events.append((onset, 1, _control(channel, 11, 127)))
-                events.append((onset + 0.05, 1, _control(channel, 11, 116)))
+                events.append((onset, 1, control(channel, 11, 127)))
+                events.append((onset + 0.05, 1, control(channel, 11, LOUD)))
             sounding = (key, end)
             if not legato:
                 # The finger damps the string: the sampled release would ring on over the next note.
                 gone = min(end, following[0] - PICK_LEAD - 0.016) if following else end
                 for step, volume in enumerate((70, 30, 0)):
-                    events.append((gone + 0.004 * step, -1, _control(channel, 11, volume)))
+                    events.append((gone + 0.004 * step, -1, control(channel, 11, volume)))
                 events.append((gone + 0.012, -1, mido.Message("note_off", channel=channel, note=key)))
                 sounding = None
-    return _file(events)
+    return midi_file(events)
 
 
-def _channel_setup(channel, take, *, program, volume, bank_range=BEND_RANGE):
+def _swell(channel, start):
+    steps = np.linspace(0, 1, 45)
+    return [(start + SWELL * x, 1, control(channel, 11, round(LOUD * x))) for x in steps]
+
+
+def channel_setup(channel, take, *, program, volume, bank_range=BEND_RANGE):
     fine = 8192 + round(take.offset_cents / 100 * 8192)
 
-    def control(number, value):
-        return (0.0, 0, _control(channel, number, value))
-
-    setup = [control(101, 0), control(100, 0), control(6, bank_range), control(38, 0)]
+    values = [(101, 0), (100, 0), (6, bank_range), (38, 0)]
     if channel != 9:
-        setup += [control(101, 0), control(100, 1), control(6, fine >> 7), control(38, fine & 127)]
-    setup += [control(7, volume), control(11, 116), control(91, 0), control(93, 0)]
+        values += [(101, 0), (100, 1), (6, fine >> 7), (38, fine & 127)]
+    values += [(7, volume), (11, LOUD), (91, 0), (93, 0)]
+    setup = [(0.0, 0, control(channel, number, value)) for number, value in values]
     return [*setup, (0.0, 0, mido.Message("program_change", channel=channel, program=program))]
 
 
-def _control(channel, number, value):
+def control(channel, number, value):
     return mido.Message("control_change", channel=channel, control=number, value=value)
 
 
-def _wheel(channel, cents):
+def wheel(channel, cents):
     value = round(cents / (BEND_RANGE * 100) * 8192)
     return mido.Message("pitchwheel", channel=channel, pitch=max(-8192, min(8191, value)))
 
 
-def _file(events):
+def midi_file(events):
     """A MIDI file of timed messages, a tick being half a millisecond."""
     events = sorted(enumerate(events), key=lambda e: (round(e[1][0] * 2000), e[1][1], e[0]))
     midi = mido.MidiFile(ticks_per_beat=1000)
@@ -196,10 +212,10 @@ def backing_midi(take: Take = DEMO) -> dict[str, mido.MidiFile]:
     """Bass, drums, and two chord instruments, each a file of its own so that each has its place in the stereo."""
     dice = random.Random(7)
     parts: dict[str, list] = {name: [] for name in ("bass", "drums", "keys", "rhythm")}
-    parts["bass"] += _channel_setup(0, take, program=33, volume=100)
-    parts["keys"] += _channel_setup(0, take, program=16, volume=80)
-    parts["rhythm"] += _channel_setup(0, take, program=27, volume=90)
-    parts["drums"] += _channel_setup(9, take, program=0, volume=110)
+    parts["bass"] += channel_setup(0, take, program=33, volume=100)
+    parts["keys"] += channel_setup(0, take, program=16, volume=80)
+    parts["rhythm"] += channel_setup(0, take, program=27, volume=90)
+    parts["drums"] += channel_setup(9, take, program=0, volume=110)
 
     def hit(part, channel, beat, key, length, velocity):
         t = max(0.0, take.seconds(beat) + dice.gauss(0, 0.003))
@@ -231,7 +247,7 @@ def backing_midi(take: Take = DEMO) -> dict[str, mido.MidiFile]:
             hit("drums", 9, start + at + 0.5, 42, 0.2, 58)
         if bar % 4 == 1:
             hit("drums", 9, start, 49, 0.2, 84)
-    return {name: _file(events) for name, events in parts.items()}
+    return {name: midi_file(events) for name, events in parts.items()}
 
 
 def synthesize(midi: mido.MidiFile, length: int) -> np.ndarray:
@@ -263,10 +279,11 @@ def truth_notes(notes, take: Take = DEMO) -> list[dict]:
     """What was played, note by note, with the cents of each 5 ms."""
     rows = []
     for i, (onset, end, n) in enumerate(notes, 1):
-        t = np.arange(0, end - onset + 0.005, 0.005)
+        heard = SWELL_HEARD if "swell" in n.marks else 0.0
+        t = np.arange(heard, end - onset + 0.005, 0.005)
         rows.append({
-            "id": f"t{i}", "onset": round(onset, 4), "duration": round(end - onset, 4), "string": n.string,
-            "fret": n.fret, "pitch": OPEN[n.string - 1] + n.fret, "sounding": n.sounding, "attack": n.attack,
+            "id": f"t{i}", "onset": round(onset + heard, 4), "duration": round(end - onset - heard, 4),
+            "string": n.string, "fret": n.fret, "pitch": take.strings[n.string - 1] + n.fret, "sounding": n.sounding, "attack": n.attack,
             "marks": list(n.marks),
             "bend": {"kind": n.kind, "target_cents": n.target} if n.kind else None,
             "vibrato": dict(zip(("rate_hz", "extent_cents", "start"), (n.vib[0], n.vib[1], n.vib[2] * take.beat),

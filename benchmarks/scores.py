@@ -1,0 +1,169 @@
+"""How far what was heard agrees with what was played, summed over any number of phrases.
+
+A note is right with its onset within 50 ms and its fretted pitch within 50 cents (mir_eval, Raffel and others 2014), ends
+ignored. A frame of the contour is right within the tolerance of a note that sounds there, over the frames in which one
+sounds.
+"""
+
+from collections import Counter
+from dataclasses import dataclass, field
+from typing import Any
+
+import mir_eval
+import numpy as np
+from numpy.typing import NDArray
+
+from benchmarks.truth import Truth
+from notcher.listen.notes import HeardNote
+
+Heard = "list[HeardNote] | tuple[HeardNote, ...]"
+_SPANS = list[tuple[float, float, float]]
+
+
+def pitch_accuracy(truth: Truth, cents: NDArray[np.float64]) -> NDArray[np.int64]:
+    """Frames right within 50 cents, within 15 cents, and all in which a note sounds; cents: NaN where none was heard."""
+    counts = np.zeros(3, np.int64)
+    for heard, real in zip(cents, truth.contours(len(cents)), strict=True):
+        if real:
+            away = min(abs(heard - r) for r in real) if np.isfinite(heard) else np.inf
+            counts += (away <= 50, away <= 15, True)
+    return counts
+
+
+def _spans(rows: _SPANS) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    table = np.array(rows, dtype=float).reshape(-1, 3)
+    return table[:, :2], 440.0 * 2 ** ((table[:, 2] - 69) / 12)
+
+
+def matched(truth: Truth, heard: Any) -> list[tuple[dict[str, Any], Any]]:
+    """Pairs of a true note and the heard one of its pitch within 50 ms."""
+    real = truth.pitched()
+    ref: _SPANS = [(n["onset"], n["onset"] + n["duration"], n["pitch"] + n["sounding"]) for n in real]
+    est: _SPANS = [(n.onset, n.end, n.pitch) for n in heard]
+    pairs = mir_eval.transcription.match_notes(
+        *_spans(ref), *_spans(est), onset_tolerance=0.05, pitch_tolerance=50.0, offset_ratio=None
+    )
+    return [(real[i], heard[j]) for i, j in pairs]
+
+
+@dataclass
+class NoteTally:
+    """right, true and heard notes."""
+
+    right: int = 0
+    true: int = 0
+    heard: int = 0
+
+    def add(self, truth: Truth, heard: Any) -> None:
+        """One more phrase."""
+        self.right += len(matched(truth, heard))
+        self.true += len(truth.pitched())
+        self.heard += len(heard)
+
+    @property
+    def precision(self) -> float:
+        """Right of those heard."""
+        return self.right / self.heard if self.heard else 0.0
+
+    @property
+    def recall(self) -> float:
+        """Right of those played."""
+        return self.right / self.true if self.true else 0.0
+
+    @property
+    def f1(self) -> float:
+        """2 right / (true + heard)."""
+        return 2 * self.right / max(1, self.true + self.heard)
+
+
+@dataclass
+class Tally:
+    """Everything the table reports, summed over phrases."""
+
+    frames: NDArray[np.int64] = field(default_factory=lambda: np.zeros(3, np.int64))
+    single: NoteTally = field(default_factory=NoteTally)
+    together: NoteTally = field(default_factory=NoteTally)
+    offsets: list[float] = field(default_factory=list)
+    bends: Counter[str] = field(default_factory=Counter)
+    peaks: list[float] = field(default_factory=list)
+    vibrato: Counter[str] = field(default_factory=Counter)
+    rates: list[float] = field(default_factory=list)
+    extents: list[float] = field(default_factory=list)
+    attacks: Counter[tuple[str, str]] = field(default_factory=Counter)
+
+    def add(self, truth: Truth, cents: NDArray[np.float64], heard: Any, offset: float, *, together: bool) -> None:
+        """One more phrase: its contour (cents each HOP), notes, and tuning offset in cents."""
+        self.frames += pitch_accuracy(truth, cents)
+        (self.together if together else self.single).add(truth, heard)
+        self.offsets.append(abs(offset - truth.offset_cents))
+        pairs = matched(truth, heard)
+        self._add_bends(truth, heard, pairs)
+        self._add_vibrato(truth, heard, pairs)
+        for real, note in pairs:
+            self.attacks[_attack(real["attack"]), _attack(str(note.attack))] += 1
+
+    def _add_bends(self, truth: Truth, heard: Any, pairs: list[tuple[dict[str, Any], Any]]) -> None:
+        real = [n for n in truth.pitched() if n["bend"]]
+        self.bends["true"] += len(real)
+        for t, h in pairs:
+            if t["bend"] and h.bend:
+                self.bends["found"] += 1
+                self.bends["interval right"] += t["bend"]["target_cents"] == h.bend.target_cents
+                self.bends["raised told"] += t["bend"]["kind"].startswith("pre-") == h.bend.starts_raised
+                kind = str(h.bend.kind)
+                self.bends["kind right"] += kind == t["bend"]["kind"] or {kind, t["bend"]["kind"]} == {"unison", "bend"}
+                self.peaks.append(abs((h.bend.peak_cents or 0.0) - max(t["cents_5ms"])))
+        for h in (h for h in heard if h.bend):
+            self.bends["heard"] += 1
+            shared = [min(h.end, n["onset"] + n["duration"]) - max(h.onset, n["onset"]) for n in real]
+            self.bends["false"] += max(shared, default=0.0) < 0.5 * min(0.2, h.end - h.onset)
+
+    def _add_vibrato(self, truth: Truth, heard: Any, pairs: list[tuple[dict[str, Any], Any]]) -> None:
+        self.vibrato["true"] += sum(1 for n in truth.pitched() if n["vibrato"])
+        self.vibrato["heard"] += sum(1 for h in heard if h.vibrato)
+        for t, h in pairs:
+            if t["vibrato"] and h.vibrato:
+                self.vibrato["found"] += 1
+                self.rates.append(abs(t["vibrato"]["rate_hz"] - h.vibrato.rate_hz))
+                self.extents.append(100 * abs(t["vibrato"]["extent_cents"] / h.vibrato.extent_cents - 1))
+
+    def rows(self) -> dict[str, float]:
+        """Every figure by its name; NaN where there was nothing to measure."""
+        b, v = self.bends, self.vibrato
+        attacks = sum(self.attacks.values())
+        return {
+            "contour within 50 cents": _share(self.frames[0], self.frames[2]),
+            "contour within 15 cents": _share(self.frames[1], self.frames[2]),
+            "note F1, one string at a time": self.single.f1,
+            "note F1, strings together": self.together.f1 if self.together.true else float("nan"),
+            "bends found": _share(b["found"], b["true"]),
+            "bends falsely found": _share(b["false"], b["heard"]),
+            "bend peak error, median cents": _middle(self.peaks),
+            "bend interval right": _share(b["interval right"], b["found"]),
+            "bend kind right": _share(b["kind right"], b["found"]),
+            "bend or pre-bend told apart": _share(b["raised told"], b["found"]),
+            "vibrato found": _share(v["found"], v["true"]),
+            "vibrato falsely found": _share(v["heard"] - v["found"], v["heard"]),
+            "vibrato rate error, median Hz": _middle(self.rates),
+            "vibrato extent error, median %": _middle(self.extents),
+            "attack right": _share(sum(n for (a, c), n in self.attacks.items() if a == c), attacks),
+            "attack right, of those not picked": _share(
+                sum(n for (a, c), n in self.attacks.items() if a == c != "pick"),
+                sum(n for (a, _), n in self.attacks.items() if a != "pick"),
+            ),
+            "tuning offset error, median cents": _middle(self.offsets),
+            "tuning offset error, worst cents": max(self.offsets, default=float("nan")),
+        }
+
+
+def _attack(name: str) -> str:
+    """A rake is a pick with something before it, which is judged apart."""
+    return "pick" if name == "rake" else name
+
+
+def _share(part: float, whole: float) -> float:
+    return float(part) / float(whole) if whole else float("nan")
+
+
+def _middle(values: list[float]) -> float:
+    return float(np.median(values)) if values else float("nan")
