@@ -1,8 +1,9 @@
 """The lead taken out of the mix by its place in the stereo image and by its band.
 
-Each cell of the spectrogram is kept as far as left and right agree in size and phase (centre), or as one side
-outweighs the other: the idea of azimuth masks (Barry, Lawlor, Coyle 2004, "Sound source separation: azimuth
-discrimination and resynthesis"), with soft edges.
+Each cell of the spectrogram is kept as far as it fits a source at the lead's place between left and right: the idea of
+azimuth masks (Barry, Lawlor, Coyle 2004, "Sound source separation: azimuth discrimination and resynthesis"), with soft
+edges. Left and right of one panned source are (cos a, sin a) times it, so that what stands at right angles to that
+direction is not the lead's.
 """
 
 import numpy as np
@@ -11,13 +12,18 @@ from numpy.typing import NDArray
 from notcher.audio import RATE
 from notcher.audio.decode import FloatArray
 from notcher.score.errors import ScoreError
-from notcher.score.project import LEAD_CHOICES
+from notcher.score.isolation import Isolation, Seat
 
-_WINDOW = 4096
-_HOP = 1024
-_LOW_HZ = 150.0
-_LOW_HZ_ALONE = 60.0
-_HIGH_HZ = 8000.0
+_WINDOW = 2048
+_HOP = 512
+# Within this share of the width all is kept; from there it fades to nothing at the full width.
+_INNER = 0.45
+_AGREES_FROM, _AGREES_FULLY = 0.8, 0.99
+_BASS_HZ = (35.0, 115.0)
+_LEAD_HZ = (160.0, 2500.0)
+_BASS_DB = -22.0
+
+Cells = NDArray[np.complex64]
 
 
 def is_fake_stereo(samples: FloatArray) -> bool:
@@ -28,48 +34,141 @@ def is_fake_stereo(samples: FloatArray) -> bool:
     return float(np.mean(side**2)) < 1e-5 * float(np.mean(mid**2)) + 1e-14
 
 
-def isolate(samples: FloatArray, choice: str) -> FloatArray:
-    """The lead as mono.
+def is_phase_inverted(samples: FloatArray) -> bool:
+    """Whether right is left turned upside down: mixed to mono it would cancel."""
+    if samples.shape[0] < 2:
+        return False
+    side, mid = samples[0] - samples[1], samples[0] + samples[1]
+    return float(np.mean(mid**2)) < 1e-3 * float(np.mean(side**2))
 
-    samples: shape (1 or 2, n) at RATE. choice: mix, centre, left or right ('auto' is settled by listen).
-    Returns shape (n,). Mono and fake stereo come back filtered only. Raises ScoreError for another choice.
+
+def has_bass(samples: FloatArray) -> bool:
+    """Whether a bass or bass drum plays along: with none, low notes may be the lead's. samples: shape (1 or 2, n)."""
+    from scipy import signal
+
+    mono = samples.mean(axis=0, dtype=np.float32)
+    if len(mono) < _WINDOW:
+        return False
+    hz, power = signal.welch(mono, RATE, nperseg=4096)
+    low, high = (
+        float(power[(hz >= a) & (hz <= b)].sum()) + 1e-15 for a, b in (_BASS_HZ, _LEAD_HZ)
+    )  # fmt: skip
+    return 10 * np.log10(low / high) > _BASS_DB
+
+
+def isolate(samples: FloatArray, isolation: Isolation) -> FloatArray:
+    """The lead as mono, shape (n,).
+
+    samples: shape (1 or 2, n) at RATE. Mono and fake stereo come back filtered only. Raises ScoreError for Seat.AUTO,
+    which is settled by listening first.
     """
-    if choice not in LEAD_CHOICES or choice == "auto":
-        raise ScoreError(f"the lead is isolated as mix, centre, left or right, got '{choice}'")
-    if samples.shape[0] == 1 or is_fake_stereo(samples):
-        return _band(samples.mean(axis=0, dtype=np.float32), _LOW_HZ_ALONE)
-    if choice == "mix":
-        return _band(samples.mean(axis=0, dtype=np.float32), _LOW_HZ)
-    left, right = _stft(samples[0]), _stft(samples[1])
+    return _Split(samples, isolation).mono()
+
+
+def views(samples: FloatArray, isolation: Isolation) -> list[FloatArray]:
+    """What to listen to, mono, shape (n,) each: the lead as isolated, once for each side where it sits on both."""
+    split = _Split(samples, isolation)
+    if isolation.seat is Seat.SIDES and not split.flat:
+        return sorted(split.lead(), key=lambda side: -float(np.mean(side**2)))
+    return [split.mono()]
+
+
+def banded(samples: FloatArray, isolation: Isolation) -> FloatArray:
+    """The whole recording as mono in the lead's band, shape (n,)."""
+    return _istft(_stft(samples.mean(axis=0, dtype=np.float32)) * _band(isolation), samples.shape[1])
+
+
+def rest(samples: FloatArray, isolation: Isolation) -> FloatArray:
+    """What is left when the lead is taken out, shape like samples."""
+    return samples - _Split(samples, isolation).lead()
+
+
+class _Split:
+    """A recording's cells, and how much of each is the lead's."""
+
+    def __init__(self, samples: FloatArray, isolation: Isolation) -> None:
+        if isolation.seat is Seat.AUTO:
+            raise ScoreError("where the lead sits is not found out yet; say where, or measure first")
+        self._samples, self._isolation = samples, isolation
+        self._band = _band(isolation)
+        self.flat = isolation.seat is Seat.MIX or is_fake_stereo(samples)
+        self._angle = (isolation.pan + 1) * np.pi / 4 if isolation.seat is Seat.PAN else np.pi / 4
+
+    def lead(self) -> FloatArray:
+        """The lead where it sits, shape like samples."""
+        n = self._samples.shape[1]
+        if self.flat:
+            return np.stack([_istft(_stft(channel) * self._band, n) for channel in self._samples])
+        left, right = _stft(self._samples[0]), _stft(self._samples[1])
+        if self._isolation.seat is Seat.SIDES:
+            kept = self._softened(1.0 - _agreement(left, right)) * self._band
+            return np.stack([_istft(left * kept, n), _istft(right * kept, n)])
+        one = self._at_pan(left, right)
+        return np.stack([np.cos(self._angle) * one, np.sin(self._angle) * one]).astype(np.float32)
+
+    def mono(self) -> FloatArray:
+        """The lead as mono, as loud as in the channels mixed together."""
+        n = self._samples.shape[1]
+        if self.flat:
+            mixed = self._samples[0] if is_phase_inverted(self._samples) else self._samples.mean(axis=0, dtype=np.float32)
+            return _istft(_stft(mixed) * self._band, n)
+        if self._isolation.seat is Seat.SIDES:
+            return self.lead().mean(axis=0, dtype=np.float32)
+        return (self._at_pan(_stft(self._samples[0]), _stft(self._samples[1])) / np.sqrt(2)).astype(np.float32)
+
+    def _at_pan(self, left: Cells, right: Cells) -> FloatArray:
+        along = np.cos(self._angle) * left + np.sin(self._angle) * right
+        across = np.cos(self._angle) * right - np.sin(self._angle) * left
+        astray = np.abs(across) ** 2 / (np.abs(along) ** 2 + np.abs(across) ** 2 + 1e-12)
+        outer = np.sin(self._isolation.width * np.pi / 4) ** 2
+        inner = np.sin(_INNER * self._isolation.width * np.pi / 4) ** 2
+        kept = self._softened(np.clip((outer - astray) / (outer - inner), 0.0, 1.0))
+        return _istft(along * kept * self._band, self._samples.shape[1])
+
+    def _softened(self, kept: NDArray[np.floating]) -> NDArray[np.float32]:
+        strength = self._isolation.strength
+        return np.asarray(1.0 - strength * (1.0 - kept), dtype=np.float32)
+
+
+def _agreement(left: Cells, right: Cells) -> NDArray[np.float32]:
+    """How far left and right agree in size and phase, cell by cell: 0 (apart) to 1 (the same)."""
     power = np.abs(left) ** 2 + np.abs(right) ** 2 + 1e-12
-    if choice == "centre":
-        agreement = 2.0 * np.real(left * np.conj(right)) / power
-        kept = (left + right) / 2.0 * np.clip((agreement - 0.6) / 0.3, 0.0, 1.0)
-    else:
-        balance = (np.abs(left) ** 2 - np.abs(right) ** 2) / power * (1.0 if choice == "left" else -1.0)
-        kept = (left if choice == "left" else right) * np.clip((balance - 0.1) / 0.5, 0.0, 1.0)
-    return _band(_istft(kept, samples.shape[1]), _LOW_HZ)
+    same = 2.0 * np.real(left * np.conj(right)) / power
+    return np.asarray(np.clip((same - _AGREES_FROM) / (_AGREES_FULLY - _AGREES_FROM), 0.0, 1.0), dtype=np.float32)
 
 
-def rest(samples: FloatArray, choice: str) -> FloatArray:
-    """What is left when the lead is taken out, shape like samples: for hearing what the mask took."""
-    lead = isolate(samples, choice)
-    return samples - lead[None, :]
+def pan_profile(samples: FloatArray) -> tuple[NDArray[np.float64], NDArray[np.float64], float]:
+    """Where sound sits: places from -1 to 1, the share of the sound at each, and the share that sits nowhere clearly.
+
+    samples: shape (2, n). A cell's place is the principal direction of its left and right (taken in phase).
+    """
+    left, right = _stft(samples[0]), _stft(samples[1])
+    hz = np.arange(left.shape[1]) * RATE / _WINDOW
+    within = (hz > 200) & (hz < 4000)
+    left, right = left[:, within], right[:, within]
+    power = np.abs(left) ** 2 + np.abs(right) ** 2 + 1e-12
+    shared, difference = 2 * np.real(left * np.conj(right)), np.abs(left) ** 2 - np.abs(right) ** 2
+    place = 0.5 * np.arctan2(shared, difference) * 4 / np.pi - 1
+    clear = (np.sqrt(shared**2 + difference**2) > 0.9 * power) & (shared > -0.1 * power)
+    weight = np.sqrt(power)
+    total, edges = np.histogram(place, bins=np.linspace(-1.05, 1.05, 43), weights=weight * clear)
+    share = np.convolve(np.pad(total, 1), (0.25, 0.5, 0.25), "valid") / max(float(weight.sum()), 1e-12)
+    return (edges[1:] + edges[:-1]) / 2, share, float((weight * ~clear).sum() / max(float(weight.sum()), 1e-12))
 
 
 def _window() -> NDArray[np.float32]:
     return np.sqrt(0.5 - 0.5 * np.cos(2 * np.pi * np.arange(_WINDOW) / _WINDOW)).astype(np.float32)
 
 
-def _stft(mono: FloatArray) -> NDArray[np.complex64]:
-    padded = np.pad(mono, (_WINDOW, _WINDOW + (-len(mono)) % _HOP))
-    frames = np.lib.stride_tricks.sliding_window_view(padded, _WINDOW)[::_HOP]
+def _stft(mono: FloatArray) -> Cells:
     from scipy import fft
 
+    padded = np.pad(mono, (_WINDOW, _WINDOW + (-len(mono)) % _HOP))
+    frames = np.lib.stride_tricks.sliding_window_view(padded, _WINDOW)[::_HOP]
     return np.asarray(fft.rfft(frames * _window(), axis=1), dtype=np.complex64)
 
 
-def _istft(spectrum: NDArray[np.complex64], length: int) -> FloatArray:
+def _istft(spectrum: Cells, length: int) -> FloatArray:
     from scipy import fft
 
     frames = fft.irfft(spectrum, axis=1).astype(np.float32) * _window()
@@ -80,15 +179,18 @@ def _istft(spectrum: NDArray[np.complex64], length: int) -> FloatArray:
     return out.reshape(-1)[_WINDOW : _WINDOW + length] / 2.0
 
 
-def _band(mono: FloatArray, low_hz: float) -> FloatArray:
-    from scipy import signal
+def _band(isolation: Isolation) -> NDArray[np.float32]:
+    """Gain of each bin: 1 within the band, falling as a fourth-order Butterworth filter's outside it."""
+    hz = np.maximum(np.arange(_WINDOW // 2 + 1) * RATE / _WINDOW, 1.0)
+    low = 1 / np.sqrt(1 + (isolation.low_hz / hz) ** 8)
+    high = 1 / np.sqrt(1 + (hz / isolation.high_hz) ** 8)
+    return np.asarray(low * high, dtype=np.float32)
 
-    sections = signal.butter(4, [low_hz, _HIGH_HZ], "bandpass", fs=RATE, output="sos")
-    return np.asarray(signal.sosfilt(sections, mono), dtype=np.float32)
 
-
-def isolate_between(samples: FloatArray, start: float, end: float, choice: str) -> FloatArray:
-    """The lead between two times in seconds, shape (1, n), isolated with some context so that pieces join."""
+def isolate_between(samples: FloatArray, start: float, end: float, isolation: Isolation, *,
+                    remove: bool = False) -> FloatArray:  # fmt: skip
+    """The lead (or with `remove` all the rest) between two times in seconds, isolated with some context so that pieces
+    join: shape (1, n), or for the rest (channels, n)."""
     context = 0.25
     low = max(0.0, start - context)
     part = samples[:, round(low * RATE) : round((end + context) * RATE)]
@@ -96,5 +198,6 @@ def isolate_between(samples: FloatArray, start: float, end: float, choice: str) 
     if part.shape[1] == 0:
         return np.zeros((1, wanted), np.float32)
     skip = round(start * RATE) - round(low * RATE)
-    out = isolate(part, choice)[skip : skip + wanted]
-    return np.pad(out, (0, wanted - len(out)))[None, :]
+    whole = rest(part, isolation) if remove else isolate(part, isolation)[None, :]
+    out = whole[:, skip : skip + wanted]
+    return np.pad(out, ((0, 0), (0, wanted - out.shape[1])))

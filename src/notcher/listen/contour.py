@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 
 from notcher.audio import RATE
 from notcher.audio.decode import FloatArray
-from notcher.listen.network import PitchGuess, guess_pitch
+from notcher.listen.network import score_pitches
+from notcher.listen.path import Path, best_path, blended
 from notcher.listen.spectrum import HOP, LOW_RATE, Spectra, spectra
 from notcher.score.project import Contour
 
 LOWEST_HZ = 60.0
-LOWEST_MIXED_HZ = 165.0
 HIGHEST_HZ = 1900.0
 _WINDOW = 1024
 _LONG_WINDOW = 2048
@@ -24,6 +24,7 @@ _LONG_BELOW_HZ = 150.0
 _PARTIALS = 8
 _BLOCK = 4000
 _AROUND = 0.024
+_WHOLE_WEIGHT = 0.25
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,69 +56,60 @@ def hz_to_cents(hz: NDArray[np.float64]) -> NDArray[np.float64]:
         return np.where(hz > 0, 6900.0 + 1200.0 * np.log2(hz / 440.0), np.nan)
 
 
-def trace_pitch(mono: FloatArray, *, threshold: float = 0.5, alone: bool = True) -> Trace:
-    """Measure the contour of mono sound at RATE, shape (n,).
+def trace_pitch(views: list[FloatArray], whole: FloatArray | None = None, *, threshold: float,
+                lowest_hz: float) -> Trace:  # fmt: skip
+    """Measure the contour of mono sound at RATE.
 
-    threshold: the network's confidence from which a frame counts as sounding.
-    alone: False in a mix, where nothing below LOWEST_MIXED_HZ is taken for the lead.
+    views: the lead as isolated, shape (n,) each, the clearest first; whole: the mix in the lead's band, if any.
+    threshold: the network's confidence from which a frame counts as sounding. Nothing below lowest_hz is the lead.
     """
     import soxr
 
-    guess = guess_pitch(mono, lowest_hz=LOWEST_HZ if alone else LOWEST_MIXED_HZ)
+    mono = views[0]
     n = int(len(mono) / RATE / HOP)
-    if n == 0 or len(guess.times) == 0:
-        empty = np.full(n, np.nan)
-        return Trace(empty, np.zeros(n), np.full(n, -120.0))
-    guess = _without_jumps(guess)
-    low = soxr.resample(mono, RATE, LOW_RATE).astype(np.float32)
+    scores = [score_pitches(v) for v in views]
+    if n == 0 or not all(len(s.log_p) for s in scores):
+        return Trace(np.full(n, np.nan), np.zeros(n), np.full(n, -120.0))
+    blend = blended(scores, score_pitches(whole) if whole is not None else None, _WHOLE_WEIGHT)
+    low, high = (float(hz_to_cents(np.array(hz))) for hz in (lowest_hz, HIGHEST_HZ))
+    path = best_path(blend, lowest=low, highest=high)
+    sound = soxr.resample(mono, RATE, LOW_RATE).astype(np.float32)
     times = np.arange(n, dtype=np.float64) * HOP
-    confidence = np.interp(times, guess.times, guess.confidence)
-    candidates = _candidates(guess, times)
+    confidence = np.interp(times, path.times, path.confidence)
+    around = _candidates(path, times)
     hz = np.zeros(n)
     level = np.full(n, -120.0)
     for first in range(0, n, _BLOCK):
         rows = slice(first, min(n, first + _BLOCK))
-        short = spectra(low, first_frame=first, n_frames=rows.stop - first, window=_WINDOW)
-        hz[rows], level[rows] = _refine(short, candidates[rows])
+        short = spectra(sound, first_frame=first, n_frames=rows.stop - first, window=_WINDOW)
+        hz[rows], level[rows] = _refine(short, around[rows])
         deep = np.flatnonzero(hz[rows] < _LONG_BELOW_HZ)
         if deep.size:
-            long = spectra(low, first_frame=first, n_frames=rows.stop - first, window=_LONG_WINDOW)
+            long = spectra(sound, first_frame=first, n_frames=rows.stop - first, window=_LONG_WINDOW)
             chosen = Spectra(long.magnitude[deep], long.hz[deep], long.bin_hz)
-            hz[first + deep], level[first + deep] = _refine(chosen, candidates[rows][deep])
+            hz[first + deep], level[first + deep] = _refine(chosen, around[rows][deep])
     voiced = (confidence >= threshold) & (hz >= LOWEST_HZ) & (hz <= HIGHEST_HZ)
     cents = np.where(voiced, hz_to_cents(hz), np.nan)
     return Trace(_without_blips(cents), np.clip(confidence, 0.0, 1.0), level)
 
 
-def _without_jumps(guess: PitchGuess) -> PitchGuess:
-    """Folds single frames that leap an octave or a twelfth away from their surroundings back into them."""
-    from scipy import ndimage
-
-    cents = hz_to_cents(guess.hz)
-    around = ndimage.median_filter(cents, size=7, mode="nearest")
-    away = cents - around
-    hz = guess.hz.copy()
-    for leap in (1200.0, 1902.0, 2400.0):
-        for sign in (1, -1):
-            hit = (np.abs(away - sign * leap) < 80.0) & (guess.confidence < 0.9)
-            hz[hit] *= 2.0 ** (-sign * leap / 1200.0)
-    return PitchGuess(guess.times, hz, guess.confidence)
-
-
-def _candidates(guess: PitchGuess, times: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The network's pitch at each time and shortly before and after it, in Hz, shape (n, 3).
+def _candidates(path: Path, times: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The path's pitch at each time and shortly before and after it, in Hz, shape (n, 3).
 
     The network's window is long, so around a hammered note the true pitch is often one of its neighbours'.
     """
+    known = np.isfinite(path.cents)
+    if not known.any():
+        return np.zeros((len(times), 3))
+    cents = np.interp(path.times, path.times[known], path.cents[known])
     columns = []
     for shift in (0.0, -_AROUND, _AROUND):
-        at = np.clip(times + shift, guess.times[0], guess.times[-1])
-        right = np.clip(np.searchsorted(guess.times, at), 1, len(guess.times) - 1)
-        a, b = guess.hz[right - 1], guess.hz[right]
-        x = (at - guess.times[right - 1]) / (guess.times[right] - guess.times[right - 1])
-        near = np.abs(np.log2(np.maximum(b, 1.0) / np.maximum(a, 1.0))) < 60 / 1200
-        smooth = np.exp((1 - x) * np.log(np.maximum(a, 1.0)) + x * np.log(np.maximum(b, 1.0)))
-        columns.append(np.where(near, smooth, np.where(x < 0.5, a, b)))
+        at = np.clip(times + shift, path.times[0], path.times[-1])
+        right = np.clip(np.searchsorted(path.times, at), 1, len(path.times) - 1)
+        a, b = cents[right - 1], cents[right]
+        x = (at - path.times[right - 1]) / (path.times[right] - path.times[right - 1])
+        smooth = np.where(np.abs(b - a) < 60, (1 - x) * a + x * b, np.where(x < 0.5, a, b))
+        columns.append(440.0 * 2.0 ** ((smooth - 6900.0) / 1200.0))
     return np.stack(columns, axis=1)
 
 

@@ -8,14 +8,15 @@ import numpy as np
 
 from notcher.audio import RATE
 from notcher.audio.decode import Audio, AudioError, FloatArray
-from notcher.audio.lead import is_fake_stereo, isolate
-from notcher.listen.contour import Trace, trace_pitch
-from notcher.listen.network import guess_pitch
+from notcher.audio.lead import banded, has_bass, views
+from notcher.listen.contour import LOWEST_HZ, Trace, trace_pitch
 from notcher.listen.notes import HeardNote, energy_db, offset_of, read_notes
 from notcher.listen.offset import Offset
 from notcher.listen.onsets import onset_strength
+from notcher.listen.seat import propose_isolation
 from notcher.listen.segments import Segment, segment
 from notcher.listen.spectrum import HOP
+from notcher.score.isolation import Isolation, Seat
 
 log = logging.getLogger(__name__)
 
@@ -29,12 +30,12 @@ class CancelledError(Exception):
 
 @dataclass(frozen=True, eq=False)
 class Heard:
-    """What was heard. lead: how it was isolated (never 'auto'); trace covers the whole recording."""
+    """What was heard. lead: how it was isolated (never Seat.AUTO); trace covers the whole recording."""
 
     notes: tuple[HeardNote, ...]
     trace: Trace
     offset: Offset
-    lead: str
+    lead: Isolation
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,17 +45,18 @@ class _Ear:
     threshold: float
     strike: float
     rise_db: float
+    lowest_hz: float
     alone: bool
 
 
-_ALONE = _Ear(threshold=0.35, strike=0.35, rise_db=0.0, alone=True)
-_MIXED = _Ear(threshold=0.35, strike=0.3, rise_db=2.5, alone=False)
+_ALONE = _Ear(threshold=0.35, strike=0.35, rise_db=0.0, lowest_hz=LOWEST_HZ, alone=True)
+_MIXED = _Ear(threshold=0.35, strike=0.3, rise_db=2.5, lowest_hz=140.0, alone=False)
 
 
 def listen(
     audio: Audio,
     *,
-    lead: str = "auto",
+    lead: Isolation = Isolation(),
     start: float = 0.0,
     end: float | None = None,
     progress: Callable[[float], None] | None = None,
@@ -69,9 +71,9 @@ def listen(
         raise AudioError(
             f"nothing lies between {start:.1f} s and {end:.1f} s; the recording lasts {audio.duration:.1f} s"
         )
-    if lead == "auto":
-        lead = propose_lead(audio.between(start, end))
-    ear = _ALONE if is_fake_stereo(audio.between(start, end)) else _MIXED
+    if lead.seat is Seat.AUTO:
+        lead = propose_isolation(audio.between(start, end))
+    ear = _MIXED if has_bass(audio.between(start, end)) else _ALONE
     n = int(audio.duration / HOP)
     cents, confidence, level = np.full(n, np.nan), np.zeros(n), np.full(n, -120.0)
     flux, energy = np.zeros(n), np.full(n, -100.0)
@@ -80,8 +82,11 @@ def listen(
         if cancelled and cancelled():
             raise CancelledError
         low, high = max(start, at - _MARGIN_S), min(end, at + _BLOCK_S + _MARGIN_S)
-        mono = isolate(audio.between(low, high), lead)
-        trace = trace_pitch(mono, threshold=ear.threshold, alone=ear.alone)
+        part = audio.between(low, high)
+        heard = views(part, lead)
+        whole = banded(part, lead) if lead.seat is not Seat.MIX and not ear.alone else None
+        trace = trace_pitch(heard, whole, threshold=ear.threshold, lowest_hz=ear.lowest_hz)
+        mono = heard[0]
         first, skip = round(at / HOP), round(at / HOP) - round(low / HOP)
         count = max(0, min(len(trace) - skip, round(min(_BLOCK_S, end - at) / HOP), n - first))
         rows, source = slice(first, first + count), slice(skip, skip + count)
@@ -130,27 +135,3 @@ def _with_starts(trace: Trace, segments: list[Segment]) -> Trace:
         if first < s.start:
             cents[first : s.start] = trace.cents[s.start]
     return Trace(cents, trace.confidence, trace.level)
-
-
-def propose_lead(samples: FloatArray) -> str:
-    """Where the lead sits: the choice under which the network is surest over the loudest 20 seconds.
-
-    samples: shape (1 or 2, n). Returns mix, centre, left or right.
-    """
-    if is_fake_stereo(samples):
-        return "mix"
-    length = 20 * RATE
-    best_start = 0
-    if samples.shape[1] > length:
-        blocks = (samples[:, : samples.shape[1] // RATE * RATE].reshape(samples.shape[0], -1, RATE) ** 2).mean(
-            axis=(0, 2)
-        )
-        best_start = int(np.argmax(np.convolve(blocks, np.ones(20), "valid"))) * RATE
-    excerpt = samples[:, best_start : best_start + length]
-    scores = {}
-    for choice in ("centre", "left", "right"):
-        guess = guess_pitch(isolate(excerpt, choice))
-        in_range = (guess.hz > 150) & (guess.hz < 1500)
-        scores[choice] = float(np.mean(guess.confidence * in_range)) if len(guess.hz) else 0.0
-    scores["centre"] += 0.05
-    return max(scores, key=lambda c: scores[c])

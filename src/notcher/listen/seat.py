@@ -1,0 +1,69 @@
+"""Where the lead sits between left and right, and whether anything plays along: proposed from the sound."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from notcher.audio import RATE
+from notcher.audio.decode import FloatArray
+from notcher.audio.lead import has_bass, is_fake_stereo, pan_profile, views
+from notcher.listen.network import PITCHES_HZ, STEP, score_pitches
+from notcher.score.isolation import Isolation, Seat
+
+_EXCERPT_S = 12
+_LOWEST_HZ, _HIGHEST_HZ = 165.0, 1500.0
+_LOW_ALONE_HZ = 60.0
+# Chosen on the development phrases.
+_LEAST_SHARE = 0.02
+_MOST_PLACES = 3
+_UNCLEAR, _SIDES_BONUS = 0.22, 1.7
+
+
+def propose_isolation(samples: FloatArray) -> Isolation:
+    """The place whose sound carries the most of one clear line, over the loudest seconds.
+
+    samples: shape (1 or 2, n) at RATE. Mono and fake stereo come back as Seat.MIX.
+    """
+    low_hz = Isolation().low_hz if has_bass(samples) else _LOW_ALONE_HZ
+    if is_fake_stereo(samples):
+        return Isolation(Seat.MIX, low_hz=low_hz)
+    excerpt = _loudest(samples)
+    places, share, unclear = pan_profile(excerpt)
+    peaks = [i for i in range(1, len(share) - 1) if share[i] >= share[i - 1] and share[i] > share[i + 1]]
+    peaks = [i for i in sorted(peaks, key=lambda i: -share[i])[:_MOST_PLACES] if share[i] > _LEAST_SHARE]
+    found = [Isolation(Seat.PAN, pan=round(float(np.clip(places[i], -1, 1)), 2), low_hz=low_hz) for i in peaks]
+    found = [i if abs(i.pan) > 0.09 else replace(i, pan=0.0) for i in found]
+    if not any(i.pan == 0.0 for i in found):
+        found.append(Isolation(Seat.PAN, low_hz=low_hz))
+    sides = Isolation(Seat.SIDES, low_hz=low_hz)
+    scores = {i: _line(excerpt, i) for i in found}
+    if unclear > _UNCLEAR:
+        scores[sides] = _SIDES_BONUS * _line(excerpt, sides)
+    return max(scores, key=lambda i: scores[i])
+
+
+def _loudest(samples: FloatArray) -> FloatArray:
+    n = _EXCERPT_S * RATE
+    if samples.shape[1] <= n:
+        return samples
+    step = RATE // 10
+    power = (samples[:, : samples.shape[1] // step * step].reshape(samples.shape[0], -1, step) ** 2).mean(axis=(0, 2))
+    at = int(np.argmax(np.convolve(power, np.ones(_EXCERPT_S * 10), "valid"))) * step
+    return samples[:, at : at + n]
+
+
+def _line(samples: FloatArray, isolation: Isolation) -> float:
+    """How loud a clear line in a lead's range is, in what this isolation leaves."""
+    total = 0.0
+    sounds = views(samples, isolation)
+    for mono in sounds:
+        scores = score_pitches(mono)
+        if not len(scores.log_p):
+            continue
+        hz = PITCHES_HZ[np.argmax(scores.log_p, axis=1)]
+        squared = np.concatenate(([0.0], np.cumsum(mono.astype(np.float64) ** 2)))
+        at = np.clip((np.arange(len(hz)) * STEP * RATE).astype(int), 0, len(mono) - 1)
+        upto = np.minimum(at + 512, len(mono))
+        loud = np.sqrt((squared[upto] - squared[at]) / np.maximum(upto - at, 1))
+        total += float(np.mean(scores.confidence * ((hz > _LOWEST_HZ) & (hz < _HIGHEST_HZ)) * loud))
+    return total / len(sounds)

@@ -1,0 +1,78 @@
+"""How the lead is taken out of the recording: where it sits between left and right, its band, and how hard."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from notcher.score.errors import ScoreError
+
+LOWEST_HZ, HIGHEST_HZ = 40.0, 16000.0
+
+
+class Seat(StrEnum):
+    """Where the lead sits: to be found out, everywhere, at one place between left and right, or on both sides."""
+
+    AUTO = "auto"
+    MIX = "mix"
+    PAN = "pan"
+    SIDES = "sides"
+
+
+@dataclass(frozen=True, slots=True)
+class Isolation:
+    """pan: -1 (left) to 1 (right), and width: how far around it still counts, both for Seat.PAN only.
+
+    low_hz, high_hz: the band that is kept. strength: 0 (nothing is taken away) to 1 (all that does not fit).
+    """
+
+    seat: Seat = Seat.AUTO
+    pan: float = 0.0
+    width: float = 0.5
+    low_hz: float = 150.0
+    high_hz: float = 8000.0
+    strength: float = 1.0
+
+    def __post_init__(self) -> None:
+        if not -1 <= self.pan <= 1:
+            raise ScoreError(f"the lead's place goes from -1 (left) to 1 (right), got {self.pan}")
+        if not 0.05 <= self.width <= 1:
+            raise ScoreError(f"the width around the lead's place goes from 0.05 to 1, got {self.width}")
+        if not LOWEST_HZ <= self.low_hz < self.high_hz <= HIGHEST_HZ:
+            raise ScoreError(
+                f"the lead's band lies within {LOWEST_HZ:g} to {HIGHEST_HZ:g} Hz, lower end first, "
+                f"got {self.low_hz:g} to {self.high_hz:g} Hz"
+            )
+        if not 0 <= self.strength <= 1:
+            raise ScoreError(f"the strength goes from 0 to 1, got {self.strength}")
+
+    @classmethod
+    def named(cls, name: str) -> "Isolation":
+        """One of the names of NAMED_ISOLATIONS. Raises ScoreError for another."""
+        try:
+            return NAMED_ISOLATIONS[name]
+        except KeyError:
+            raise ScoreError(f"the lead is one of {', '.join(NAMED_ISOLATIONS)}, got '{name}'") from None
+
+    @property
+    def words(self) -> str:
+        """Where the lead sits, as a phrase: 'in the centre', '47 % left'."""
+        match self.seat:
+            case Seat.AUTO:
+                return "not found out yet"
+            case Seat.MIX:
+                return "everywhere"
+            case Seat.SIDES:
+                return "on both sides"
+            case Seat.PAN:
+                if abs(self.pan) < 0.05:
+                    return "in the centre"
+                return f"{abs(self.pan) * 100:.0f} % {'left' if self.pan < 0 else 'right'}"
+
+
+NAMED_ISOLATIONS = {
+    "auto": Isolation(),
+    "mix": Isolation(Seat.MIX),
+    "centre": Isolation(Seat.PAN),
+    "left": Isolation(Seat.PAN, pan=-0.6, width=0.6),
+    "right": Isolation(Seat.PAN, pan=0.6, width=0.6),
+    "sides": Isolation(Seat.SIDES),
+}
