@@ -29,7 +29,7 @@ class Hand:
         """All places of the scale in position on strings 4 to 1, from low to high."""
         found = [
             (s, f)
-            for s in (5, 4, 3, 2, 1)
+            for s in (4, 3, 2, 1)
             for f in range(self.position, self.position + (5 if s == 2 else 4))
             if self.in_scale(s, f)
         ]

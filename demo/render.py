@@ -29,8 +29,8 @@ CONTROL_STEP = 0.004
 PICK_LEAD = 0.009
 LEGATO = ("hammer", "pull", "slide")
 LOUD = 116
-# A volume swell rises over SWELL seconds and is heard from SWELL_HEARD on (20 dB below its top).
-SWELL, SWELL_HEARD = 0.35, 0.12
+# A volume swell rises over SWELL seconds and is heard from SWELL_HEARD on (an amplifier lifts its first part).
+SWELL, SWELL_HEARD = 0.35, 0.06
 
 
 @dataclass(frozen=True)

@@ -19,7 +19,7 @@ _HOP = 512
 # Within this share of the width all is kept; from there it fades to nothing at the full width.
 _INNER = 0.45
 _AGREES_FROM, _AGREES_FULLY = 0.8, 0.99
-_BASS_HZ = (35.0, 115.0)
+_BASS_HZ = (35.0, 78.0)
 _LEAD_HZ = (160.0, 2500.0)
 _BASS_DB = -22.0
 

@@ -4,7 +4,7 @@ The network hears which note it is, even in a mix, but its step is 16 ms and its
 instantaneous frequencies of the first partials say the pitch to about a cent.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +14,7 @@ from notcher.audio.decode import FloatArray
 from notcher.listen.network import score_pitches
 from notcher.listen.path import Path, best_path, blended
 from notcher.listen.spectrum import HOP, LOW_RATE, Spectra, spectra
+from notcher.listen.voicing import sounding
 from notcher.score.project import Contour
 
 LOWEST_HZ = 60.0
@@ -25,22 +26,51 @@ _PARTIALS = 8
 _BLOCK = 4000
 _AROUND = 0.024
 _WHOLE_WEIGHT = 0.25
+_LOWEST_BIN_HZ = 150.0
+_SOUNDS = 0.15
 
 
 @dataclass(frozen=True, eq=False)
 class Trace:
     """A measured contour, frames HOP seconds apart from 0.
 
-    cents: above MIDI pitch 0 at A = 440, NaN where nothing sounds; confidence: 0 to 1;
-    level: energy of the lead's own partials in dB; each shape (n_frames,).
+    cents: above MIDI pitch 0 at A = 440, NaN where nothing sounds; confidence: that the lead sounds there, 0 to 1;
+    level: energy of the lead's own partials in dB; share: of the likelihood that lay with this pitch, 0 to 1;
+    purity: share of the spectrum that its partials make up, 0 to 1; each shape (n_frames,).
     """
 
     cents: NDArray[np.float64]
     confidence: NDArray[np.float64]
     level: NDArray[np.float64]
+    share: NDArray[np.float64]
+    purity: NDArray[np.float64]
+
+    @classmethod
+    def silent(cls, n: int) -> "Trace":
+        """n frames in which nothing sounds."""
+        return cls(np.full(n, np.nan), np.zeros(n), np.full(n, -120.0), np.zeros(n), np.zeros(n))
 
     def __len__(self) -> int:
         return len(self.cents)
+
+    def part(self, rows: slice) -> "Trace":
+        """Some of its frames."""
+        return Trace(self.cents[rows], self.confidence[rows], self.level[rows], self.share[rows], self.purity[rows])
+
+    def put(self, first: int, other: "Trace") -> None:
+        """Write another trace's frames into this one from a frame on."""
+        rows = slice(first, first + len(other))
+        for mine, theirs in zip(self._columns(), other._columns(), strict=True):
+            mine[rows] = theirs
+
+    def _columns(self) -> tuple[NDArray[np.float64], ...]:
+        return (self.cents, self.confidence, self.level, self.share, self.purity)
+
+    def sounding(self) -> "Trace":
+        """This trace with its pitch only where the lead sounds, and with how likely that is for its confidence."""
+        sure = sounding(self.confidence, self.share, self.purity, self.level)
+        cents = np.where((sure >= _SOUNDS) & np.isfinite(self.cents), self.cents, np.nan)
+        return replace(self, cents=_without_blips(cents), confidence=sure)
 
     def stored(self) -> Contour:
         """As the project keeps it."""
@@ -56,12 +86,11 @@ def hz_to_cents(hz: NDArray[np.float64]) -> NDArray[np.float64]:
         return np.where(hz > 0, 6900.0 + 1200.0 * np.log2(hz / 440.0), np.nan)
 
 
-def trace_pitch(views: list[FloatArray], whole: FloatArray | None = None, *, threshold: float,
-                lowest_hz: float) -> Trace:  # fmt: skip
-    """Measure the contour of mono sound at RATE.
+def trace_pitch(views: list[FloatArray], whole: FloatArray | None = None, *, lowest_hz: float) -> Trace:
+    """Measure the contour of mono sound at RATE: a pitch for every frame, whether the lead sounds there or not.
 
     views: the lead as isolated, shape (n,) each, the clearest first; whole: the mix in the lead's band, if any.
-    threshold: the network's confidence from which a frame counts as sounding. Nothing below lowest_hz is the lead.
+    Nothing below lowest_hz is the lead. The confidence is the network's; Trace.sounding judges where the lead sounds.
     """
     import soxr
 
@@ -69,28 +98,26 @@ def trace_pitch(views: list[FloatArray], whole: FloatArray | None = None, *, thr
     n = int(len(mono) / RATE / HOP)
     scores = [score_pitches(v) for v in views]
     if n == 0 or not all(len(s.log_p) for s in scores):
-        return Trace(np.full(n, np.nan), np.zeros(n), np.full(n, -120.0))
+        return Trace.silent(n)
     blend = blended(scores, score_pitches(whole) if whole is not None else None, _WHOLE_WEIGHT)
     low, high = (float(hz_to_cents(np.array(hz))) for hz in (lowest_hz, HIGHEST_HZ))
     path = best_path(blend, lowest=low, highest=high)
     sound = soxr.resample(mono, RATE, LOW_RATE).astype(np.float32)
     times = np.arange(n, dtype=np.float64) * HOP
-    confidence = np.interp(times, path.times, path.confidence)
     around = _candidates(path, times)
-    hz = np.zeros(n)
-    level = np.full(n, -120.0)
+    hz, level, purity = np.zeros(n), np.full(n, -120.0), np.zeros(n)
     for first in range(0, n, _BLOCK):
         rows = slice(first, min(n, first + _BLOCK))
         short = spectra(sound, first_frame=first, n_frames=rows.stop - first, window=_WINDOW)
-        hz[rows], level[rows] = _refine(short, around[rows])
+        hz[rows], level[rows], purity[rows] = _refine(short, around[rows])
         deep = np.flatnonzero(hz[rows] < _LONG_BELOW_HZ)
         if deep.size:
             long = spectra(sound, first_frame=first, n_frames=rows.stop - first, window=_LONG_WINDOW)
             chosen = Spectra(long.magnitude[deep], long.hz[deep], long.bin_hz)
-            hz[first + deep], level[first + deep] = _refine(chosen, around[rows][deep])
-    voiced = (confidence >= threshold) & (hz >= LOWEST_HZ) & (hz <= HIGHEST_HZ)
-    cents = np.where(voiced, hz_to_cents(hz), np.nan)
-    return Trace(_without_blips(cents), np.clip(confidence, 0.0, 1.0), level)
+            hz[first + deep], level[first + deep], purity[first + deep] = _refine(chosen, around[rows][deep])
+    cents = np.where((hz >= LOWEST_HZ) & (hz <= HIGHEST_HZ), hz_to_cents(hz), np.nan)
+    confidence = np.clip(np.interp(times, path.times, path.confidence), 0.0, 1.0)
+    return Trace(cents, confidence, level, np.interp(times, path.times, path.share), purity)
 
 
 def _candidates(path: Path, times: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -113,8 +140,11 @@ def _candidates(path: Path, times: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.stack(columns, axis=1)
 
 
-def _refine(s: Spectra, candidates: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """The best candidate of each frame, made fine: Hz, and the energy of its partials in dB, each shape (n,)."""
+def _refine(
+    s: Spectra, candidates: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    """The best candidate of each frame, made fine: Hz, the energy of its partials in dB, and their share of all above
+    _LOWEST_BIN_HZ; each shape (n,)."""
     salience = np.stack([_salience(s, candidates[:, k]) for k in range(candidates.shape[1])], axis=1)
     salience[:, 0] *= 1.05
     best = candidates[np.arange(len(candidates)), np.argmax(salience, axis=1)]
@@ -127,7 +157,10 @@ def _refine(s: Spectra, candidates: NDArray[np.float64]) -> tuple[NDArray[np.flo
     kept = weight * close
     total = kept.sum(axis=1)
     fine = np.where(total > 0, (hz * kept).sum(axis=1) / np.maximum(total, 1e-12), fine)
-    return fine, 20 * np.log10(np.sqrt((weight**2).sum(axis=1)) + 1e-6)
+    power = (weight**2).sum(axis=1)
+    # A Hann window spreads a partial's power over three bins, half as much again as its peak.
+    share = 1.5 * power / ((s.magnitude[:, round(_LOWEST_BIN_HZ / s.bin_hz) :] ** 2).sum(axis=1) + 1e-9)
+    return fine, 10 * np.log10(power + 1e-12), share
 
 
 def _salience(s: Spectra, f0: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -2,7 +2,7 @@
 
 import logging
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -42,15 +42,14 @@ class Heard:
 class _Ear:
     """How to listen: alone, or in a mix, where drums and chords must not count as notes."""
 
-    threshold: float
     strike: float
     rise_db: float
     lowest_hz: float
     alone: bool
 
 
-_ALONE = _Ear(threshold=0.35, strike=0.35, rise_db=0.0, lowest_hz=LOWEST_HZ, alone=True)
-_MIXED = _Ear(threshold=0.35, strike=0.3, rise_db=2.5, lowest_hz=140.0, alone=False)
+_ALONE = _Ear(strike=0.35, rise_db=0.0, lowest_hz=LOWEST_HZ, alone=True)
+_MIXED = _Ear(strike=0.3, rise_db=2.5, lowest_hz=140.0, alone=False)
 
 
 def listen(
@@ -75,7 +74,7 @@ def listen(
         lead = propose_isolation(audio.between(start, end))
     ear = _MIXED if has_bass(audio.between(start, end)) else _ALONE
     n = int(audio.duration / HOP)
-    cents, confidence, level = np.full(n, np.nan), np.zeros(n), np.full(n, -120.0)
+    raw = Trace.silent(n)
     flux, energy = np.zeros(n), np.full(n, -100.0)
     at = start
     while at < end:
@@ -85,17 +84,17 @@ def listen(
         part = audio.between(low, high)
         heard = views(part, lead)
         whole = banded(part, lead) if lead.seat is not Seat.MIX and not ear.alone else None
-        trace = trace_pitch(heard, whole, threshold=ear.threshold, lowest_hz=ear.lowest_hz)
+        trace = trace_pitch(heard, whole, lowest_hz=ear.lowest_hz)
         mono = heard[0]
         first, skip = round(at / HOP), round(at / HOP) - round(low / HOP)
         count = max(0, min(len(trace) - skip, round(min(_BLOCK_S, end - at) / HOP), n - first))
         rows, source = slice(first, first + count), slice(skip, skip + count)
-        cents[rows], confidence[rows], level[rows] = trace.cents[source], trace.confidence[source], trace.level[source]
+        raw.put(first, trace.part(source))
         flux[rows], energy[rows] = onset_strength(mono)[source], energy_db(mono)[source]
         at += _BLOCK_S
         if progress:
             progress(min(1.0, (at - start) / (end - start)))
-    trace = Trace(cents, confidence, level)
+    trace = raw.sounding()
     segments = segment(trace, flux, strike=ear.strike, rise_db=ear.rise_db)
     if not ear.alone:
         segments = _of_the_lead(trace, segments)
@@ -134,4 +133,4 @@ def _with_starts(trace: Trace, segments: list[Segment]) -> Trace:
         first = round(s.onset / HOP)
         if first < s.start:
             cents[first : s.start] = trace.cents[s.start]
-    return Trace(cents, trace.confidence, trace.level)
+    return replace(trace, cents=cents)
