@@ -5,17 +5,23 @@ of its own. The sampled guitar's keys lie within about 2 cents of where they sho
 two programs; measured on steady notes with a long transform), which is part of every figure.
 """
 
+import hashlib
 import random
 import shutil
+import sys
 from dataclasses import dataclass, replace
 from functools import cached_property
+from pathlib import Path
 
 import numpy as np
 import pedalboard as pb
+from demo import render
 from demo.render import RATE, SOUNDFONT, Take, amplified, humanized, lead_midi, panned, synthesize, truth_notes
 from demo.solo import Played
 from numpy.typing import NDArray
 
+from benchmarks import backing as backing_part
+from benchmarks import cells, plans
 from benchmarks.backing import backing
 from benchmarks.cells import Hand
 from benchmarks.plans import PLANS, Plan
@@ -59,6 +65,12 @@ class Case:
             f"{self.plan.name}: {self.take.bpm:.0f} bpm, {self.sound}, {self.effect}, {self.seat}, {self.tuning}, "
             f"{self.take.offset_cents:+.0f} cents"
         )
+
+    @property
+    def key(self) -> str:
+        """A name for files that changes with anything the sound is made of."""
+        made_of = [Path(m.__file__).read_bytes() for m in (cells, plans, backing_part, render, sys.modules[__name__])]
+        return hashlib.sha256(b"".join([*made_of, repr((self.plan.name, self.take, self.tuning, self.sound, self.effect, self.seat, self.tonic, self.drive_db, self.seed)).encode()])).hexdigest()[:20]
 
     @cached_property
     def _notes(self) -> tuple[list[tuple[float, float, Played]], float]:

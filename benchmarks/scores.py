@@ -102,6 +102,18 @@ class Tally:
         for real, note in pairs:
             self.attacks[_attack(real["attack"]), _attack(str(note.attack))] += 1
 
+    def join(self, other: "Tally") -> None:
+        """All of another tally."""
+        self.frames = self.frames + other.frames
+        for mine, theirs in ((self.single, other.single), (self.together, other.together)):
+            mine.right, mine.true, mine.heard = (
+                mine.right + theirs.right, mine.true + theirs.true, mine.heard + theirs.heard
+            )  # fmt: skip
+        for name in ("offsets", "peaks", "rates", "extents"):
+            getattr(self, name).extend(getattr(other, name))
+        for name in ("bends", "vibrato", "attacks"):
+            getattr(self, name).update(getattr(other, name))
+
     def _add_bends(self, truth: Truth, heard: Any, pairs: list[tuple[dict[str, Any], Any]]) -> None:
         real = [n for n in truth.pitched() if n["bend"]]
         self.bends["true"] += len(real)

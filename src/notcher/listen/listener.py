@@ -1,4 +1,4 @@
-"""The whole way from a recording to heard notes, in blocks so that a long recording takes bounded memory."""
+"""The whole way from a recording to heard notes: frames measured in blocks, then read as notes."""
 
 import logging
 from collections.abc import Callable
@@ -6,26 +6,22 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from notcher.audio import RATE
-from notcher.audio.decode import Audio, AudioError, FloatArray
-from notcher.audio.lead import banded, has_bass, views
-from notcher.listen.contour import LOWEST_HZ, Trace, trace_pitch
-from notcher.listen.notes import HeardNote, energy_db, offset_of, read_notes
+from notcher.audio.decode import Audio, AudioError
+from notcher.listen.contour import Trace
+from notcher.listen.frames import CancelledError, Frames, measure_frames
+from notcher.listen.notes import HeardNote, offset_of, read_notes
 from notcher.listen.offset import Offset
-from notcher.listen.onsets import onset_strength
 from notcher.listen.seat import propose_isolation
 from notcher.listen.segments import Segment, segment
 from notcher.listen.spectrum import HOP
 from notcher.score.isolation import Isolation, Seat
 
+__all__ = ["CancelledError", "Heard", "listen", "read_frames"]
+
 log = logging.getLogger(__name__)
 
-_BLOCK_S = 40.0
-_MARGIN_S = 1.0
-
-
-class CancelledError(Exception):
-    """The person stopped the measuring."""
+_STRIKE_ALONE, _STRIKE_MIXED = 0.35, 0.3
+_RISE_DB_MIXED = 2.5
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,20 +32,6 @@ class Heard:
     trace: Trace
     offset: Offset
     lead: Isolation
-
-
-@dataclass(frozen=True, slots=True)
-class _Ear:
-    """How to listen: alone, or in a mix, where drums and chords must not count as notes."""
-
-    strike: float
-    rise_db: float
-    lowest_hz: float
-    alone: bool
-
-
-_ALONE = _Ear(strike=0.35, rise_db=0.0, lowest_hz=LOWEST_HZ, alone=True)
-_MIXED = _Ear(strike=0.3, rise_db=2.5, lowest_hz=140.0, alone=False)
 
 
 def listen(
@@ -72,31 +54,20 @@ def listen(
         )
     if lead.seat is Seat.AUTO:
         lead = propose_isolation(audio.between(start, end))
-    ear = _MIXED if has_bass(audio.between(start, end)) else _ALONE
-    n = int(audio.duration / HOP)
-    raw = Trace.silent(n)
-    flux, energy = np.zeros(n), np.full(n, -100.0)
-    at = start
-    while at < end:
-        if cancelled and cancelled():
-            raise CancelledError
-        low, high = max(start, at - _MARGIN_S), min(end, at + _BLOCK_S + _MARGIN_S)
-        part = audio.between(low, high)
-        heard = views(part, lead)
-        whole = banded(part, lead) if lead.seat is not Seat.MIX and not ear.alone else None
-        trace = trace_pitch(heard, whole, lowest_hz=ear.lowest_hz)
-        mono = heard[0]
-        first, skip = round(at / HOP), round(at / HOP) - round(low / HOP)
-        count = max(0, min(len(trace) - skip, round(min(_BLOCK_S, end - at) / HOP), n - first))
-        rows, source = slice(first, first + count), slice(skip, skip + count)
-        raw.put(first, trace.part(source))
-        flux[rows], energy[rows] = onset_strength(mono)[source], energy_db(mono)[source]
-        at += _BLOCK_S
+    frames = Frames.empty(0.0, lead, alone=True)
+    for known, share in measure_frames(audio, lead, start=start, end=end, cancelled=cancelled):
+        frames = known
         if progress:
-            progress(min(1.0, (at - start) / (end - start)))
-    trace = raw.sounding()
-    segments = segment(trace, flux, strike=ear.strike, rise_db=ear.rise_db)
-    if not ear.alone:
+            progress(share)
+    return read_frames(frames)
+
+
+def read_frames(frames: Frames) -> Heard:
+    """Read the notes out of measured frames. Raises AudioError where no lead can be heard in them."""
+    trace = frames.trace.sounding()
+    strike, rise = (_STRIKE_ALONE, 0.0) if frames.alone else (_STRIKE_MIXED, _RISE_DB_MIXED)
+    segments = segment(trace, frames.flux, strike=strike, rise_db=rise)
+    if not frames.alone:
         segments = _of_the_lead(trace, segments)
     if not segments:
         raise AudioError(
@@ -104,8 +75,8 @@ def listen(
             "(--lead mix, centre, left or right)"
         )
     offset = offset_of(trace, segments)
-    notes = read_notes(trace, segments, energy, offset)
-    return Heard(tuple(notes), _with_starts(trace, segments), offset, lead)
+    notes = read_notes(trace, segments, frames.energy, offset)
+    return Heard(tuple(notes), _with_starts(trace, segments), offset, frames.lead)
 
 
 def _of_the_lead(trace: Trace, segments: list[Segment]) -> list[Segment]:

@@ -6,8 +6,6 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from notcher.audio import RATE
-from notcher.audio.decode import FloatArray
 from notcher.listen.contour import Trace
 from notcher.listen.offset import Offset, tuning_offset
 from notcher.listen.segments import Segment
@@ -48,17 +46,6 @@ def offset_of(trace: Trace, segments: list[Segment]) -> Offset:
                 levels.append(float(np.median(piece)))
                 weights.append(float(np.mean(trace.confidence[s.start : s.end])))
     return tuning_offset(np.array(levels), np.array(weights))
-
-
-def energy_db(mono: FloatArray) -> NDArray[np.float64]:
-    """Loudness each HOP of mono sound at RATE in 10 ms windows, dB, shape (n_frames,)."""
-    step = round(HOP * RATE)
-    n = int(len(mono) / RATE / HOP)
-    squared = np.concatenate(([0.0], np.cumsum(mono.astype(np.float64) ** 2)))
-    centres = np.round(np.arange(n) * HOP * RATE).astype(int)
-    low, high = np.clip(centres - step, 0, len(mono)), np.clip(centres + step, 0, len(mono))
-    power = (squared[high] - squared[low]) / np.maximum(high - low, 1)
-    return np.asarray(10 * np.log10(power + 1e-10), dtype=np.float64)
 
 
 def read_notes(trace: Trace, segments: list[Segment], energy: NDArray[np.float64], offset: Offset) -> list[HeardNote]:

@@ -1,0 +1,126 @@
+"""What is measured of each 5 ms frame of a recording, block by block, before anything is said about notes.
+
+This is the costly part of listening, so it is what is kept between runs (notcher.cache): reading notes out of it is quick.
+"""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from notcher.audio import RATE
+from notcher.audio.decode import Audio, FloatArray
+from notcher.audio.lead import banded, has_bass, views
+from notcher.listen.contour import LOWEST_HZ, Trace, trace_pitch
+from notcher.listen.onsets import onset_strength
+from notcher.listen.spectrum import HOP, LOW_RATE
+from notcher.score.isolation import Isolation, Seat
+
+BLOCK_S = 20.0
+_MARGIN_S = 1.0
+_LOWEST_IN_A_MIX_HZ = 140.0
+
+
+class CancelledError(Exception):
+    """The person stopped the measuring."""
+
+
+@dataclass(frozen=True, eq=False)
+class Frames:
+    """trace: pitch of every frame whether the lead sounds or not; flux: onset strength; energy: of the lead in dB;
+    done: whether the frame is measured yet; each shape (n_frames,), HOP apart.
+
+    sound: the lead as isolated, mono at LOW_RATE, 16 bits, shape (n,); lead: how it was isolated; alone: whether nothing
+    else seems to play.
+    """
+
+    trace: Trace
+    flux: NDArray[np.float64]
+    energy: NDArray[np.float64]
+    done: NDArray[np.bool_]
+    sound: NDArray[np.int16]
+    lead: Isolation
+    alone: bool
+
+    @classmethod
+    def empty(cls, duration: float, lead: Isolation, *, alone: bool) -> "Frames":
+        """Nothing measured yet of a recording that lasts `duration` seconds."""
+        n = int(duration / HOP)
+        return cls(
+            Trace.silent(n), np.zeros(n), np.full(n, -100.0), np.zeros(n, bool),
+            np.zeros(int(duration * LOW_RATE) + 1, np.int16), lead, alone,
+        )  # fmt: skip
+
+    def lead_between(self, start: float, end: float) -> FloatArray:
+        """The lead's sound at LOW_RATE between two times in seconds, shape (n,), -1 to 1; silent beyond its ends."""
+        low, high = round(start * LOW_RATE), round(end * LOW_RATE)
+        inside = self.sound[max(0, low) : max(0, high)].astype(np.float32) / 32767
+        before = max(0, -low)
+        return np.pad(inside, (before, max(0, high - low - before - len(inside))))
+
+
+def blocks(start: float, end: float, first: float | None = None) -> list[tuple[float, float]]:
+    """The pieces in which a stretch is measured, always cut at the same places; the one that holds `first` comes first,
+    then what follows it, then what lies before."""
+    edges = [*np.arange(start, end, BLOCK_S).tolist(), end]
+    cut = [(a, b) for a, b in zip(edges, edges[1:], strict=False) if b - a > HOP]
+    k = next((i for i, (a, b) in enumerate(cut) if first is not None and a <= first < b), 0)
+    return cut[k:] + cut[:k]
+
+
+def measure_frames(
+    audio: Audio,
+    lead: Isolation,
+    *,
+    start: float,
+    end: float,
+    first: float | None = None,
+    cancelled: Callable[[], bool] | None = None,
+) -> Iterator[tuple[Frames, float]]:
+    """Measure a stretch block by block; yields what is known after each (the same object, filled further), and the share
+    done, 0 to 1. lead: never Seat.AUTO. Raises CancelledError when asked to stop."""
+    alone = not has_bass(audio.between(start, end))
+    frames = Frames.empty(audio.duration, lead, alone=alone)
+    lowest_hz = LOWEST_HZ if alone else _LOWEST_IN_A_MIX_HZ
+    done = 0.0
+    for a, b in blocks(start, end, first):
+        if cancelled and cancelled():
+            raise CancelledError
+        _measure_block(audio, frames, a, b, start=start, end=end, lowest_hz=lowest_hz)
+        done += b - a
+        yield frames, min(1.0, done / (end - start))
+
+
+def _measure_block(
+    audio: Audio, frames: Frames, a: float, b: float, *, start: float, end: float, lowest_hz: float
+) -> None:
+    import soxr
+
+    low, high = max(start, a - _MARGIN_S), min(end, b + _MARGIN_S)
+    part = audio.between(low, high)
+    heard = views(part, frames.lead)
+    whole = banded(part, frames.lead) if frames.lead.seat is not Seat.MIX and not frames.alone else None
+    trace = trace_pitch(heard, whole, lowest_hz=lowest_hz)
+    mono = heard[0]
+    first, skip = round(a / HOP), round(a / HOP) - round(low / HOP)
+    count = max(0, min(len(trace) - skip, round((b - a) / HOP), len(frames.trace) - first))
+    rows, source = slice(first, first + count), slice(skip, skip + count)
+    frames.trace.put(first, trace.part(source))
+    frames.flux[rows], frames.energy[rows] = onset_strength(mono)[source], energy_db(mono)[source]
+    frames.done[rows] = True
+    sound = np.round(np.clip(soxr.resample(mono, RATE, LOW_RATE), -1, 1) * 32767).astype(np.int16)
+    at = round(a * LOW_RATE)
+    piece = sound[round((a - low) * LOW_RATE) :][: min(round((b - a) * LOW_RATE), len(frames.sound) - at)]
+    frames.sound[at : at + len(piece)] = piece
+
+
+def energy_db(mono: FloatArray) -> NDArray[np.float64]:
+    """Loudness each HOP of mono sound at RATE in 10 ms windows, dB, shape (n_frames,)."""
+    step = round(HOP * RATE)
+    n = int(len(mono) / RATE / HOP)
+    squared = np.concatenate(([0.0], np.cumsum(mono.astype(np.float64) ** 2)))
+    centres = np.round(np.arange(n) * HOP * RATE).astype(int)
+    low, high = np.clip(centres - step, 0, len(mono)), np.clip(centres + step, 0, len(mono))
+    power = (squared[high] - squared[low]) / np.maximum(high - low, 1)
+    return np.asarray(10 * np.log10(power + 1e-10), dtype=np.float64)
