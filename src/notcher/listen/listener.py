@@ -66,7 +66,7 @@ def read_frames(frames: Frames) -> Heard:
     """Read the notes out of measured frames. Raises AudioError where no lead can be heard in them."""
     trace = frames.trace.sounding()
     strike, rise = (_STRIKE_ALONE, 0.0) if frames.alone else (_STRIKE_MIXED, _RISE_DB_MIXED)
-    segments = segment(trace, frames.flux, strike=strike, rise_db=rise)
+    trace, segments = segment(trace, frames.flux, frames.energy, strike=strike, rise_db=rise)
     if not frames.alone:
         segments = _of_the_lead(trace, segments)
     if not segments:

@@ -16,8 +16,8 @@ from notcher.score.note import Attack, Bend, Mark, Vibrato
 # Chosen on the demo and on phrases of another seed than those that are reported on.
 _DIP_DB = 1.6
 _LOUD_STRIKE = 2.2
-_TAP_FRETS = 5
-_SLIDE_GLIDE = 0.024
+_TAP_FRETS, _TAP_LEAP, _TAPS_S = 5, 3, 1.6
+_LOUD_ARRIVAL = 0.8
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +60,7 @@ def read_notes(trace: Trace, segments: list[Segment], energy: NDArray[np.float64
         following = segments[i + 1] if i + 1 < len(segments) else None
         touching = following is not None and following.start == s.end
         end = following.onset if touching and following else s.end * HOP
-        dip = _dip(energy, s)
+        dip = s.dip
         attack = _attack(s, shape, shapes[i - 1] if i and segments[i - 1].end == s.start else None, dip)
         sure = float(np.mean(trace.confidence[s.start : s.end]))
         sure *= min(1.0, 0.6 + (s.end - s.start) * HOP / 0.25) * (1.0 - min(abs(shape.base_error), 50.0) / 125.0)
@@ -82,20 +82,11 @@ def _fitted(bend: Bend | None, duration: float) -> Bend | None:
     return replace(bend, points=tuple(p for p in bend.points if p[0] <= duration + 1e-6)) if bend else None
 
 
-def _dip(energy: NDArray[np.float64], s: Segment) -> float:
-    """How far the sound drops just before the note, in dB: a picked string is stopped for a moment, a hammered one
-    is not."""
-    k = min(round(s.onset / HOP), len(energy) - 1)
-    before = energy[max(0, k - 16) : max(1, k - 6)]
-    around = energy[max(0, k - 6) : k + 5]
-    return float(np.median(before) - np.min(around)) if len(before) and len(around) else 0.0
-
-
 def _attack(s: Segment, shape: Shape, previous: Shape | None, dip: float) -> Attack:
-    if s.cause != "jump" or previous is None:
+    if s.cause not in ("jump", "slide") or previous is None:
         return Attack.PICK
     step = shape.pitch - previous.pitch
-    if s.glide >= _SLIDE_GLIDE and s.flux < 0.35 and step:
+    if s.cause == "slide" and s.flux < _LOUD_ARRIVAL and step:
         return Attack.SLIDE
     if dip >= _DIP_DB or s.flux >= _LOUD_STRIKE or step == 0:
         return Attack.PICK
@@ -108,13 +99,19 @@ def _taps(notes: list[HeardNote]) -> list[HeardNote]:
     for i, (a, b) in enumerate(itertools.pairwise(notes)):
         if b.attack is Attack.PULL and a.pitch - b.pitch >= _TAP_FRETS and a.end - a.onset < 0.3 and not a.bend:
             out[i] = replace(a, attack=Attack.TAP)
+    for i, a in enumerate(out):
+        # The last of a tapped passage is held: the same pitch as the taps before it, reached by the same leap.
+        again = any(b.attack is Attack.TAP and b.pitch == a.pitch and a.onset - b.onset < _TAPS_S for b in out[max(0, i - 8) : i])
+        leap = i and a.pitch - out[i - 1].pitch >= _TAP_LEAP and a.onset - out[i - 1].end < 0.03
+        if again and leap and not a.bend:
+            out[i] = replace(a, attack=Attack.TAP)
     return out
 
 
 def _slides_from_and_to_nowhere(
     trace: Trace, segments: list[Segment]
 ) -> tuple[list[Segment], dict[int, frozenset[Mark]]]:
-    """Joins the glide before a note that is slid into, and the one after a note that is slid off, with the note.
+    """Ends the notes that are slid off where the slide begins.
 
     Returns the segments, and the marks by a segment's first frame.
     """
@@ -123,33 +120,23 @@ def _slides_from_and_to_nowhere(
     i = 0
     while i < len(segments):
         s = segments[i]
-        following = segments[i + 1] if i + 1 < len(segments) else None
-        if following and s.end == following.start and _glides_up_into(trace, s, following):
-            # The pitch is read from where the hand arrives; the onset stays where the sound began.
-            s = replace(following, cause=s.cause, onset=s.onset, flux=s.flux, jump_cents=s.jump_cents)
-            marks[s.start] = frozenset({Mark.SLIDE_IN})
-            i += 1
-        out.append(s)
-        i += 1
-    segments, out = out, []
-    i = 0
-    while i < len(segments):
-        s = segments[i]
+        found = {Mark.SLIDE_IN} if s.slid_in else set()
         end, j = s.end, i + 1
         while j < len(segments) and segments[j].start == end and _falls_away(segments[j]):
             end, j = segments[j].end, j + 1
-        to_rest = j > i + 1 and (j == len(segments) or segments[j].start > end)
+        to_rest = j > i + 1 and (j == len(segments) or segments[j].start > end or segments[j].flux > 0)
         if to_rest and s.end - s.start >= 16:
-            marks[s.start] = marks.get(s.start, frozenset()) | {Mark.SLIDE_OFF}
-            out.append(s)
+            found.add(Mark.SLIDE_OFF)
             i = j
-            continue
-        cut = _falls_at_end(trace, s) if j >= len(segments) or segments[j].start > s.end else None
-        if cut:
-            marks[s.start] = marks.get(s.start, frozenset()) | {Mark.SLIDE_OFF}
-            s = replace(s, end=cut)
+        else:
+            last = i + 1 >= len(segments) or segments[i + 1].start > s.end
+            cut = _falls_at_end(trace, s) if last else None
+            if cut:
+                found.add(Mark.SLIDE_OFF)
+                s = replace(s, end=cut)
+            i += 1
+        marks[s.start] = frozenset(found)
         out.append(s)
-        i += 1
     return out, marks
 
 
@@ -165,12 +152,5 @@ def _falls_at_end(trace: Trace, s: Segment) -> int | None:
     return s.start + int(steady[-1]) + 1 if speed > 2.2 and steady[-1] >= 12 else None
 
 
-def _glides_up_into(trace: Trace, s: Segment, following: Segment) -> bool:
-    y = trace.cents[s.start : s.end]
-    short = s.end - s.start <= 26 and s.cause != "jump"
-    rising = float(np.mean(y[-3:]) - np.mean(y[:3])) > 60 or following.glide > 0.02
-    return short and rising and 90 <= following.jump_cents <= 600 and following.flux == 0
-
-
 def _falls_away(s: Segment) -> bool:
-    return s.cause == "jump" and s.jump_cents < -60 and s.flux < 0.5 and s.end - s.start <= 24
+    return s.cause == "slide" and s.jump_cents < -60 and s.flux < 0.5 and s.end - s.start <= 24

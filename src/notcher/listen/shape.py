@@ -1,5 +1,6 @@
 """What happens inside one note: vibrato, and the bend with its kind, interval and measured points."""
 
+import functools
 from dataclasses import dataclass
 
 import numpy as np
@@ -111,6 +112,11 @@ class Wobble:
 
 
 def find_vibrato(y: NDArray[np.float64]) -> Wobble | None:
+    """A vibrato in one note's contour, or None. y: smoothed cents HOP apart, shape (n,)."""
+    return _wide_vibrato(y) or _narrow_vibrato(y)
+
+
+def _wide_vibrato(y: NDArray[np.float64]) -> Wobble | None:
     """The longest chain of half-waves of 60 to 150 ms: four of 9 cents or more, or three of 22 cents or more.
 
     y: smoothed cents HOP apart, shape (n,).
@@ -148,6 +154,71 @@ def find_vibrato(y: NDArray[np.float64]) -> Wobble | None:
     return Wobble(first, last_frame, rate, extent, float(np.median(low)), float(np.median(high)))
 
 
+def _narrow_vibrato(y: NDArray[np.float64]) -> Wobble | None:
+    """The stretch that one sine wave of 3.8 to 8 Hz explains best beside a slow drift, by least squares, or None."""
+    n = len(y)
+    best: tuple[float, int, int, float, float] | None = None
+    for length in _stretches(n):
+        for first in sorted({*range(0, n - length + 1, _STRETCH_STEP), n - length}):
+            found = _sine_in(y[first : first + length])
+            if found is None:
+                continue
+            rate, extent, explained, drift = found
+            turns = rate * length * HOP
+            if explained < _EXPLAINED or turns < _LEAST_TURNS or drift > _MOST_DRIFT * extent:
+                continue
+            score = explained * np.sqrt(length)
+            if _LEAST_EXTENT <= extent <= _MOST_EXTENT and (best is None or score > best[0]):
+                best = (score, first, first + length, rate, extent)
+    if best is None:
+        return None
+    _, first, last, rate, extent = best
+    middle = float(np.median(y[first:last]))
+    x = np.pi * rate * _SMOOTH * HOP
+    return Wobble(first, last, rate, extent / (np.sin(x) / x), middle - extent, middle + extent)
+
+
+def _stretches(n: int) -> list[int]:
+    """Lengths in frames to look at, from the shortest vibrato up to the whole note."""
+    lengths = [k for k in (52, 64, 80, 100, 128, 160, 220, 300) if k <= n]
+    return lengths or ([n] if n >= _SHORTEST_VIBRATO else [])
+
+
+@functools.cache
+def _sines(length: int) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    """A basis of slow drift (orthonormal, a parabola), and for each rate two orthonormal waves with no drift in them."""
+    t = np.linspace(-1.0, 1.0, length)
+    drift, _ = np.linalg.qr(np.stack([np.ones(length), t, t**2], axis=1))
+    waves = []
+    for rate in _RATES:
+        phase = 2 * np.pi * rate * HOP * np.arange(length)
+        pair = np.stack([np.cos(phase), np.sin(phase)], axis=1)
+        pair = pair - drift @ (drift.T @ pair)
+        waves.append(np.linalg.qr(pair)[0])
+    return drift, np.stack(waves), np.asarray(_RATES)
+
+
+def _sine_in(y: NDArray[np.float64]) -> tuple[float, float, float, float] | None:
+    """Rate (Hz), extent (cents), the share of the variance beside the drift that one sine explains, the drift (cents)."""
+    drift, waves, rates = _sines(len(y))
+    slow = drift @ (drift.T @ y)
+    rest = y - slow
+    total = float(rest @ rest)
+    if total < len(y):
+        return None
+    power = ((waves.transpose(0, 2, 1) @ rest) ** 2).sum(axis=1)
+    k = int(np.argmax(power))
+    if k in (0, len(rates) - 1):
+        return None
+    return float(rates[k]), float(np.sqrt(2 * power[k] / len(y))), float(power[k]) / total, float(np.ptp(slow))
+
+
+_RATES = tuple(np.arange(3.4, 8.61, 0.2))
+_STRETCH_STEP = 8
+_SHORTEST_VIBRATO = 44
+# Chosen on the development phrases.
+_EXPLAINED, _LEAST_TURNS = 0.8, 1.5
+_LEAST_EXTENT, _MOST_EXTENT, _MOST_DRIFT = 6.0, 45.0, 1.3
 _SMOOTH = 5
 
 
