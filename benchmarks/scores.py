@@ -93,6 +93,7 @@ class Tally:
 
     def add(self, truth: Truth, cents: NDArray[np.float64], heard: Any, offset: float, *, together: bool) -> None:
         """One more phrase: its contour (cents each HOP), notes, and tuning offset in cents."""
+        heard = [h for h in heard if "dead" not in getattr(h, "marks", ())]
         self.frames += pitch_accuracy(truth, cents)
         (self.together if together else self.single).add(truth, heard)
         self.offsets.append(abs(offset - truth.offset_cents))

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from notcher.listen.contour import runs
 from notcher.listen.spectrum import HOP
 from notcher.score.note import Bend, BendKind, Vibrato
 from notcher.score.pitch import nearest_quarter
@@ -16,6 +17,8 @@ _LATE = 0.45
 _CURL_CENTS = 92.0
 _POINT_TOLERANCE = 4.0
 _STEP = 35.0
+_PUSHED_AT_ONCE = 12.0
+_DIP_S, _SCOOP_S, _DEEPEST_RELEASE = 0.16, 0.14, 460.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,11 +31,12 @@ class Shape:
     base_error: float
 
 
-def read_shape(cents: NDArray[np.float64], *, lead_in: float = 0.0) -> Shape:
+def read_shape(cents: NDArray[np.float64], *, lead_in: float = 0.0, fretted: int | None = None) -> Shape:
     """Read one note's contour.
 
     cents: shape (n,), n >= 1, cents above MIDI 0 with the recording's offset taken out, HOP apart, no NaN.
-    lead_in: seconds between the note's onset and the first value.
+    lead_in: seconds between the note's onset and the first value. fretted: the fretted pitch where it is known because
+    the string was still pushed from the note before.
     """
     first, last = _one_string(cents)
     cents, lead_in = cents[first:last], lead_in + first * HOP
@@ -47,24 +51,72 @@ def read_shape(cents: NDArray[np.float64], *, lead_in: float = 0.0) -> Shape:
         if wobble
         else None
     )
+    if fretted is not None:
+        return Shape(fretted, _still_pushed(cents, inner, steady, fretted, lead_in), vibrato, 0.0)
     start, end = float(np.median(inner[:8])), float(np.median(inner[-8:]))
     kind = _bend_kind(inner, low, high, start, end) if high - low >= _LEAST_BEND and len(inner) >= 14 else None
-    if kind is None:
-        middle = float(np.median(inner))
-        pitch = round(middle / 100)
-        return Shape(pitch, None, vibrato, middle - 100 * pitch)
-    base = start if kind in (BendKind.BEND, BendKind.CURL, BendKind.BEND_RELEASE) else end
+    if kind is not None:
+        by_the_bar = _held_but_for_the_bar(inner, kind, low, high)
+        if by_the_bar is not None:
+            pitch = round(by_the_bar / 100)
+            return Shape(pitch, None, vibrato, by_the_bar - 100 * pitch)
+        base = _base(kind, inner, low, start, end)
+        pitch = round(base / 100)
+        top = np.max(inner) if kind is BendKind.CURL else np.percentile(steady, 96)
+        target = nearest_quarter(float(top) - 100 * pitch)
+        if 50 <= target <= 600:
+            return Shape(pitch, Bend(kind, target, _points(cents - 100 * pitch, lead_in)), vibrato, base - 100 * pitch)
+    middle = float(np.median(inner))
+    pitch = round(middle / 100)
+    return Shape(pitch, None, vibrato, middle - 100 * pitch)
+
+
+def _base(kind: BendKind, inner: NDArray[np.float64], low: float, start: float, end: float) -> float:
+    """The level of the fret: where the note began or ended, or its lowest where a push began too soon to be seen."""
+    match kind:
+        case BendKind.HOLD:
+            return low
+        case BendKind.PRE_BEND_RELEASE:
+            return end
+        case _:
+            lowest = float(np.min(_running_median(inner[: max(8, len(inner) // 3)], 3)))
+            return lowest if start - lowest > _PUSHED_AT_ONCE else start
+
+
+def _still_pushed(
+    cents: NDArray[np.float64], inner: NDArray[np.float64], steady: NDArray[np.float64], fretted: int, lead_in: float
+) -> Bend | None:
+    """The bend of a note picked while its string was still up: pushed on, let down, or held there."""
+    start, end = float(np.median(inner[:6])) - 100 * fretted, float(np.median(inner[-6:])) - 100 * fretted
+    top = nearest_quarter(float(np.percentile(steady, 96)) - 100 * fretted)
+    if not 50 <= top <= 600:
+        return None
+    kind = BendKind.PRE_BEND
+    if end - start > _LEAST_BEND / 2:
+        kind = BendKind.BEND
+    elif start - end > _LEAST_BEND:
+        kind = BendKind.PRE_BEND_RELEASE
+    return Bend(kind, top, _points(cents - 100 * fretted, lead_in))
+
+
+def _held_but_for_the_bar(inner: NDArray[np.float64], kind: BendKind, low: float, high: float) -> float | None:
+    """The level of a note that is not bent but moved with the bar: dipped, dived, or scooped; None for a bend.
+
+    A dip is short and comes back; a dive goes further than a pushed string lets down and does not rest; a scoop comes
+    at once from between the frets.
+    """
+    span = high - low
     if kind is BendKind.HOLD:
-        base = low
-    pitch = round(base / 100)
-    target = nearest_quarter(float(np.percentile(steady, 96)) - 100 * pitch)
-    if kind is BendKind.CURL:
-        target = nearest_quarter(float(np.max(inner)) - 100 * pitch)
-    if not 50 <= target <= 600:
-        middle = float(np.median(inner))
-        pitch = round(middle / 100)
-        return Shape(pitch, None, vibrato, middle - 100 * pitch)
-    return Shape(pitch, Bend(kind, target, _points(cents - 100 * pitch, lead_in)), vibrato, base - 100 * pitch)
+        under = inner < high - 0.5 * span
+        return high if np.mean(under) < 0.45 and max(b - a for a, b in runs(under)) * HOP < _DIP_S else None
+    if kind is BendKind.PRE_BEND_RELEASE:
+        still_falling = float(inner[-6] - inner[-1]) > 25 if len(inner) > 6 else False
+        return high if span > _DEEPEST_RELEASE or (still_falling and span > 250) else None
+    if kind is BendKind.BEND:
+        arrived = int(np.argmax(inner > high - 0.1 * span)) * HOP
+        between_frets = 108 < span < 165 and abs(high - 100 * round(high / 100)) < 15
+        return high if between_frets and arrived < _SCOOP_S and float(inner[3] - inner[0]) > 8 else None
+    return None
 
 
 def _one_string(cents: NDArray[np.float64]) -> tuple[int, int]:
