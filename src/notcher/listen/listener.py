@@ -14,6 +14,7 @@ from notcher.listen.offset import Offset
 from notcher.listen.seat import propose_isolation
 from notcher.listen.segments import Segment, segment
 from notcher.listen.spectrum import HOP
+from notcher.listen.together import with_other_strings
 from notcher.score.isolation import Isolation, Seat
 
 __all__ = ["CancelledError", "Heard", "listen", "read_frames"]
@@ -76,6 +77,7 @@ def read_frames(frames: Frames) -> Heard:
         )
     offset = offset_of(trace, segments)
     notes = read_notes(trace, segments, frames.energy, offset)
+    notes = with_other_strings(frames, trace, notes, offset.cents)
     return Heard(tuple(notes), _with_starts(trace, segments), offset, frames.lead)
 
 

@@ -1,0 +1,112 @@
+"""Strings that sound together: what else begins where a string is struck, and the second string's own contour.
+
+At each strike the spectrum just after it is compared with the one just before, so that what still rings does not count.
+What grew is explained by one pitch after another, the loudest first: its partials are taken away, and what is left may be
+another string (iterative cancellation; after Klapuri 2003, "Multiple fundamental frequency estimation based on harmonicity
+and spectral smoothness").
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from notcher.audio.decode import FloatArray
+from notcher.listen.spectrum import HOP, LOW_RATE
+
+LOWEST, HIGHEST = 40, 88
+WINDOW = 2048
+_PADDED = 8192
+_BIN_HZ = LOW_RATE / _PADDED
+AFTER_S, BEFORE_S = 0.012, 0.010
+_PARTIALS = 9
+_HIGHEST_HZ = 5000.0
+_NEAR_CENTS = 28.0
+_TAKEN_HZ = 23.0
+
+
+@dataclass(frozen=True, slots=True)
+class NewPitch:
+    """A pitch that began at a strike. pitch: MIDI (offset taken out); strength: of what grew at its partials, against
+    the strongest; share: of its partials that are there, 0 to 1."""
+
+    pitch: int
+    strength: float
+    share: float
+
+
+def spectrum_at(sound: FloatArray) -> NDArray[np.float64]:
+    """Square root of the magnitude spectrum of one window of sound at LOW_RATE, shape (_PADDED // 2 + 1,)."""
+    from scipy import fft
+
+    return np.asarray(np.sqrt(np.abs(fft.rfft(sound * np.hanning(len(sound)), _PADDED))), dtype=np.float64)
+
+
+def partials_of(spectrum: NDArray[np.float64], hz: NDArray[np.float64], cents: float = _NEAR_CENTS) -> NDArray[np.float64]:
+    """The largest value near each of the first partials of each fundamental, shape (n, _PARTIALS); hz: shape (n,)."""
+    k = np.arange(1, _PARTIALS + 1)
+    centre = hz[:, None] * k[None, :]
+    around = centre[:, :, None] * 2.0 ** (np.linspace(-cents, cents, 9) / 1200.0)
+    at = np.clip(np.round(around / _BIN_HZ).astype(int), 0, len(spectrum) - 1)
+    values = spectrum[at].max(axis=2)
+    return np.where(centre < _HIGHEST_HZ, values, np.nan)
+
+
+def without(spectrum: NDArray[np.float64], hz: float) -> NDArray[np.float64]:
+    """The spectrum with the partials of a fundamental taken away."""
+    out = spectrum.copy()
+    width = _TAKEN_HZ / _BIN_HZ
+    for k in range(1, int(_HIGHEST_HZ / hz) + 2):
+        centre = k * hz / _BIN_HZ
+        out[max(0, int(centre - width)) : int(centre + width) + 1] = 0.0
+    return out
+
+
+def _weighted(values: NDArray[np.float64]) -> NDArray[np.float64]:
+    # Partials beyond the band count as missing: one loud partial alone must not look like a high note.
+    weights = 0.87 ** np.arange(values.shape[-1])
+    return np.asarray((np.nan_to_num(values) * weights).sum(axis=-1) / weights.sum())
+
+
+def new_pitches(
+    before: FloatArray, after: FloatArray, offset_cents: float, *, known: float | None = None, most: int = 3
+) -> list[NewPitch]:
+    """Pitches that are in the sound after a strike and were not before it, the strongest first.
+
+    before, after: sound at LOW_RATE, shape (n,). known: the MIDI pitch (offset taken out) that the contour has after the
+    strike; it is explained first and never returned.
+    """
+    late, early = spectrum_at(after), spectrum_at(before)
+    grown = np.maximum(late - 0.9 * early, 0.0)
+    pitches = np.arange(LOWEST, HIGHEST + 1)
+    hz = 440.0 * 2.0 ** ((pitches - 69 + offset_cents / 100) / 12)
+    whole = _weighted(partials_of(late, hz))
+    unit = float(np.max(whole)) + 1e-12
+    rest_grown, rest = grown, late
+    if known is not None:
+        first = 440.0 * 2.0 ** ((known - 69 + offset_cents / 100) / 12)
+        unit = float(_weighted(partials_of(late, np.array([first])))[0]) + 1e-12
+        rest_grown, rest = without(grown, first), without(late, first)
+    out: list[NewPitch] = []
+    for _ in range(most):
+        values = partials_of(rest_grown, hz)
+        there = partials_of(rest, hz)
+        strength = _weighted(values) / unit
+        best = _lowest_of_its_octaves(strength, values)
+        present = np.nan_to_num(there[best, :6]) > 0.3 * np.nanmax(there[best, :6])
+        out.append(NewPitch(int(pitches[best]), float(strength[best]), float(np.mean(present))))
+        rest_grown, rest = without(rest_grown, float(hz[best])), without(rest, float(hz[best]))
+    return out
+
+
+def _lowest_of_its_octaves(strength: NDArray[np.float64], values: NDArray[np.float64]) -> int:
+    """The strongest pitch, or the one an octave or twelfth below it whose own partials are there too."""
+    best = int(np.argmax(strength))
+    for down in (12, 19, 24):
+        low = best - down
+        if low < 0 or strength[low] < 0.72 * strength[best]:
+            continue
+        odd, even = np.nanmean(values[low, 0:6:2]), np.nanmean(values[low, 1:6:2])
+        if odd > 0.45 * even and values[low, 0] > 0.25 * np.nanmax(values[low]):
+            return low
+    return best
