@@ -9,7 +9,7 @@ import numpy as np
 from notcher.audio.decode import Audio, AudioError
 from notcher.listen.contour import Trace
 from notcher.listen.frames import CancelledError, Frames, measure_frames
-from notcher.listen.notes import HeardNote, offset_of, read_notes
+from notcher.listen.notes import HeardNote, offset_of, read_notes, with_taps
 from notcher.listen.offset import Offset
 from notcher.listen.seat import propose_isolation
 from notcher.listen.segments import Segment, segment
@@ -77,7 +77,7 @@ def read_frames(frames: Frames) -> Heard:
         )
     offset = offset_of(trace, segments)
     notes = read_notes(trace, segments, frames.energy, offset)
-    notes = with_other_strings(frames, trace, notes, offset.cents)
+    notes = with_taps(with_other_strings(frames, trace, notes, offset.cents))
     return Heard(tuple(notes), _with_starts(trace, segments), offset, frames.lead)
 
 

@@ -79,7 +79,7 @@ def read_notes(trace: Trace, segments: list[Segment], energy: NDArray[np.float64
                     shape.vibrato, found, round(min(1.0, max(0.05, sure)), 2), evidence,
                 )
             )  # fmt: skip
-    return _taps(notes)
+    return notes
 
 
 def _shapes(trace: Trace, segments: list[Segment], offset: Offset) -> list[Shape]:
@@ -120,10 +120,12 @@ def _unpicked(flux: float, dip: float) -> bool:
     return dip < _DIP_DB and flux < (_STRONG if dip >= _SLIGHT_DIP_DB else _LOUD_STRIKE)
 
 
-def _taps(notes: list[HeardNote]) -> list[HeardNote]:
+def with_taps(notes: list[HeardNote]) -> list[HeardNote]:
     """A short note a leap above its neighbours, left with no pick, was most likely tapped (common practice, no source)."""
     out = list(notes)
     for i, (a, b) in enumerate(itertools.pairwise(notes)):
+        if b.onset - a.onset < 0.02:
+            continue
         measured = dict(b.evidence)
         before = notes[i - 1] if i else None
         leapt = before is None or a.onset - before.end > 0.03 or a.pitch - before.pitch >= _TAP_LEAP

@@ -1,10 +1,13 @@
 """Puts the notes of the other strings beside those of the contour, and takes out what was only the contour changing over
-from one ringing string to another."""
+from one ringing string to another.
 
-from dataclasses import dataclass, replace
+What is struck together is judged strike by strike: the contour's note that begins there, the pitches that the contour
+visits with no further strike, and the pitches that the spectrum says began there too.
+"""
+
+from dataclasses import dataclass, field, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from notcher.listen.contour import Trace
 from notcher.listen.frames import Frames
@@ -13,62 +16,123 @@ from notcher.listen.onsets import peaks
 from notcher.listen.second import second_contour
 from notcher.listen.shape import read_shape
 from notcher.listen.spectrum import HOP, LOW_RATE
-from notcher.listen.voices import AFTER_S, BEFORE_S, WINDOW, NewPitch, new_pitches
-from notcher.score.note import Attack, Mark
+from notcher.listen.voices import AFTER_S, BEFORE_S, WINDOW, NewPitch, StrikeSpectra, new_pitches
+from notcher.score.note import Attack, Bend, BendKind, Mark
 
 _SAME_S = 0.04
 _MOVING_CENTS = 45.0
 _WIDEST = 16
 # Chosen on the development phrases: how strong another string must be, alone and in a mix; and where the contour moves.
-_STRENGTH_ALONE, _STRENGTH_MIXED, _STRENGTH_MOVING = 0.4, 0.55, 0.6
+_STRENGTH_ALONE, _STRENGTH_MIXED, _STRENGTH_MOVING = 0.4, 0.6, 0.6
 _UNSEEN_ALONE, _STRIKE_ALONE = 0.5, 0.35
+_UNISON_STRENGTH, _UNISON_STEPS = 0.33, (2,)
 _OVERRULES = 1.25
 _SHARE = 0.5
 _MOST_TOGETHER = 4
 _RINGS_S = 2.5
 _PARTIAL_STEPS = (0, 12, 19, 24)
+_VISITED_FROM_CENTS, _UNSTRUCK = 340.0, 0.3
+_NEW, _OLD, _RESTRUCK = 0.2, 0.12, 0.12
+_MISLED_S = 0.1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class _Strike:
-    """time in seconds; note: the contour's note that begins there, or None."""
+    """time in seconds; note: the contour's note that begins there, or None; visited: those it changes over to."""
 
     time: float
     note: HeardNote | None
+    visited: list[HeardNote] = field(default_factory=list)
 
 
 def with_other_strings(frames: Frames, trace: Trace, notes: list[HeardNote], offset_cents: float) -> list[HeardNote]:
     """The contour's notes with those that other strings sounded beside them, in time order."""
-    found: list[HeardNote] = []
-    dropped: set[int] = set()
+    kept: list[HeardNote] = []
     for strike in _strikes(frames, notes):
-        known, low, high = _contour_after(trace, strike.time, offset_cents)
-        length = WINDOW / LOW_RATE
-        new = new_pitches(
-            frames.lead_between(strike.time - BEFORE_S - length, strike.time - BEFORE_S),
-            frames.lead_between(strike.time + AFTER_S, strike.time + AFTER_S + length),
-            offset_cents, known=known,
-        )  # fmt: skip
-        kept = _believed(new, strike, known, low, high, alone=frames.alone)
-        if strike.note is not None and kept and kept[0].strength > _OVERRULES and high - low < _MOVING_CENTS / 100:
-            dropped.add(id(strike.note))
-        for other in kept:
-            note = _note_of(frames, strike, other, known, offset_cents)
-            if note is not None:
-                found.append(note)
-    own = [n for n in notes if id(n) not in dropped]
-    return sorted(_without_changeovers(own, found), key=lambda n: (n.onset, -n.pitch))
+        _judge(frames, trace, strike, kept, offset_cents)
+    return sorted(kept, key=lambda n: (n.onset, -n.pitch))
 
 
 def _strikes(frames: Frames, notes: list[HeardNote]) -> list[_Strike]:
-    """Where a string was struck: the picked notes, and alone also strikes at which the contour did not change."""
-    out = [_Strike(n.onset, n) for n in notes if n.attack in (Attack.PICK, Attack.RAKE) and Mark.DEAD not in n.marks]
+    """All strikes in time order: the contour's own notes each with what it changes over to, and alone also strikes at
+    which the contour did not change."""
+    out: list[_Strike] = []
+    for n in notes:
+        measured = dict(n.evidence)
+        before = out[-1] if out else None
+        if before is not None and before.note is not None and measured["flux"] < _UNSTRUCK:
+            end = max(m.end for m in (before.note, *before.visited))
+            again = any(m.pitch == n.pitch for m in (before.note, *before.visited)) and n.attack is not Attack.SLIDE
+            leaps = abs(measured["jump_cents"]) > _VISITED_FROM_CENTS or (again and before.visited)
+            if leaps and n.onset - end < 0.03 and n.onset - before.time < _RINGS_S:
+                before.visited.append(n)
+                continue
+        out.append(_Strike(n.onset, n))
     if frames.alone:
+        own = [s.time for s in out]
         for k in peaks(frames.flux, threshold=_STRIKE_ALONE):
             time = max(0.0, float(k) * HOP - 0.006)
-            if all(abs(time - s.time) > _SAME_S for s in out):
+            if all(abs(time - t) > _SAME_S for t in own):
                 out.append(_Strike(time, None))
     return sorted(out, key=lambda s: s.time)
+
+
+def _judge(frames: Frames, trace: Trace, strike: _Strike, kept: list[HeardNote], offset_cents: float) -> None:
+    """Decides what began at a strike and adds it to the notes kept so far."""
+    note = strike.note
+    if note is not None and (note.attack not in (Attack.PICK, Attack.RAKE) or Mark.DEAD in note.marks):
+        kept += [note, *strike.visited]
+        return
+    length = WINDOW / LOW_RATE
+    spectra = StrikeSpectra.at(
+        frames.lead_between(strike.time - BEFORE_S - length, strike.time - BEFORE_S),
+        frames.lead_between(strike.time + AFTER_S, strike.time + AFTER_S + length),
+        offset_cents,
+    )
+    known, low, high = _contour_after(trace, strike.time, offset_cents)
+    believed = _believed(new_pitches(spectra, known=known), strike, known, low, high, alone=frames.alone)
+    steady = high - low < _MOVING_CENTS / 100
+    if note is not None:
+        note = _own_note(note, strike, spectra, believed, kept, steady=steady)
+    for visited in strike.visited:
+        if any(m.pitch == visited.pitch and visited.onset < m.end + 0.2 for m in kept[-6:]) or (
+            note is not None and visited.pitch == note.pitch
+        ):
+            continue
+        if spectra.growth(visited.pitch) > _NEW and spectra.level(visited.pitch) > 0.3 * spectra.level(known or visited.pitch):
+            believed = [b for b in believed if abs(b.pitch - visited.pitch) > 1]
+            kept.append(replace(visited, onset=round(strike.time, 4), attack=Attack.PICK))
+        elif visited.end - visited.onset > 0.08:
+            kept.append(visited)
+    if note is not None:
+        kept.append(note)
+    for other in believed:
+        found = _note_of(frames, strike, other, known, offset_cents)
+        if found is not None and not any(abs(m.onset - found.onset) < _SAME_S and m.pitch == found.pitch for m in kept[-5:]):
+            kept.append(found)
+
+
+def _own_note(
+    note: HeardNote, strike: _Strike, spectra: StrikeSpectra, believed: list[NewPitch], kept: list[HeardNote], *,
+    steady: bool,
+) -> HeardNote | None:
+    """The contour's own note at a strike, or None where it only rang on, or was misread for a moment."""
+    if believed and believed[0].strength > _OVERRULES and steady:
+        return None
+    measured = dict(note.evidence)
+    previous = next((k for k, m in enumerate(reversed(kept)) if m.pitch == note.pitch and m.end > note.onset - 0.05), None)
+    rang_on = previous is not None and abs(measured["jump_cents"]) < 60 and spectra.growth(note.pitch) < _RESTRUCK
+    if rang_on and believed and previous is not None:
+        at = len(kept) - 1 - previous
+        kept[at] = replace(kept[at], end=max(kept[at].end, note.end))
+        return None
+    end = max((m.end for m in (note, *strike.visited)))
+    if strike.visited and note.end - note.onset < _MISLED_S and note.bend is None:
+        longest = max(strike.visited, key=lambda m: m.end - m.onset)
+        if spectra.level(longest.pitch) > 1.3 * spectra.level(note.pitch):
+            strike.visited.remove(longest)
+            return replace(longest, onset=note.onset, attack=Attack.PICK, end=end, evidence=note.evidence)
+    return replace(note, end=end) if any(m.pitch == note.pitch for m in strike.visited) else note
 
 
 def _contour_after(trace: Trace, time: float, offset_cents: float) -> tuple[float | None, float, float]:
@@ -78,9 +142,7 @@ def _contour_after(trace: Trace, time: float, offset_cents: float) -> tuple[floa
     steady, way = steady[np.isfinite(steady)], way[np.isfinite(way)]
     if not len(steady) or not len(way):
         return None, 0.0, 0.0
-    middle, low, high = (
-        (float(v) - offset_cents) / 100 for v in (np.median(steady), np.min(way), np.max(way))
-    )
+    middle, low, high = ((float(v) - offset_cents) / 100 for v in (np.median(steady), np.min(way), np.max(way)))
     return middle, low, high
 
 
@@ -93,11 +155,12 @@ def _believed(
         least = max(least, _STRENGTH_MOVING)
     out: list[NewPitch] = []
     for other in new:
-        if other.strength < least or other.share < _SHARE or len(out) >= _MOST_TOGETHER - 1:
-            break
+        unison = known is not None and round(known) - other.pitch in _UNISON_STEPS and other.strength >= _UNISON_STRENGTH
+        if (other.strength < least and not unison) or other.share < _SHARE or len(out) >= _MOST_TOGETHER - 1:
+            continue
         if known is not None:
             smeared = any(low - 1.2 <= other.pitch - up <= high + 1.2 for up in _PARTIAL_STEPS) if moving else False
-            if smeared or abs(other.pitch - known) < 0.8 or abs(other.pitch - known) > _WIDEST:
+            if (smeared and not unison) or abs(other.pitch - known) < 0.8 or abs(other.pitch - known) > _WIDEST:
                 continue
         if all(abs(other.pitch - o.pitch) > 1 for o in out):
             out.append(other)
@@ -112,33 +175,17 @@ def _note_of(
         return None
     shape = read_shape(cents, lead_in=lead_in)
     end = strike.time + lead_in + len(cents) * HOP
+    bend: Bend | None = shape.bend
+    # A contour read beside a louder one goes astray more easily than a string is bent.
+    if bend is not None and (
+        shape.pitch != other.pitch or bend.starts_raised or bend.kind is BendKind.CURL or bend.target_cents < 100
+    ):
+        bend = None
     evidence = (
         ("second_string", 1.0), ("strength", round(other.strength, 2)), ("partials_there", round(other.share, 2)),
         ("flux", 0.0), ("dip_db", 0.0), ("jump_cents", 0.0), ("base_error_cents", round(shape.base_error, 1)),
     )  # fmt: skip
     return HeardNote(
-        round(strike.time, 4), round(end, 4), shape.pitch, Attack.PICK, shape.bend, shape.vibrato, frozenset(),
+        round(strike.time, 4), round(end, 4), other.pitch, Attack.PICK, bend, None, frozenset(),
         round(float(np.clip(other.strength, 0.2, 0.9)), 2), evidence,
     )  # fmt: skip
-
-
-def _without_changeovers(own: list[HeardNote], others: list[HeardNote]) -> list[HeardNote]:
-    """Drops the contour's unstruck notes on a pitch that another string is sounding already."""
-    kept: list[HeardNote] = []
-    for n in own:
-        measured = dict(n.evidence)
-        unstruck = measured.get("flux", 0.0) < 0.3
-        sounding = [
-            m for m in [*kept, *others]
-            if m.onset < n.onset - 0.02 and n.onset < m.end + 0.12 and n.onset - m.onset < _RINGS_S and m.pitch == n.pitch
-        ]  # fmt: skip
-        if unstruck and n.attack is not Attack.SLIDE and any(m in others for m in sounding):
-            continue
-        previous = kept[-1] if kept else None
-        if unstruck and previous is not None and sounding and n.pitch == previous.pitch:
-            kept[-1] = replace(previous, end=max(previous.end, n.end))
-            continue
-        if any(abs(m.onset - n.onset) < _SAME_S and m.pitch == n.pitch for m in others):
-            others = [m for m in others if not (abs(m.onset - n.onset) < _SAME_S and m.pitch == n.pitch)]
-        kept.append(n)
-    return [*kept, *others]

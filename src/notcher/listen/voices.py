@@ -68,25 +68,46 @@ def _weighted(values: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.asarray((np.nan_to_num(values) * weights).sum(axis=-1) / weights.sum())
 
 
-def new_pitches(
-    before: FloatArray, after: FloatArray, offset_cents: float, *, known: float | None = None, most: int = 3
-) -> list[NewPitch]:
+@dataclass(frozen=True, eq=False)
+class StrikeSpectra:
+    """The spectrum just after a strike, and what of it was not there before; square roots of magnitudes."""
+
+    late: NDArray[np.float64]
+    grown: NDArray[np.float64]
+    offset_cents: float
+
+    @classmethod
+    def at(cls, before: FloatArray, after: FloatArray, offset_cents: float) -> "StrikeSpectra":
+        """before, after: sound at LOW_RATE, shape (n,)."""
+        late, early = spectrum_at(after), spectrum_at(before)
+        return cls(late, np.maximum(late - 0.9 * early, 0.0), offset_cents)
+
+    def hz(self, pitch: float) -> float:
+        """Frequency of a MIDI pitch in this recording."""
+        return float(440.0 * 2.0 ** ((pitch - 69 + self.offset_cents / 100) / 12))
+
+    def level(self, pitch: float) -> float:
+        """How much of this pitch is there."""
+        return float(_weighted(partials_of(self.late, np.array([self.hz(pitch)])))[0])
+
+    def growth(self, pitch: float) -> float:
+        """How much of this pitch is new, against what of it is there, 0 to 1."""
+        return float(_weighted(partials_of(self.grown, np.array([self.hz(pitch)])))[0]) / (self.level(pitch) + 1e-12)
+
+
+def new_pitches(spectra: StrikeSpectra, *, known: float | None = None, most: int = 3) -> list[NewPitch]:
     """Pitches that are in the sound after a strike and were not before it, the strongest first.
 
-    before, after: sound at LOW_RATE, shape (n,). known: the MIDI pitch (offset taken out) that the contour has after the
-    strike; it is explained first and never returned.
+    known: the MIDI pitch (offset taken out) that the contour has after the strike; it is explained first and never
+    returned.
     """
-    late, early = spectrum_at(after), spectrum_at(before)
-    grown = np.maximum(late - 0.9 * early, 0.0)
     pitches = np.arange(LOWEST, HIGHEST + 1)
-    hz = 440.0 * 2.0 ** ((pitches - 69 + offset_cents / 100) / 12)
-    whole = _weighted(partials_of(late, hz))
-    unit = float(np.max(whole)) + 1e-12
-    rest_grown, rest = grown, late
+    hz = np.array([spectra.hz(p) for p in pitches])
+    rest_grown, rest = spectra.grown, spectra.late
+    unit = float(np.max(_weighted(partials_of(rest, hz)))) + 1e-12
     if known is not None:
-        first = 440.0 * 2.0 ** ((known - 69 + offset_cents / 100) / 12)
-        unit = float(_weighted(partials_of(late, np.array([first])))[0]) + 1e-12
-        rest_grown, rest = without(grown, first), without(late, first)
+        unit = spectra.level(known) + 1e-12
+        rest_grown, rest = without(rest_grown, spectra.hz(known)), without(rest, spectra.hz(known))
     out: list[NewPitch] = []
     for _ in range(most):
         values = partials_of(rest_grown, hz)
