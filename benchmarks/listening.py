@@ -5,7 +5,7 @@ By hand, while developing: python -m benchmarks.listening [development|evaluatio
 
 import sys
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -47,7 +47,16 @@ def rendered(case: Case, condition: str) -> Rendered:
         _CACHE.mkdir(parents=True, exist_ok=True)
         np.save(path, np.round(audio.samples * 32767).astype(np.int16))
         audio = Audio(np.round(audio.samples * 32767).astype(np.float32) / 32767, 44100, 2)
-    return Rendered(case.name, case.plan.together, case.truth, audio)
+    return Rendered(case.name, case.plan.together, truth_of(case), audio)
+
+
+def truth_of(case: Case) -> Truth:
+    """What was played, and where it can be heard (kept for the next run, too)."""
+    path = _CACHE / f"{case.key}audible.npy"
+    if not path.exists():
+        _CACHE.mkdir(parents=True, exist_ok=True)
+        np.save(path, case.audible())
+    return replace(case.truth, audible=np.load(path))
 
 
 def heard_by(tracker: str, piece: Rendered) -> tuple[NDArray[np.float64], list[Any], float]:

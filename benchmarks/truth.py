@@ -25,11 +25,15 @@ DEMO_TRUTH = ROOT / "tests/data/truth.json"
 
 @dataclass(frozen=True)
 class Truth:
-    """Notes as rendered. offset_cents is the recording's distance from A = 440."""
+    """Notes as rendered. offset_cents is the recording's distance from A = 440.
+
+    audible: whether the lead can be heard at each HOP, shape (n,): a muted string is held down longer than it sounds.
+    """
 
     notes: list[dict[str, Any]]
     offset_cents: float
     strings: tuple[int, ...] = STANDARD.pitches
+    audible: NDArray[np.bool_] | None = None
 
     @classmethod
     def read(cls, path: Path = DEMO_TRUTH) -> "Truth":
@@ -47,7 +51,8 @@ class Truth:
             cents = np.array(n["cents_5ms"]) + 100 * (n["pitch"] + n["sounding"]) + self.offset_cents
             grid = n["onset"] + HOP * np.arange(len(cents))
             for k in range(int(np.ceil(n["onset"] / HOP)), min(n_frames, int((n["onset"] + n["duration"]) / HOP))):
-                out[k].append(float(np.interp(k * HOP, grid, cents)))
+                if self.audible is None or (k < len(self.audible) and self.audible[k]):
+                    out[k].append(float(np.interp(k * HOP, grid, cents)))
         return out
 
 

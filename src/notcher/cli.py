@@ -8,6 +8,7 @@ from pathlib import Path
 
 from notcher import __version__
 from notcher.score.errors import NotcherError
+from notcher.score.isolation import NAMED_ISOLATIONS, Isolation
 
 _COMMANDS = ("demo", "transcribe", "export", "slow", "check")
 
@@ -48,7 +49,7 @@ def _parser() -> argparse.ArgumentParser:
     transcribe.add_argument("--start", type=_seconds, default=0.0, metavar="S", help="seconds, or m:ss")
     transcribe.add_argument("--end", type=_seconds, default=None, metavar="S")
     transcribe.add_argument("--tuning", default="standard", help="a name, or six pitches from string 1 to 6")
-    transcribe.add_argument("--lead", default="auto", choices=("auto", "mix", "centre", "left", "right"))
+    transcribe.add_argument("--lead", default="auto", choices=tuple(NAMED_ISOLATIONS))
     transcribe.set_defaults(run=_transcribe)
 
     export = commands.add_parser("export", help="write notes, contour, text tab, MusicXML, MIDI, PDF, SVG or PNG")
@@ -111,7 +112,7 @@ def _transcribe(options: argparse.Namespace) -> None:
     progress = _Progress()
     try:
         project, warnings = transcribe(
-            options.audio, tuning=tuning, lead=options.lead, start=options.start, end=options.end, progress=progress
+            options.audio, tuning=tuning, lead=Isolation.named(options.lead), start=options.start, end=options.end, progress=progress
         )
     finally:
         progress.done()
@@ -122,7 +123,7 @@ def _transcribe(options: argparse.Namespace) -> None:
     side = "flat" if project.offset_cents < 0 else "sharp"
     counts = f"{_count(project.notes, 'note')} in {_count(project.phrases, 'phrase')}"
     print(
-        f"{output}: {counts}; lead taken from the {project.lead}; the "
+        f"{output}: {counts}; the lead sits {project.lead.words}; the "
         f"recording sits {abs(project.offset_cents):.1f} cents {side} of A = 440"
     )
 

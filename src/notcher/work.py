@@ -8,11 +8,14 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
+from notcher import kept
 from notcher.audio.decode import Audio, file_hash, load
+from notcher.listen.frames import Frames
 from notcher.listen.listener import Heard, listen
 from notcher.listen.notes import HeardNote
 from notcher.place.hand import Wanted
 from notcher.place.solver import place
+from notcher.score.isolation import Isolation
 from notcher.score.note import Note
 from notcher.score.project import Contour, Project, Recording, Request
 from notcher.score.tuning import STANDARD, Tuning
@@ -26,12 +29,40 @@ def describe(path: Path, audio: Audio) -> Recording:
     return Recording(str(path), file_hash(path), round(audio.duration, 4), audio.file_rate, audio.file_channels)
 
 
+def hear(
+    audio: Audio,
+    sha256: str,
+    *,
+    lead: Isolation = Isolation(),
+    start: float = 0.0,
+    end: float | None = None,
+    first: float | None = None,
+    on_part: Callable[[Heard, float, float], None] | None = None,
+    progress: Callable[[float], None] | None = None,
+    cancelled: Callable[[], bool] | None = None,
+) -> tuple[Heard, str | None]:
+    """As listener.listen, with frames kept on disk; also a sentence on what could not be kept, if so.
+
+    sha256: the recording's. Raises as listen.
+    """
+    trouble: list[str | None] = [None]
+
+    def made(frames: Frames, low: float, high: float) -> None:
+        trouble[0] = kept.keep(frames, sha256, low, high)
+
+    heard = listen(
+        audio, lead=lead, start=start, end=end, first=first, on_part=on_part, progress=progress, cancelled=cancelled,
+        frames_found=lambda isolation, low, high: kept.find(sha256, isolation, low, high), frames_made=made,
+    )  # fmt: skip
+    return heard, trouble[0]
+
+
 def measure(
     audio: Audio,
     recording: Recording,
     *,
     tuning: Tuning = STANDARD,
-    lead: str = "auto",
+    lead: Isolation = Isolation(),
     start: float = 0.0,
     end: float | None = None,
     progress: Progress | None = None,
@@ -41,8 +72,8 @@ def measure(
 
     Raises AudioError where there is nothing to hear, CancelledError when asked to stop.
     """
-    heard = listen(
-        audio, lead=lead, start=start, end=end, cancelled=cancelled,
+    heard, _ = hear(
+        audio, recording.sha256, lead=lead, start=start, end=end, cancelled=cancelled,
         progress=(lambda x: progress("Listening", x)) if progress else None,
     )  # fmt: skip
     title = Path(recording.path).stem.replace("_", " ").replace("-", " ").strip().capitalize()
@@ -115,7 +146,7 @@ def transcribe(
     path: Path,
     *,
     tuning: Tuning = STANDARD,
-    lead: str = "auto",
+    lead: Isolation = Isolation(),
     start: float = 0.0,
     end: float | None = None,
     progress: Progress | None = None,

@@ -1,5 +1,7 @@
 """The one transport: what sounds, where it is, what is looped, how fast. Every room shows and drives this one."""
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from notcher.app.device import SilentClock, Speaker, open_output
@@ -9,6 +11,7 @@ from notcher.audio.lead import isolate_between
 from notcher.audio.peaks import Peaks
 from notcher.audio.player import Player, Source
 from notcher.audio.tone import render
+from notcher.score.isolation import Isolation, Seat
 from notcher.teach.lesson import FIRST_PACE, clamp_pace
 
 RECORDING, LEAD, WRITTEN = "Recording", "Lead alone", "Written tab"
@@ -72,9 +75,9 @@ class Transport(QObject):
         self.sound_ready.emit()
         self.changed.emit()
 
-    def _lead(self) -> str:
+    def _lead(self) -> Isolation:
         lead = self._session.project.lead
-        return "mix" if lead == "auto" else lead
+        return replace(lead, seat=Seat.MIX) if lead.seat is Seat.AUTO else lead
 
     @property
     def device_name(self) -> str | None:

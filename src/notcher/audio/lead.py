@@ -19,6 +19,7 @@ _HOP = 512
 # Within this share of the width all is kept; from there it fades to nothing at the full width.
 _INNER = 0.45
 _AGREES_FROM, _AGREES_FULLY = 0.8, 0.99
+_BALANCED_FROM, _BALANCED_FULLY = 0.5, 0.8
 _BASS_HZ = (35.0, 78.0)
 _LEAD_HZ = (160.0, 2500.0)
 _BASS_DB = -22.0
@@ -101,7 +102,7 @@ class _Split:
             return np.stack([_istft(_stft(channel) * self._band, n) for channel in self._samples])
         left, right = _stft(self._samples[0]), _stft(self._samples[1])
         if self._isolation.seat is Seat.SIDES:
-            kept = self._softened(1.0 - _agreement(left, right)) * self._band
+            kept = self._softened((1.0 - _agreement(left, right)) * _balance(left, right)) * self._band
             return np.stack([_istft(left * kept, n), _istft(right * kept, n)])
         one = self._at_pan(left, right)
         return np.stack([np.cos(self._angle) * one, np.sin(self._angle) * one]).astype(np.float32)
@@ -135,6 +136,14 @@ def _agreement(left: Cells, right: Cells) -> NDArray[np.float32]:
     power = np.abs(left) ** 2 + np.abs(right) ** 2 + 1e-12
     same = 2.0 * np.real(left * np.conj(right)) / power
     return np.asarray(np.clip((same - _AGREES_FROM) / (_AGREES_FULLY - _AGREES_FROM), 0.0, 1.0), dtype=np.float32)
+
+
+def _balance(left: Cells, right: Cells) -> NDArray[np.float32]:
+    """How far left and right are equally loud, whatever their phase, cell by cell: a lead played twice is on both sides,
+    a chord panned aside is not."""
+    power = np.abs(left) ** 2 + np.abs(right) ** 2 + 1e-12
+    same = 2.0 * np.abs(left * right) / power
+    return np.asarray(np.clip((same - _BALANCED_FROM) / (_BALANCED_FULLY - _BALANCED_FROM), 0.0, 1.0), dtype=np.float32)
 
 
 def pan_profile(samples: FloatArray) -> tuple[NDArray[np.float64], NDArray[np.float64], float]:

@@ -49,6 +49,7 @@ class Player:
         self._source = ""
         self._duration = 0.0
         self._pace = 1.0
+        self._cents = 0.0
         self._loop: tuple[float, float] | None = None
         self._playing = False
         self._position = 0.0
@@ -112,6 +113,20 @@ class Player:
         with self._lock:
             if pace != self._pace:
                 self._pace = pace
+                self._renew()
+
+    @property
+    def cents(self) -> float:
+        """How far everything is raised, in cents; 0 is as recorded."""
+        return self._cents
+
+    def set_cents(self, cents: float) -> None:
+        """Raise or lower everything, while playing too. Raises ValueError beyond a hundred cents."""
+        if not abs(cents) <= 100:
+            raise ValueError(f"playback is moved by 100 cents at most, got {cents}")
+        with self._lock:
+            if cents != self._cents:
+                self._cents = cents
                 self._renew()
 
     @property
@@ -251,13 +266,14 @@ class Player:
                     return
                 generation, fresh = self._generation, self._fresh
                 source, pace, loop = self._sources[self._source], self._pace, self._loop
+                cents = self._cents
                 start = self._next
                 limit = loop[1] if loop else self._duration
                 length = (self._first if fresh else _CHUNK_S) * pace
                 end = min(limit, start + length)
                 tail = self._tail
             try:
-                sound, new_tail = _stretched(source, start, end, limit, pace, tail, quick=fresh)
+                sound, new_tail = _stretched(source, start, end, limit, pace, cents, tail, quick=fresh)
             except Exception as error:
                 with self._lock:
                     self._failure, self._playing = error, False
@@ -331,24 +347,25 @@ class Player:
         return _Chunk(sound, self._position, self._position)
 
 
-def _stretched(source: Source, start: float, end: float, limit: float, pace: float,
+def _stretched(source: Source, start: float, end: float, limit: float, pace: float, cents: float,
                tail: FloatArray | None, *, quick: bool) -> tuple[FloatArray, FloatArray]:  # fmt: skip
     """Sound of [start, end] at a pace, shape (2, n), joined to the tail of the chunk before; and its own tail.
 
     A little more is stretched on both sides, and the cut is moved by up to some milliseconds to where the waves agree.
     quick: for the first chunk after a change, which must be there soon.
     """
-    context = _CONTEXT_S if abs(pace - 1.0) > 1e-6 else 0.02
+    moved = abs(pace - 1.0) > 1e-6 or abs(cents) >= 0.01
+    context = _CONTEXT_S if moved else 0.02
     low, high = max(0.0, start - context), min(limit + context, end + context)
     raw = source(low, high)
     wanted = max(1, round((high - low) * RATE))
     if raw.shape[1] < wanted:
         raw = np.pad(raw, ((0, 0), (0, wanted - raw.shape[1])))
     stereo = np.repeat(raw, 2, axis=0) if raw.shape[0] == 1 else raw[:2]
-    made = stretch(stereo, speed=pace, quick=quick)
+    made = stretch(stereo, speed=pace, cents=cents, quick=quick)
     first = round((start - low) / pace * RATE)
     count = max(1, round((end - start) / pace * RATE))
-    shift = _best_shift(made, tail, first) if tail is not None and abs(pace - 1.0) > 1e-6 else 0
+    shift = _best_shift(made, tail, first) if tail is not None and moved else 0
     at = max(0, min(first + shift, made.shape[1] - count))
     sound = np.array(made[:, at : at + count], dtype=np.float32)
     n = min(_FADE, sound.shape[1])

@@ -115,7 +115,7 @@ def recover(path: Path) -> Recovered:
     try:
         lines = path.read_text(encoding="utf-8", errors="replace").split("\n")
         head = json.loads(lines[0])
-        project = project_file.from_dict(head["base"])
+        project = project_file.from_dict(project_file.upgraded(head["base"]))
     except (OSError, ValueError, KeyError, TypeError) as error:
         raise FileFormatError(f"the recovery file '{path.name}' cannot be read; open the saved project") from error
     edits = 0

@@ -65,12 +65,17 @@ def _conductor(project: Project, mido: Any) -> Any:
         track.append(mido.MetaMessage("set_tempo", tempo=500_000))
         return track
     tempo = project.tempo
-    track.append(mido.MetaMessage("time_signature", numerator=tempo.beats_per_bar, denominator=4))
     lead = _lead_beats(project)
-    at = 0
+    rows = [(0, mido.MetaMessage("time_signature", numerator=tempo.beats_per_bar, denominator=4))]
+    for bar, size in tempo.changes:
+        tick = (tempo.first_beat_of(bar) + lead) * TICKS_PER_BEAT
+        rows.append((tick, mido.MetaMessage("time_signature", numerator=size, denominator=4)))
     for i, (a, b) in enumerate(zip(tempo.beats, tempo.beats[1:], strict=False)):
         tick = 0 if i == 0 else (i + lead) * TICKS_PER_BEAT
-        track.append(mido.MetaMessage("set_tempo", tempo=round((b - a) * 1e6), time=tick - at))
+        rows.append((tick, mido.MetaMessage("set_tempo", tempo=round((b - a) * 1e6))))
+    at = 0
+    for tick, message in sorted(rows, key=lambda row: row[0]):
+        track.append(message.copy(time=tick - at))
         at = tick
     return track
 

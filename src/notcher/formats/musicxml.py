@@ -9,6 +9,7 @@ from collections.abc import Iterable
 from notcher.rhythm.values import TICKS, Event, Value, count_bars, events, nominal_map, spell
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note
 from notcher.score.project import Project
+from notcher.score.tempo import TempoMap
 
 _STEPS = (("C", 0), ("C", 1), ("D", 0), ("D", 1), ("E", 0), ("F", 0), ("F", 1), ("G", 0), ("G", 1), ("A", 0),
           ("A", 1), ("B", 0))  # fmt: skip
@@ -23,20 +24,22 @@ def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
     """The notes as a MusicXML document. Without a tempo map half-second beats are used and said in words."""
     tempo = project.tempo or nominal_map(max((n.end for n in notes), default=1.0))
     first_bar, bars = count_bars(tempo, notes[0].onset, max(n.end for n in notes)) if notes else (1, 1)
-    beats = tempo.beats_per_bar
-    first_beat = (first_bar - 1) * beats + tempo.pickup
+    first_beat = tempo.first_beat_of(first_bar)
     root = ET.Element("score-partwise", version="4.0")
     _identity(root, project)
     part = ET.SubElement(root, "part", id="P1")
-    pieces = list(_cut_at_bars(events(notes, tempo, first_bar_beat=first_beat), beats * TICKS))
+    pieces = list(_cut_at_bars(events(notes, tempo, first_bar_beat=first_beat), tempo, first_bar))
     links = _Links(notes)
     bars = max(bars, 1 + max((p[0] for p in pieces), default=0))
     for bar in range(bars):
         measure = ET.SubElement(part, "measure", number=str(first_bar + bar))
+        beats = tempo.beats_in(first_bar + bar)
         if bar == 0:
             _attributes(measure, project, beats)
             words = "" if project.tempo else "timing as measured, no beat given"
             _tempo_mark(measure, tempo.bpm(), words)
+        elif beats != tempo.beats_in(first_bar + bar - 1):
+            _metre(ET.SubElement(measure, "attributes"), beats)
         filled = 0
         for _, tick, ticks, event, first, last in (p for p in pieces if p[0] == bar):
             if tick > filled:
@@ -69,9 +72,7 @@ def _attributes(measure: ET.Element, project: Project, beats: int) -> None:
     ET.SubElement(attributes, "divisions").text = str(TICKS)
     key = ET.SubElement(attributes, "key")
     ET.SubElement(key, "fifths").text = "0"
-    time = ET.SubElement(attributes, "time")
-    ET.SubElement(time, "beats").text = str(beats)
-    ET.SubElement(time, "beat-type").text = "4"
+    _metre(attributes, beats)
     clef = ET.SubElement(attributes, "clef")
     ET.SubElement(clef, "sign").text = "TAB"
     ET.SubElement(clef, "line").text = "5"
@@ -84,6 +85,14 @@ def _attributes(measure: ET.Element, project: Project, beats: int) -> None:
         if alter:
             ET.SubElement(tuning, "tuning-alter").text = str(alter)
         ET.SubElement(tuning, "tuning-octave").text = str(pitch // 12 - 1)
+    if project.tuning.capo:
+        ET.SubElement(details, "capo").text = str(project.tuning.capo)
+
+
+def _metre(attributes: ET.Element, beats: int) -> None:
+    time = ET.SubElement(attributes, "time")
+    ET.SubElement(time, "beats").text = str(beats)
+    ET.SubElement(time, "beat-type").text = "4"
 
 
 def _tempo_mark(measure: ET.Element, bpm: float, words: str) -> None:
@@ -101,13 +110,15 @@ def _tempo_mark(measure: ET.Element, bpm: float, words: str) -> None:
 _Piece = tuple[int, int, int, Event, bool, bool]
 
 
-def _cut_at_bars(found: list[Event], bar_ticks: int) -> Iterable[_Piece]:
-    """(bar, tick in it, ticks, event, whether it begins there, whether it ends there)."""
+def _cut_at_bars(found: list[Event], tempo: TempoMap, first_bar: int) -> Iterable[_Piece]:
+    """(bar from the first, tick in it, ticks, event, whether it begins there, whether it ends there)."""
+    first_beat = tempo.first_beat_of(first_bar)
     for event in found:
         tick, left = event.tick, event.ticks
         while left > 0:
-            bar, within = divmod(tick, bar_ticks)
-            size = min(left, bar_ticks - within)
+            number = tempo.bar_of(first_beat + tick // TICKS)
+            bar, within = number - first_bar, tick - (tempo.first_beat_of(number) - first_beat) * TICKS
+            size = min(left, tempo.beats_in(number) * TICKS - within)
             yield bar, within, size, event, tick == event.tick, size == left
             tick, left = tick + size, left - size
 

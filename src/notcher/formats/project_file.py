@@ -13,13 +13,14 @@ from notcher.audio.decode import file_hash
 from notcher.formats.atomic import write_text
 from notcher.formats.errors import FileFormatError
 from notcher.score.errors import ScoreError
+from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import Contour, Phrase, Project, Recording, Request, Section
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import Tuning
 
 FORMAT = "notcher-project"
-VERSION = 1
+VERSION = 2
 SUFFIX = ".notcher"
 
 
@@ -34,16 +35,23 @@ def to_dict(project: Project) -> dict[str, Any]:
             "channels": r.channels,
         },
         "request": {
-            "title": q.title, "performer": q.performer, "asked_by": q.asked_by, "school": q.school, "rights": q.rights,
+            "title": q.title, "performer": q.performer, "version": q.version, "asked_by": q.asked_by,
+            "school": q.school, "due": q.due, "rights": q.rights,
         },
-        "tuning": {"name": project.tuning.name, "pitches": list(project.tuning.pitches)},
+        "tuning": {
+            "name": project.tuning.name, "pitches": list(project.tuning.pitches), "capo": project.tuning.capo,
+        },
         "offset_cents": project.offset_cents,
-        "lead": project.lead,
+        "in_tune": project.in_tune,
+        "lead": isolation_to_dict(project.lead),
+        "other_lead": isolation_to_dict(project.other_lead) if project.other_lead else None,
         "tempo": {
             "beats": list(project.tempo.beats), "beats_per_bar": project.tempo.beats_per_bar,
-            "pickup": project.tempo.pickup,
+            "pickup": project.tempo.pickup, "changes": [list(c) for c in project.tempo.changes],
         } if project.tempo else None,
-        "sections": [{"name": s.name, "start": s.start} for s in project.sections],
+        "sections": [
+            {"name": s.name, "start": s.start, "like": s.like, "less_bars": s.less_bars} for s in project.sections
+        ],
         "phrases": [{"id": p.id, "name": p.name, "start": p.start, "end": p.end} for p in project.phrases],
         "notes": [note_to_dict(n) for n in project.notes],
         "contour": {
@@ -51,6 +59,19 @@ def to_dict(project: Project) -> dict[str, Any]:
             "percent": list(project.contour.percent),
         } if project.contour else None,
     }  # fmt: skip
+
+
+def isolation_to_dict(i: Isolation) -> dict[str, Any]:
+    """How the lead is taken out, as plain JSON values."""
+    return {
+        "seat": str(i.seat), "pan": i.pan, "width": i.width, "low_hz": i.low_hz, "high_hz": i.high_hz,
+        "strength": i.strength,
+    }  # fmt: skip
+
+
+def isolation_from_dict(d: Mapping[str, Any]) -> Isolation:
+    """How the lead is taken out, from plain JSON values. Raises ScoreError where a value cannot be."""
+    return Isolation(Seat(d["seat"]), d["pan"], d["width"], d["low_hz"], d["high_hz"], d["strength"])
 
 
 def note_to_dict(n: Note) -> dict[str, Any]:
@@ -89,11 +110,15 @@ def from_dict(d: Mapping[str, Any]) -> Project:
     project = Project(
         recording=Recording(**d["recording"]),
         request=Request(**d["request"]),
-        tuning=Tuning(tuple(d["tuning"]["pitches"]), d["tuning"]["name"]),
+        tuning=Tuning(tuple(d["tuning"]["pitches"]), d["tuning"]["name"], d["tuning"]["capo"]),
         offset_cents=d["offset_cents"],
-        lead=d["lead"],
-        tempo=TempoMap(tuple(tempo["beats"]), tempo["beats_per_bar"], tempo["pickup"]) if tempo else None,
-        sections=tuple(Section(s["name"], s["start"]) for s in d["sections"]),
+        in_tune=d["in_tune"],
+        lead=isolation_from_dict(d["lead"]),
+        other_lead=isolation_from_dict(d["other_lead"]) if d["other_lead"] else None,
+        tempo=TempoMap(
+            tuple(tempo["beats"]), tempo["beats_per_bar"], tempo["pickup"], tuple((b, n) for b, n in tempo["changes"])
+        ) if tempo else None,
+        sections=tuple(Section(s["name"], s["start"], s["like"], s["less_bars"]) for s in d["sections"]),
         phrases=tuple(Phrase(p["id"], p["name"], p["start"], p["end"]) for p in d["phrases"]),
         contour=Contour(
             contour["start"], contour["hop"], tuple(contour["decicents"]), tuple(contour["percent"])
@@ -170,6 +195,7 @@ def loads(text: str, *, name: str) -> Project:
             "update Notcher to open it; the file was left as it is"
         )
     try:
+        data = upgraded(data)
         jsonschema.Draft202012Validator(schema()).validate(_without_long_lists(data))
         return from_dict(data)
     except jsonschema.ValidationError as error:
@@ -177,6 +203,27 @@ def loads(text: str, *, name: str) -> Project:
         raise FileFormatError(f"'{name}' is damaged at {place}: {error.message[:140]}; it was left as it is") from error
     except (ScoreError, KeyError, TypeError, ValueError) as error:
         raise FileFormatError(f"'{name}' holds a value that cannot be: {error}; it was left as it is") from error
+
+
+def upgraded(data: dict[str, Any]) -> dict[str, Any]:
+    """A document of an older version as one of this version; others come back as they are.
+
+    Version 2 says how the lead is taken out in numbers, and adds capo, playback in tune, changes of metre, sections that
+    repeat others, and the request's version and due date.
+    """
+    if data.get("version") != 1:
+        return data
+    out = dict(data)
+    out["version"] = VERSION
+    out["request"] = {"version": "", "due": "", **data["request"]}
+    out["tuning"] = {"capo": 0, **data["tuning"]}
+    out["in_tune"] = False
+    out["lead"] = isolation_to_dict(Isolation.named(data["lead"]))
+    out["other_lead"] = None
+    if data["tempo"]:
+        out["tempo"] = {"changes": [], **data["tempo"]}
+    out["sections"] = [{"like": "", "less_bars": 0, **s} for s in data["sections"]]
+    return out
 
 
 def _without_long_lists(data: dict[str, Any]) -> dict[str, Any]:

@@ -27,7 +27,7 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
     ]  # fmt: skip
     document = {
         "format": "notcher-notes", "version": 1, "tuning": list(project.tuning.pitches),
-        "offset_cents": project.offset_cents, "notes": rows,
+        "capo": project.tuning.capo, "offset_cents": project.offset_cents, "notes": rows,
     }  # fmt: skip
     return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
 

@@ -4,7 +4,7 @@ This is the costly part of listening, so it is what is kept between runs (notche
 """
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +17,8 @@ from notcher.listen.onsets import onset_strength
 from notcher.listen.spectrum import HOP, LOW_RATE
 from notcher.score.isolation import Isolation, Seat
 
+FRAMES_VERSION = 1
+"""To be raised when frames are measured otherwise, so that what was kept of old ones is not taken for new."""
 BLOCK_S = 20.0
 _MARGIN_S = 1.0
 _LOWEST_IN_A_MIX_HZ = 140.0
@@ -51,6 +53,15 @@ class Frames:
             Trace.silent(n), np.zeros(n), np.full(n, -100.0), np.zeros(n, bool),
             np.zeros(int(duration * LOW_RATE) + 1, np.int16), lead, alone,
         )  # fmt: skip
+
+    def only(self, low: int, high: int) -> "Frames":
+        """These frames with all outside [low, high) silent."""
+        trace = Trace.silent(len(self.trace))
+        trace.put(low, self.trace.part(slice(low, high)))
+        flux, energy, done = np.zeros_like(self.flux), np.full_like(self.energy, -100.0), np.zeros_like(self.done)
+        for mine, theirs in ((flux, self.flux), (energy, self.energy), (done, self.done)):
+            mine[low:high] = theirs[low:high]
+        return replace(self, trace=trace, flux=flux, energy=energy, done=done)
 
     def lead_between(self, start: float, end: float) -> FloatArray:
         """The lead's sound at LOW_RATE between two times in seconds, shape (n,), -1 to 1; silent beyond its ends."""

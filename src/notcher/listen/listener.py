@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from notcher.audio.decode import Audio, AudioError
-from notcher.listen.contour import Trace
+from notcher.listen.contour import Trace, runs
 from notcher.listen.frames import CancelledError, Frames, measure_frames
 from notcher.listen.notes import HeardNote, offset_of, read_notes, with_taps
 from notcher.listen.offset import Offset
@@ -41,10 +41,18 @@ def listen(
     lead: Isolation = Isolation(),
     start: float = 0.0,
     end: float | None = None,
+    first: float | None = None,
+    on_part: Callable[[Heard, float, float], None] | None = None,
     progress: Callable[[float], None] | None = None,
     cancelled: Callable[[], bool] | None = None,
+    frames_found: Callable[[Isolation, float, float], Frames | None] | None = None,
+    frames_made: Callable[[Frames, float, float], None] | None = None,
 ) -> Heard:
     """Measure a recording from start to end seconds.
+
+    first: a time that is in view, to be measured before the rest; on_part gets what is heard around it as soon as that
+    is known, with the times between which. frames_found and frames_made look for frames measured earlier, and take those
+    measured now; both get times in seconds.
 
     Raises AudioError where the stretch holds no sound or no lead can be heard in it, CancelledError when asked to stop.
     """
@@ -55,12 +63,27 @@ def listen(
         )
     if lead.seat is Seat.AUTO:
         lead = propose_isolation(audio.between(start, end))
-    frames = Frames.empty(0.0, lead, alone=True)
-    for known, share in measure_frames(audio, lead, start=start, end=end, cancelled=cancelled):
-        frames = known
-        if progress:
-            progress(share)
+    frames = frames_found(lead, start, end) if frames_found else None
+    if frames is None:
+        for known, share in measure_frames(audio, lead, start=start, end=end, first=first, cancelled=cancelled):
+            if frames is None and on_part is not None and share < 1:
+                _say_part(known, on_part)
+            frames = known
+            if progress:
+                progress(share)
+        assert frames is not None
+        if frames_made:
+            frames_made(frames, start, end)
     return read_frames(frames)
+
+
+def _say_part(frames: Frames, on_part: Callable[[Heard, float, float], None]) -> None:
+    low, high = runs(frames.done)[0]
+    try:
+        heard = read_frames(frames.only(low, high))
+    except AudioError:
+        return
+    on_part(heard, low * HOP, high * HOP)
 
 
 def read_frames(frames: Frames) -> Heard:

@@ -8,6 +8,7 @@ visits with no further strike, and the pitches that the spectrum says began ther
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from notcher.listen.contour import Trace
 from notcher.listen.frames import Frames
@@ -22,34 +23,59 @@ from notcher.score.note import Attack, Bend, BendKind, Mark
 _SAME_S = 0.04
 _MOVING_CENTS = 45.0
 _WIDEST = 16
-# Chosen on the development phrases: how strong another string must be, alone and in a mix; and where the contour moves.
-_STRENGTH_ALONE, _STRENGTH_MIXED, _STRENGTH_MOVING = 0.4, 0.6, 0.6
-_UNSEEN_ALONE, _STRIKE_ALONE = 0.5, 0.35
-_UNISON_STRENGTH, _UNISON_STEPS = 0.33, (2,)
+_STRIKE_ALONE = 0.35
+# Logistic regression on the development phrases, alone and over backings; in the order of _features.
+_WEIGHTS = np.array([2.41, 3.06, -0.97, -0.93, 1.58, 1.08, 0.34, -0.69, -0.98, -0.98, 4.54, -0.98])
+_CONSTANT_ALONE, _CONSTANT_MIXED = -4.47, -5.87
+# Strings sound together in one lick and one at a time in another: what is clear near by helps to decide what is not.
+_NEAR_S, _CLEAR, _OFTEN = 6.0, 0.0, 0.15
+_AMONG_OTHERS, _BY_ITSELF = -1.0, 0.8
 _OVERRULES = 1.25
 _SHARE = 0.5
 _MOST_TOGETHER = 4
 _RINGS_S = 2.5
 _PARTIAL_STEPS = (0, 12, 19, 24)
 _VISITED_FROM_CENTS, _UNSTRUCK = 340.0, 0.3
-_NEW, _OLD, _RESTRUCK = 0.2, 0.12, 0.12
+_NEW, _RESTRUCK = 0.2, 0.12
 _MISLED_S = 0.1
+
+
+@dataclass(frozen=True, slots=True)
+class _Candidate:
+    """A pitch that may have begun, and the logarithm of the odds that it did."""
+
+    new: NewPitch
+    logit: float
 
 
 @dataclass(slots=True)
 class _Strike:
-    """time in seconds; note: the contour's note that begins there, or None; visited: those it changes over to."""
+    """time in seconds; note: the contour's note that begins there, or None; visited: those it changes over to.
+
+    Filled in by _looked_at: the spectra, the contour's pitch after it (MIDI, offset taken out, or None), whether that
+    moves, and what may have begun besides.
+    """
 
     time: float
     note: HeardNote | None
     visited: list[HeardNote] = field(default_factory=list)
+    spectra: StrikeSpectra | None = None
+    known: float | None = None
+    moving: bool = False
+    candidates: list[_Candidate] = field(default_factory=list)
 
 
 def with_other_strings(frames: Frames, trace: Trace, notes: list[HeardNote], offset_cents: float) -> list[HeardNote]:
     """The contour's notes with those that other strings sounded beside them, in time order."""
+    strikes = [_looked_at(frames, trace, s, offset_cents) for s in _strikes(frames, notes)]
+    clear = np.array([s.time for s in strikes if any(c.logit > _CLEAR for c in s.candidates)])
+    times = np.array([s.time for s in strikes])
     kept: list[HeardNote] = []
-    for strike in _strikes(frames, notes):
-        _judge(frames, trace, strike, kept, offset_cents)
+    for strike in strikes:
+        near = np.abs(times - strike.time) < _NEAR_S
+        others = float(np.sum((np.abs(clear - strike.time) < _NEAR_S) & (np.abs(clear - strike.time) > 0.02)))
+        least = _AMONG_OTHERS if others >= _OFTEN * max(1, int(near.sum()) - 1) and others else _BY_ITSELF
+        _judge(frames, strike, [c for c in strike.candidates if c.logit > least], kept, offset_cents)
     return sorted(kept, key=lambda n: (n.onset, -n.pitch))
 
 
@@ -77,29 +103,60 @@ def _strikes(frames: Frames, notes: list[HeardNote]) -> list[_Strike]:
     return sorted(out, key=lambda s: s.time)
 
 
-def _judge(frames: Frames, trace: Trace, strike: _Strike, kept: list[HeardNote], offset_cents: float) -> None:
-    """Decides what began at a strike and adds it to the notes kept so far."""
+def _looked_at(frames: Frames, trace: Trace, strike: _Strike, offset_cents: float) -> _Strike:
+    """The strike with what the spectrum says of it; not looked at where no pick began it."""
     note = strike.note
     if note is not None and (note.attack not in (Attack.PICK, Attack.RAKE) or Mark.DEAD in note.marks):
-        kept += [note, *strike.visited]
-        return
+        return strike
     length = WINDOW / LOW_RATE
-    spectra = StrikeSpectra.at(
+    strike.spectra = StrikeSpectra.at(
         frames.lead_between(strike.time - BEFORE_S - length, strike.time - BEFORE_S),
         frames.lead_between(strike.time + AFTER_S, strike.time + AFTER_S + length),
         offset_cents,
     )
-    known, low, high = _contour_after(trace, strike.time, offset_cents)
-    believed = _believed(new_pitches(spectra, known=known), strike, known, low, high, alone=frames.alone)
-    steady = high - low < _MOVING_CENTS / 100
+    strike.known, low, high = _contour_after(trace, strike.time, offset_cents)
+    strike.moving = strike.known is not None and high - low > _MOVING_CENTS / 100
+    for new in new_pitches(strike.spectra, known=strike.known):
+        if strike.known is not None:
+            away = abs(new.pitch - strike.known)
+            smeared = strike.moving and any(low - 1.2 <= new.pitch - up <= high + 1.2 for up in _PARTIAL_STEPS)
+            if away < 0.8 or away > _WIDEST or smeared:
+                continue
+        if new.share >= _SHARE and all(abs(new.pitch - c.new.pitch) > 1 for c in strike.candidates):
+            logit = float(_features(new, strike) @ _WEIGHTS)
+            strike.candidates.append(
+                _Candidate(new, logit + (_CONSTANT_ALONE if frames.alone else _CONSTANT_MIXED))
+            )
+    return strike
+
+
+def _features(new: NewPitch, strike: _Strike) -> NDArray[np.float64]:
+    interval = abs(new.pitch - strike.known) if strike.known is not None else 0.0
+    return np.array([
+        min(new.strength, 2.0), min(new.strength, 0.5), strike.moving, strike.moving * min(new.strength, 2.0),
+        strike.note is not None, new.growth, new.fundamental, strike.known is not None and round(interval) % 12 == 0,
+        interval > 12, new.rank, np.log(min(new.level, 3.0) + 0.05), new.pitch > 76,
+    ], dtype=np.float64)  # fmt: skip
+
+
+def _judge(
+    frames: Frames, strike: _Strike, candidates: list[_Candidate], kept: list[HeardNote], offset_cents: float
+) -> None:
+    """Decides what began at a strike and adds it to the notes kept so far."""
+    note, spectra = strike.note, strike.spectra
+    if spectra is None:
+        kept += [n for n in (note, *strike.visited) if n is not None]
+        return
+    believed = [c.new for c in candidates][: _MOST_TOGETHER - 1]
     if note is not None:
-        note = _own_note(note, strike, spectra, believed, kept, steady=steady)
+        note = _own_note(note, strike, spectra, believed, kept, steady=not strike.moving)
     for visited in strike.visited:
         if any(m.pitch == visited.pitch and visited.onset < m.end + 0.2 for m in kept[-6:]) or (
             note is not None and visited.pitch == note.pitch
         ):
             continue
-        if spectra.growth(visited.pitch) > _NEW and spectra.level(visited.pitch) > 0.3 * spectra.level(known or visited.pitch):
+        there = spectra.level(visited.pitch) > 0.3 * spectra.level(strike.known or visited.pitch)
+        if spectra.growth(visited.pitch) > _NEW and there:
             believed = [b for b in believed if abs(b.pitch - visited.pitch) > 1]
             kept.append(replace(visited, onset=round(strike.time, 4), attack=Attack.PICK))
         elif visited.end - visited.onset > 0.08:
@@ -107,7 +164,7 @@ def _judge(frames: Frames, trace: Trace, strike: _Strike, kept: list[HeardNote],
     if note is not None:
         kept.append(note)
     for other in believed:
-        found = _note_of(frames, strike, other, known, offset_cents)
+        found = _note_of(frames, strike, other, strike.known, offset_cents)
         if found is not None and not any(abs(m.onset - found.onset) < _SAME_S and m.pitch == found.pitch for m in kept[-5:]):
             kept.append(found)
 
@@ -144,27 +201,6 @@ def _contour_after(trace: Trace, time: float, offset_cents: float) -> tuple[floa
         return None, 0.0, 0.0
     middle, low, high = ((float(v) - offset_cents) / 100 for v in (np.median(steady), np.min(way), np.max(way)))
     return middle, low, high
-
-
-def _believed(
-    new: list[NewPitch], strike: _Strike, known: float | None, low: float, high: float, *, alone: bool
-) -> list[NewPitch]:
-    least = (_STRENGTH_ALONE if strike.note is not None else _UNSEEN_ALONE) if alone else _STRENGTH_MIXED
-    moving = known is not None and high - low > _MOVING_CENTS / 100
-    if moving:
-        least = max(least, _STRENGTH_MOVING)
-    out: list[NewPitch] = []
-    for other in new:
-        unison = known is not None and round(known) - other.pitch in _UNISON_STEPS and other.strength >= _UNISON_STRENGTH
-        if (other.strength < least and not unison) or other.share < _SHARE or len(out) >= _MOST_TOGETHER - 1:
-            continue
-        if known is not None:
-            smeared = any(low - 1.2 <= other.pitch - up <= high + 1.2 for up in _PARTIAL_STEPS) if moving else False
-            if (smeared and not unison) or abs(other.pitch - known) < 0.8 or abs(other.pitch - known) > _WIDEST:
-                continue
-        if all(abs(other.pitch - o.pitch) > 1 for o in out):
-            out.append(other)
-    return out
 
 
 def _note_of(

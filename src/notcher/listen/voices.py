@@ -27,11 +27,19 @@ _TAKEN_HZ = 23.0
 
 @dataclass(frozen=True, slots=True)
 class NewPitch:
-    """A pitch that began at a strike. pitch: MIDI (offset taken out); strength: of what grew at its partials, against
-    the strongest; share: of its partials that are there, 0 to 1."""
+    """A pitch that may have begun at a strike.
+
+    pitch: MIDI (offset taken out); rank: 0 for the first found. strength: of what grew at its partials, once those found
+    before it are taken away; level: of what is there at its partials, both against the contour's pitch; growth: share of
+    that which is new; fundamental: its first partial against its strongest; share: of its partials that are there.
+    """
 
     pitch: int
+    rank: int
     strength: float
+    level: float
+    growth: float
+    fundamental: float
     share: float
 
 
@@ -109,13 +117,19 @@ def new_pitches(spectra: StrikeSpectra, *, known: float | None = None, most: int
         unit = spectra.level(known) + 1e-12
         rest_grown, rest = without(rest_grown, spectra.hz(known)), without(rest, spectra.hz(known))
     out: list[NewPitch] = []
-    for _ in range(most):
+    for rank in range(most):
         values = partials_of(rest_grown, hz)
         there = partials_of(rest, hz)
         strength = _weighted(values) / unit
         best = _lowest_of_its_octaves(strength, values)
         present = np.nan_to_num(there[best, :6]) > 0.3 * np.nanmax(there[best, :6])
-        out.append(NewPitch(int(pitches[best]), float(strength[best]), float(np.mean(present))))
+        pitch = int(pitches[best])
+        whole = np.nan_to_num(partials_of(spectra.late, hz[best : best + 1])[0])
+        fundamental = float(whole[0] / (np.max(whole) + 1e-12))
+        level = spectra.level(pitch) / unit
+        out.append(
+            NewPitch(pitch, rank, float(strength[best]), level, spectra.growth(pitch), fundamental, float(np.mean(present)))
+        )
         rest_grown, rest = without(rest_grown, float(hz[best])), without(rest, float(hz[best]))
     return out
 

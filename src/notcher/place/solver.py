@@ -64,9 +64,9 @@ def _places(wanted: Wanted, tuning: Tuning) -> list[tuple[int, int]]:
     if wanted.place is not None:
         return [wanted.place]
     pitch = wanted.pitch
-    while pitch < min(tuning.pitches):
+    while pitch < min(tuning.open_pitches):
         pitch += 12
-    while pitch > max(tuning.pitches) + HIGHEST_FRET:
+    while pitch > max(tuning.open_pitches) + HIGHEST_FRET - tuning.capo:
         pitch -= 12
     return tuning.places(pitch)
 

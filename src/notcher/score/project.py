@@ -1,14 +1,14 @@
 """The whole document of one request: the recording, what was heard in it, and what the person made of that."""
 
 import bisect
+import datetime
 from dataclasses import dataclass, replace
 
 from notcher.score.errors import ScoreError
+from notcher.score.isolation import Isolation
 from notcher.score.note import Note
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import STANDARD, Tuning
-
-LEAD_CHOICES = ("auto", "mix", "centre", "left", "right")
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,10 +46,33 @@ class Contour:
 
 @dataclass(frozen=True, slots=True)
 class Section:
-    """A named place in the recording, in seconds."""
+    """A named place in the recording, in seconds; it lasts until the next one.
+
+    like: the name of a section that this one repeats, '' for none; less_bars: how many bars at the end it leaves out.
+    """
 
     name: str
     start: float
+    like: str = ""
+    less_bars: int = 0
+
+    def __post_init__(self) -> None:
+        if not self.name.strip():
+            raise ScoreError("a section needs a name, such as A or Solo")
+        if not self.start >= 0:
+            raise ScoreError(f"a section starts at 0 s or later, got {self.start} s")
+        if not 0 <= self.less_bars <= 64:
+            raise ScoreError(f"a repeated section leaves out 0 to 64 bars, got {self.less_bars}")
+
+    @property
+    def reference(self) -> str:
+        """What it repeats, as it is said: 'as A', 'as A, without its last bar'; '' where it stands for itself."""
+        if not self.like:
+            return ""
+        if not self.less_bars:
+            return f"as {self.like}"
+        last = "last bar" if self.less_bars == 1 else f"last {self.less_bars} bars"
+        return f"as {self.like}, without its {last}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,33 +91,44 @@ class Phrase:
 
 @dataclass(frozen=True, slots=True)
 class Request:
-    """What was asked for, and by whom."""
+    """What was asked for, and by whom. version: which recording of it (live, a cover ...); due: a date, YYYY-MM-DD, or ''."""
 
     title: str = ""
     performer: str = ""
+    version: str = ""
     asked_by: str = ""
     school: str = ""
+    due: str = ""
     rights: str = ""
+
+    def __post_init__(self) -> None:
+        if self.due:
+            try:
+                datetime.date.fromisoformat(self.due)
+            except ValueError:
+                raise ScoreError(f"'{self.due}' is no date; write it as year-month-day, such as 2027-03-14") from None
 
 
 @dataclass(frozen=True, slots=True)
 class Project:
-    """The document. Notes are sorted by onset, then string; phrases by start."""
+    """The document. Notes are sorted by onset, then string; phrases and sections by start.
+
+    lead: how the lead is taken out of the recording; other_lead: a second way, to compare it with, or None. in_tune:
+    whether playback is brought to A = 440 by offset_cents.
+    """
 
     recording: Recording
     tuning: Tuning = STANDARD
     offset_cents: float = 0.0
-    lead: str = "auto"
+    lead: Isolation = Isolation()
+    other_lead: Isolation | None = None
+    in_tune: bool = False
     request: Request = Request()
     notes: tuple[Note, ...] = ()
     phrases: tuple[Phrase, ...] = ()
     sections: tuple[Section, ...] = ()
     tempo: TempoMap | None = None
     contour: Contour | None = None
-
-    def __post_init__(self) -> None:
-        if self.lead not in LEAD_CHOICES:
-            raise ScoreError(f"the lead is one of {', '.join(LEAD_CHOICES)}, got '{self.lead}'")
 
     def note(self, note_id: str) -> Note:
         """The note of that id. Raises ScoreError where there is none."""

@@ -1,4 +1,4 @@
-"""From seconds to beats and back: a tempo map is a list of measured beats, not one number."""
+"""From seconds to beats and bars and back: a tempo map is a list of measured beats, not one number."""
 
 import bisect
 import math
@@ -6,25 +6,33 @@ from dataclasses import dataclass
 
 from notcher.score.errors import ScoreError
 
+LONGEST_BAR = 16
+
 
 @dataclass(frozen=True, slots=True)
 class TempoMap:
     """The times of the beats in seconds, the beats in a bar, and how many beats come before bar 1.
 
+    changes: (bar number, beats in the bar from there on), for bars that differ from beats_per_bar, in order.
     Between two beats, and beyond the ends, time runs at the rate of the nearest pair.
     """
 
     beats: tuple[float, ...]
     beats_per_bar: int = 4
     pickup: int = 0
+    changes: tuple[tuple[int, int], ...] = ()
 
     def __post_init__(self) -> None:
         if len(self.beats) < 2:
             raise ScoreError(f"a tempo map needs at least two beats, got {len(self.beats)}")
         if any(not b > a for a, b in zip(self.beats, self.beats[1:], strict=False)):
             raise ScoreError("the beats of a tempo map must follow one another in time")
-        if not 1 <= self.beats_per_bar <= 16:
-            raise ScoreError(f"a bar has 1 to 16 beats, got {self.beats_per_bar}")
+        for size in (self.beats_per_bar, *(size for _, size in self.changes)):
+            if not 1 <= size <= LONGEST_BAR:
+                raise ScoreError(f"a bar has 1 to {LONGEST_BAR} beats, got {size}")
+        bars = [bar for bar, _ in self.changes]
+        if any(bar < 1 for bar in bars) or any(b <= a for a, b in zip(bars, bars[1:], strict=False)):
+            raise ScoreError(f"changes of metre stand at bars from 1 on, each once and in order, got {bars}")
 
     @classmethod
     def steady(cls, bpm: float, *, first_beat: float, count: int, beats_per_bar: int = 4) -> "TempoMap":
@@ -45,12 +53,54 @@ class TempoMap:
         a, b = self.beats[i], self.beats[i + 1]
         return a + (beat - i) * (b - a)
 
+    # -- bars ----------------------------------------------------------------------------------------------------
+
+    def beats_in(self, bar: int) -> int:
+        """How many beats a bar has."""
+        i = bisect.bisect_right([b for b, _ in self.changes], bar) - 1
+        return self.changes[i][1] if i >= 0 else self.beats_per_bar
+
+    def first_beat_of(self, bar: int) -> int:
+        """The beat (counted from the map's first, 0) that begins a bar; bars before 1 count down."""
+        beat, at, size = self.pickup, 1, self.beats_per_bar
+        for change, following in self.changes:
+            if change >= bar:
+                break
+            beat += (change - at) * size
+            at, size = change, following
+        return beat + (bar - at) * size
+
+    def bar_of(self, beat: float) -> int:
+        """The bar that holds a beat (float, counted from the map's first); 0 and below before bar 1."""
+        start, at, size = self.pickup, 1, self.beats_per_bar
+        for change, following in self.changes:
+            begins = start + (change - at) * size
+            if beat < begins - 1e-9:
+                break
+            start, at, size = begins, change, following
+        return at + math.floor((beat - start) / size + 1e-9)
+
     def bar_and_beat(self, time: float) -> tuple[int, float]:
         """Bar number (1 is the first full bar) and the beat in it (from 1.0) at a time."""
-        beat = self.beat_at(time) - self.pickup
-        bar = math.floor(beat / self.beats_per_bar + 1e-9)
-        return bar + 1, beat - bar * self.beats_per_bar + 1.0
+        beat = self.beat_at(time)
+        bar = self.bar_of(beat)
+        return bar, beat - self.first_beat_of(bar) + 1.0
+
+    def begins_bar(self, beat: int) -> bool:
+        """Whether a beat (counted from the map's first) is the first of its bar."""
+        return self.first_beat_of(self.bar_of(beat)) == beat
+
+    def last_bar(self) -> int:
+        """The bar that holds the last beat."""
+        return self.bar_of(len(self.beats) - 1)
 
     def bpm(self) -> float:
         """Mean tempo over all beats."""
         return 60.0 * (len(self.beats) - 1) / (self.beats[-1] - self.beats[0])
+
+    def bpm_at(self, time: float) -> float:
+        """Tempo at a time: of the four beats around it, as far as there are."""
+        i = math.floor(self.beat_at(time))
+        low, high = max(0, i - 1), min(len(self.beats) - 1, i + 3)
+        low, high = (low, high) if high > low else (len(self.beats) - 2, len(self.beats) - 1)
+        return 60.0 * (high - low) / (self.beats[high] - self.beats[low])

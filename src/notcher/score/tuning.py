@@ -6,31 +6,43 @@ from notcher.score.errors import ScoreError
 from notcher.score.pitch import note_name, parse_note_name
 
 HIGHEST_FRET = 24
+HIGHEST_CAPO = 12
 
 
 @dataclass(frozen=True, slots=True)
 class Tuning:
-    """Open strings 1 (thinnest) to 6 as MIDI pitches, and the name it goes by ('' for one without)."""
+    """Open strings 1 (thinnest) to 6 as MIDI pitches, and the name it goes by ('' for one without).
+
+    capo: the fret it sits at, 0 for none; frets of notes are counted from it, as tab is written.
+    """
 
     pitches: tuple[int, ...]
     name: str = ""
+    capo: int = 0
 
     def __post_init__(self) -> None:
         if len(self.pitches) != 6:
             raise ScoreError(f"a tuning names six strings, got {len(self.pitches)}")
         if not all(16 <= p <= 88 for p in self.pitches):
             raise ScoreError(f"an open string lies between E0 and E6, got {', '.join(map(str, self.pitches))}")
+        if not 0 <= self.capo <= HIGHEST_CAPO:
+            raise ScoreError(f"a capo sits at fret 0 (none) to {HIGHEST_CAPO}, got {self.capo}")
+
+    @property
+    def open_pitches(self) -> tuple[int, ...]:
+        """What the open strings sound with the capo on, MIDI, string 1 first."""
+        return tuple(p + self.capo for p in self.pitches)
 
     def pitch(self, string: int, fret: int) -> int:
-        """MIDI pitch of a fretted note. Raises ScoreError for a string outside 1 to 6."""
+        """MIDI pitch of a fretted note, frets counted from the capo. Raises ScoreError for a string outside 1 to 6."""
         if not 1 <= string <= 6:
             raise ScoreError(f"strings go from 1 (thinnest) to 6, got {string}")
-        return self.pitches[string - 1] + fret
+        return self.pitches[string - 1] + self.capo + fret
 
     def fret_for(self, pitch: int, string: int) -> int | None:
         """The fret that gives a MIDI pitch on a string, or None where the neck does not reach it."""
-        fret = pitch - self.pitches[string - 1]
-        return fret if 0 <= fret <= HIGHEST_FRET else None
+        fret = pitch - self.pitches[string - 1] - self.capo
+        return fret if 0 <= fret <= HIGHEST_FRET - self.capo else None
 
     def places(self, pitch: int) -> list[tuple[int, int]]:
         """All (string, fret) that give a MIDI pitch, thinnest string first."""
@@ -49,8 +61,9 @@ class Tuning:
         return " ".join(note_name(p, octave=False, flats=self._flat()) for p in reversed(self.pitches))
 
     def shape_shift(self) -> int | None:
-        """Semitones below standard where all strings are lowered alike (0 for standard), else None."""
-        shifts = {s - p for s, p in zip(STANDARD.pitches, self.pitches, strict=True)}
+        """Semitones from what sounds to the name by shape, as if in standard tuning with no capo, where all strings are
+        shifted alike (0 for standard), else None."""
+        shifts = {s - p for s, p in zip(STANDARD.pitches, self.open_pitches, strict=True)}
         return shifts.pop() if len(shifts) == 1 else None
 
     def _flat(self) -> bool:

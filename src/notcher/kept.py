@@ -1,0 +1,80 @@
+"""Measured frames kept on disk, so that a recording that was heard once with the same settings is not heard again.
+
+Each measuring is one .npz file in the user's cache folder, named by the recording's hash and the settings. They can be
+deleted at any time; the oldest go when there are too many.
+"""
+
+import hashlib
+import io
+import logging
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import platformdirs
+
+from notcher.formats.atomic import write_bytes
+from notcher.formats.errors import FileFormatError
+from notcher.listen.contour import Trace
+from notcher.listen.frames import FRAMES_VERSION, Frames
+from notcher.score.isolation import Isolation
+
+log = logging.getLogger(__name__)
+
+MOST_BYTES = 400_000_000
+
+
+def folder() -> Path:
+    """Where they lie."""
+    return Path(platformdirs.user_cache_dir("notcher")) / "frames"
+
+
+def _path(sha256: str, lead: Isolation, start: float, end: float) -> Path:
+    settings = f"{FRAMES_VERSION}|{sha256}|{lead}|{start:.3f}|{end:.3f}"
+    return folder() / f"{hashlib.sha256(settings.encode()).hexdigest()[:32]}.npz"
+
+
+def find(sha256: str, lead: Isolation, start: float, end: float) -> Frames | None:
+    """What was measured of a recording between two times in seconds with this isolation; None if it was not, or if what
+    was kept cannot be read any more."""
+    path = _path(sha256, lead, start, end)
+    try:
+        with np.load(path, allow_pickle=False) as kept:
+            columns = [kept[name].astype(np.float64) for name in ("cents", "confidence", "level", "share", "purity")]
+            frames = Frames(
+                Trace(*columns), kept["flux"].astype(np.float64), kept["energy"].astype(np.float64), kept["done"],
+                kept["sound"], lead, bool(kept["alone"]),
+            )  # fmt: skip
+        path.touch()
+        return frames
+    except (OSError, KeyError, ValueError, zipfile.BadZipFile, EOFError):
+        return None
+
+
+def keep(frames: Frames, sha256: str, start: float, end: float) -> str | None:
+    """Keep measured frames; returns None, or a sentence on why that could not be done (which loses nothing)."""
+    out = io.BytesIO()
+    t = frames.trace
+    columns = {"cents": t.cents, "confidence": t.confidence, "level": t.level, "share": t.share, "purity": t.purity,
+               "flux": frames.flux, "energy": frames.energy}  # fmt: skip
+    np.savez(
+        out, done=frames.done, sound=frames.sound, alone=np.array(frames.alone),
+        **{name: column.astype(np.float32) for name, column in columns.items()},
+    )  # fmt: skip
+    try:
+        folder().mkdir(parents=True, exist_ok=True)
+        _make_room(out.tell())
+        write_bytes(_path(sha256, frames.lead, start, end), out.getvalue())
+    except (OSError, FileFormatError) as error:
+        log.warning("measured frames were not kept: %s", error)
+        return "what was measured could not be kept for the next time (is the disk full?); the notes are all here"
+    return None
+
+
+def _make_room(wanted: int) -> None:
+    files = sorted(folder().glob("*.npz"), key=lambda p: p.stat().st_mtime)
+    total = sum(p.stat().st_size for p in files) + wanted
+    while files and total > MOST_BYTES:
+        oldest = files.pop(0)
+        total -= oldest.stat().st_size
+        oldest.unlink(missing_ok=True)

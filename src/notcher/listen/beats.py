@@ -1,0 +1,105 @@
+"""The first guess of beats and bars in a recording; the person corrects it (score/beats.py).
+
+The beats are librosa's dynamic programming tracker (Ellis 2007, "Beat tracking by dynamic programming"), each moved to
+the sharpest rise of sound close to it. A bar begins where the low drums and the bass most often strike.
+"""
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from notcher.audio import RATE
+from notcher.audio.decode import FloatArray
+from notcher.listen.frames import CancelledError
+from notcher.score.tempo import TempoMap
+
+_LOW_RATE = 22050
+_HOP = 256
+_NEAR_S = 0.045
+_LEAST_BEATS = 8
+_LEAST_CLEARNESS = 1.25
+_LOW_HZ = 130.0
+_SIZES = (4, 3)
+# A bar of three must be this much clearer than one of four, which is far more common.
+_THREE_MUST_WIN_BY = 1.25
+
+
+def guess_beats(
+    samples: FloatArray, *, cancelled: Callable[[], bool] | None = None
+) -> TempoMap | None:
+    """Beats and bars of a recording, or None where no steady beat is to be heard.
+
+    samples: shape (1 or 2, n) at RATE. Raises CancelledError when asked to stop.
+    """
+    import librosa
+    import soxr
+
+    mono = soxr.resample(samples.mean(axis=0, dtype=np.float32), RATE, _LOW_RATE)
+    if len(mono) < 4 * _LOW_RATE:
+        return None
+    strength = librosa.onset.onset_strength(y=mono, sr=_LOW_RATE, hop_length=_HOP)
+    _or_stop(cancelled)
+    _, frames = librosa.beat.beat_track(onset_envelope=strength, sr=_LOW_RATE, hop_length=_HOP, trim=False)
+    _or_stop(cancelled)
+    if len(frames) < _LEAST_BEATS or _clearness(strength, frames) < _LEAST_CLEARNESS:
+        return None
+    times = _moved_to_rises(np.asarray(frames) * _HOP / _LOW_RATE, strength)
+    size, first = _bars(mono, times)
+    return TempoMap(tuple(float(round(t, 4)) for t in times), size, first)
+
+
+def _or_stop(cancelled: Callable[[], bool] | None) -> None:
+    if cancelled and cancelled():
+        raise CancelledError
+
+
+def _clearness(strength: NDArray[np.floating], frames: NDArray[np.integer]) -> float:
+    """How much stronger onsets are at the beats than at places between them."""
+    on = np.array([float(np.max(strength[max(0, f - 2) : f + 3])) for f in frames])
+    off = []
+    for a, b in zip(frames[:-1], frames[1:], strict=True):
+        for share in (0.3, 0.4, 0.6, 0.7):
+            f = int(a + share * (b - a))
+            off.append(float(np.max(strength[max(0, f - 2) : f + 3])))
+    return float(np.mean(on)) / (float(np.mean(off)) + 1e-9)
+
+
+def _moved_to_rises(times: NDArray[np.float64], strength: NDArray[np.floating]) -> NDArray[np.float64]:
+    """Each beat moved to the strongest onset within some 45 ms, where it still follows the one before."""
+    out = times.copy()
+    near = round(_NEAR_S * _LOW_RATE / _HOP)
+    floor = float(np.median(strength))
+    for k, t in enumerate(times):
+        f = round(t * _LOW_RATE / _HOP)
+        low = max(0, f - near)
+        part = strength[low : f + near + 1]
+        if len(part) and float(np.max(part)) > 2.0 * floor:
+            out[k] = (low + int(np.argmax(part))) * _HOP / _LOW_RATE
+    for k in range(1, len(out)):
+        if out[k] - out[k - 1] < 0.12:
+            out[k] = max(times[k], out[k - 1] + 0.12)
+    return out
+
+
+def _bars(mono: FloatArray, times: NDArray[np.float64]) -> tuple[int, int]:
+    """Beats in a bar, and which beat begins bar 1: where the low end strikes hardest."""
+    from scipy import signal
+
+    low = signal.sosfilt(signal.butter(4, _LOW_HZ, fs=_LOW_RATE, output="sos"), mono)
+    squared = np.concatenate(([0.0], np.cumsum(np.asarray(low, dtype=np.float64) ** 2)))
+
+    def energy(a: float, b: float) -> float:
+        i, j = (int(np.clip(round(t * _LOW_RATE), 0, len(low))) for t in (a, b))
+        return float(squared[j] - squared[i]) / max(1, j - i)
+
+    rise = np.array([np.sqrt(energy(t - 0.01, t + 0.12)) - np.sqrt(energy(t - 0.13, t - 0.01)) for t in times])
+    rise = np.maximum(rise, 0.0)
+    best: dict[int, tuple[float, int]] = {}
+    for size in _SIZES:
+        sums = [float(np.mean(rise[k::size])) if len(rise[k::size]) else 0.0 for k in range(size)]
+        k = int(np.argmax(sums))
+        others = (sum(sums) - sums[k]) / (size - 1)
+        best[size] = (sums[k] / (others + 1e-9), k)
+    size = 3 if best[3][0] > _THREE_MUST_WIN_BY * best[4][0] else 4
+    return size, best[size][1]
