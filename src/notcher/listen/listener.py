@@ -8,6 +8,7 @@ import numpy as np
 
 from notcher.audio.decode import Audio, AudioError
 from notcher.listen.contour import Trace, runs
+from notcher.listen.echo import without_echoes
 from notcher.listen.frames import CancelledError, Frames, measure_frames
 from notcher.listen.notes import HeardNote, offset_of, read_notes, with_taps
 from notcher.listen.offset import Offset
@@ -20,9 +21,6 @@ from notcher.score.isolation import Isolation, Seat
 __all__ = ["CancelledError", "Heard", "listen", "read_frames"]
 
 log = logging.getLogger(__name__)
-
-_STRIKE_ALONE, _STRIKE_MIXED = 0.35, 0.3
-_RISE_DB_MIXED = 2.5
 
 
 @dataclass(frozen=True, eq=False)
@@ -89,10 +87,10 @@ def _say_part(frames: Frames, on_part: Callable[[Heard, float, float], None]) ->
 def read_frames(frames: Frames) -> Heard:
     """Read the notes out of measured frames. Raises AudioError where no lead can be heard in them."""
     trace = frames.trace.sounding()
-    strike, rise = (_STRIKE_ALONE, 0.0) if frames.alone else (_STRIKE_MIXED, _RISE_DB_MIXED)
-    trace, segments = segment(trace, frames.flux, frames.energy, strike=strike, rise_db=rise)
+    trace, segments = segment(trace, frames.flux, frames.energy, alone=frames.alone)
     if not frames.alone:
         segments = _of_the_lead(trace, segments)
+    segments = without_echoes(trace, segments)
     if not segments:
         raise AudioError(
             "no lead could be heard here; choose another part of the recording, or say where the lead sits "

@@ -19,8 +19,9 @@ from notcher.listen.onsets import peaks
 from notcher.listen.spectrum import HOP
 
 JUMP_CENTS = 70.0
+_STEP_CENTS, _AT_ONCE = 48.0, 5
 _SIDE = 3
-_SIDE_SHARE = 0.6
+_SIDE_SHARE = 0.5
 _MOVES_CENTS = 40.0
 _SAME_MOVE = 6
 _SLIDE_CENTS, _WIDEST_BEND = 90.0, 560.0
@@ -31,8 +32,12 @@ _OCTAVE_CENTS, _OCTAVE_S = (1200.0, 1902.0), 0.35
 _NEAR_ONSET = 0.045
 _ONSET_LAG = 0.006
 _LATE_PITCH = 0.12
-_DIP_DB, _LOUD = 1.6, 0.9
-_AFTER_A_STRIKE_S, _AFTER_A_STRIKE = 0.1, 0.4
+_STRIKE = 0.3
+_JUST_BEFORE = 20
+# Logistic regression on the development phrases, alone and over backings; in the order of _picked's features.
+_PICK_ALONE = np.array([1.68, 1.97, 0.27, -0.11, 0.42, 1.63, -1.23, -0.41, 0.35, -0.07])
+_PICK_MIXED = np.array([0.03, 2.52, 0.38, -0.04, 1.89, 1.04, -0.48, -0.71, 1.86, 0.07])
+_PICK_ALONE_CONSTANT, _PICK_MIXED_CONSTANT, _PICK_ODDS = -3.81, -4.57, -0.25
 _SAME_NOTE_GAP = 16
 _SLIDE_IN_S, _SLIDE_IN_CENTS = 0.13, 230.0
 
@@ -69,24 +74,23 @@ class _Move:
 
 
 def segment(
-    trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], *, strike: float, rise_db: float
+    trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], *, alone: bool
 ) -> tuple[Trace, list[Segment]]:
     """Cut a trace into segments, in time order; returns it with the gaps within notes filled, and the segments.
 
-    flux: onset strength; energy: of the lead in dB; each shape (n_frames,). strike: flux from which a struck string is
-    believed. rise_db: how much the lead's own partials must grow at a strike on an unchanged pitch (0 where it plays
-    alone).
+    flux: onset strength; energy: of the lead in dB; each shape (n_frames,). alone: whether nothing else plays, so that
+    every strike is the lead's.
     """
-    struck = peaks(flux, threshold=strike)
+    struck = peaks(flux, threshold=_STRIKE)
     found: list[Segment] = []
     for start, end in runs(np.isfinite(trace.cents)):
-        found += _cut_run(trace, flux, energy, struck, start, end, rise_db)
+        found += _cut_run(trace, flux, energy, struck, start, end, alone)
     return _joined(trace, _with_strikes(_tidied(trace, found), flux, energy, struck))
 
 
 def _cut_run(
     trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], struck: NDArray[np.int64], start: int, end: int,
-    rise_db: float,
+    alone: bool,
 ) -> list[Segment]:  # fmt: skip
     cuts: dict[int, tuple[str, float, float]] = {}
     for move in _moves(trace.cents[start:end]):
@@ -94,7 +98,7 @@ def _cut_run(
         cuts[start + move.end] = (cause, move.cents, 0.0 if move.at_once else (move.end - move.start) * HOP)
     for struck_at in struck[(struck > start + 6) & (struck < end - 6)]:
         k = int(struck_at)
-        if all(abs(k - c) * HOP > _NEAR_ONSET for c in cuts) and _picked(trace, flux, energy, struck, k, rise_db):
+        if all(abs(k - c) * HOP > _NEAR_ONSET for c in cuts) and _picked(trace, flux, energy, struck, k, start, alone=alone):
             cuts[k] = ("strike", 0.0, 0.0)
     edges = [start, *sorted(cuts), end]
     out: list[Segment] = []
@@ -112,12 +116,11 @@ def _moves(cents: NDArray[np.float64]) -> list[_Move]:
     step = np.zeros(n)
     step[1:-1] = cents[2:] - cents[:-2]
     found: list[_Move] = []
-    for a, b in runs(np.abs(step) > JUMP_CENTS):
-        k = a + int(np.argmax(np.abs(step[a:b])))
+    for a, b in runs(np.abs(step) > _STEP_CENTS):
         low, high = max(0, a - 1), min(n - 1, b)
         total = cents[high] - cents[low]
         aside = abs(cents[low] - cents[max(0, low - _SIDE)]) + abs(cents[min(n - 1, high + _SIDE)] - cents[high])
-        if b - a <= 4 and abs(total) >= JUMP_CENTS and aside < _SIDE_SHARE * abs(total):
+        if b - a <= _AT_ONCE and abs(total) >= JUMP_CENTS and aside < _SIDE_SHARE * abs(total):
             biggest = max(range(low, high), key=lambda i: abs(cents[i + 1] - cents[i]))
             before, after = cents[max(0, low - 3) : low + 1], cents[high : high + 4]
             found.append(_Move(low, biggest + 1, float(np.median(after) - np.median(before)), True))
@@ -162,15 +165,24 @@ def _slides(cents: NDArray[np.float64], jumps: list[int]) -> list[_Move]:
 
 
 def _picked(
-    trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], struck: NDArray[np.int64], k: int, rise_db: float
-) -> bool:
-    """Whether a strike on an unchanged pitch is a pick: the string is stopped for a moment, or it is loud."""
-    since = struck[(struck < k) & (struck >= k - round(_AFTER_A_STRIKE_S / HOP))]
-    if since.size and flux[k] < _AFTER_A_STRIKE * float(np.max(flux[since])):
-        return False
+    trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], struck: NDArray[np.int64], k: int, start: int,
+    *, alone: bool,
+) -> bool:  # fmt: skip
+    """Whether a strike on an unchanged pitch is a pick, by logistic odds: how sharp it is, how far the sound drops before
+    it and rises after it, and whether a stronger strike was just before. start: frame from which the pitch sounds."""
+    strength, dip = float(flux[k]), float(np.clip(dip_db(energy, k), -3, 10))
     before, after = trace.level[max(0, k - 6) : k + 1], trace.level[k + 1 : k + 9]
-    grows = len(after) > 0 and float(np.max(after) - np.min(before)) >= rise_db
-    return grows and (flux[k] >= _LOUD or dip_db(energy, k) >= _DIP_DB)
+    grown = float(np.clip(np.max(after) - np.min(before), 0, 20)) / 10 if len(after) else 0.0
+    rise = float(np.median(energy[k + 2 : k + 10]) - np.median(energy[max(0, k - 14) : max(1, k - 3)]))
+    rise = float(np.clip(rise, -10, 10)) / 10
+    since = struck[(struck < k) & (struck >= k - _JUST_BEFORE)]
+    earlier = float(np.max(flux[since])) if since.size else 0.0
+    features = np.array([
+        min(strength, 3.0), min(strength, 0.8), dip, min(dip, 2.5), grown, rise, abs(rise),
+        earlier / max(strength, 0.1), earlier > 0, np.log(min((k - start) * HOP, 2.0) + 0.02),
+    ])  # fmt: skip
+    weights, constant = (_PICK_ALONE, _PICK_ALONE_CONSTANT) if alone else (_PICK_MIXED, _PICK_MIXED_CONSTANT)
+    return float(features @ weights) + constant > _PICK_ODDS
 
 
 def dip_db(energy: NDArray[np.float64], k: int) -> float:

@@ -52,7 +52,7 @@ class _Candidate:
 class _Strike:
     """time in seconds; note: the contour's note that begins there, or None; visited: those it changes over to.
 
-    Filled in by _looked_at: the spectra, the contour's pitch after it (MIDI, offset taken out, or None), whether that
+    until: when the next one comes. Filled in by _looked_at: the spectra, the contour's pitch after it (MIDI, offset taken out, or None), whether that
     moves, and what may have begun besides.
     """
 
@@ -61,6 +61,7 @@ class _Strike:
     visited: list[HeardNote] = field(default_factory=list)
     spectra: StrikeSpectra | None = None
     known: float | None = None
+    until: float = float("inf")
     moving: bool = False
     candidates: list[_Candidate] = field(default_factory=list)
 
@@ -71,7 +72,8 @@ def with_other_strings(frames: Frames, trace: Trace, notes: list[HeardNote], off
     clear = np.array([s.time for s in strikes if any(c.logit > _CLEAR for c in s.candidates)])
     times = np.array([s.time for s in strikes])
     kept: list[HeardNote] = []
-    for strike in strikes:
+    for strike, following in zip(strikes, [*strikes[1:], None], strict=True):
+        strike.until = following.time if following is not None else float("inf")
         near = np.abs(times - strike.time) < _NEAR_S
         others = float(np.sum((np.abs(clear - strike.time) < _NEAR_S) & (np.abs(clear - strike.time) > 0.02)))
         least = _AMONG_OTHERS if others >= _OFTEN * max(1, int(near.sum()) - 1) and others else _BY_ITSELF
@@ -86,9 +88,10 @@ def _strikes(frames: Frames, notes: list[HeardNote]) -> list[_Strike]:
     for n in notes:
         measured = dict(n.evidence)
         before = out[-1] if out else None
-        if before is not None and before.note is not None and measured["flux"] < _UNSTRUCK:
+        unstruck = measured["flux"] < _UNSTRUCK and n.attack is not Attack.SLIDE
+        if before is not None and before.note is not None and unstruck:
             end = max(m.end for m in (before.note, *before.visited))
-            again = any(m.pitch == n.pitch for m in (before.note, *before.visited)) and n.attack is not Attack.SLIDE
+            again = any(m.pitch == n.pitch for m in (before.note, *before.visited))
             leaps = abs(measured["jump_cents"]) > _VISITED_FROM_CENTS or (again and before.visited)
             if leaps and n.onset - end < 0.03 and n.onset - before.time < _RINGS_S:
                 before.visited.append(n)
@@ -209,7 +212,9 @@ def _note_of(
     cents, lead_in = second_contour(frames, strike.time, other.pitch, known, offset_cents)
     if len(cents) * HOP < 0.05:
         return None
-    shape = read_shape(cents, lead_in=lead_in)
+    # What comes after the next strike may be another string that took over.
+    alone = max(6, int((strike.until - strike.time - lead_in) / HOP)) if np.isfinite(strike.until) else len(cents)
+    shape = read_shape(cents[:alone], lead_in=lead_in)
     end = strike.time + lead_in + len(cents) * HOP
     bend: Bend | None = shape.bend
     # A contour read beside a louder one goes astray more easily than a string is bent.
