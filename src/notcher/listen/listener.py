@@ -12,6 +12,7 @@ from notcher.listen.echo import without_echoes
 from notcher.listen.frames import CancelledError, Frames, measure_frames
 from notcher.listen.notes import HeardNote, offset_of, read_notes, with_taps
 from notcher.listen.offset import Offset
+from notcher.listen.reconciled import reconciled
 from notcher.listen.seat import propose_isolation
 from notcher.listen.segments import Segment, segment
 from notcher.listen.spectrum import HOP
@@ -99,7 +100,8 @@ def read_frames(frames: Frames) -> Heard:
     offset = offset_of(trace, segments)
     notes = read_notes(trace, segments, frames.energy, offset)
     notes = with_taps(with_other_strings(frames, trace, notes, offset.cents))
-    return Heard(tuple(notes), _with_starts(trace, segments), offset, frames.lead)
+    trace = reconciled(_with_starts(trace, segments), notes, offset.cents)
+    return Heard(tuple(notes), trace, offset, frames.lead)
 
 
 def _of_the_lead(trace: Trace, segments: list[Segment]) -> list[Segment]:

@@ -38,6 +38,9 @@ _PARTIAL_STEPS = (0, 12, 19, 24)
 _VISITED_FROM_CENTS, _UNSTRUCK = 340.0, 0.3
 _NEW, _RESTRUCK = 0.2, 0.12
 _MISLED_S = 0.1
+# A contour this high is more often a partial of two strings together than a note (MIDI).
+_SELDOM_ABOVE, _MISREAD = 79.5, 1.15
+_PARTIALS_AWAY = (12, 19, 24, 28, 31, 34, 36)
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +56,7 @@ class _Strike:
     """time in seconds; note: the contour's note that begins there, or None; visited: those it changes over to.
 
     until: when the next one comes. Filled in by _looked_at: the spectra, the contour's pitch after it (MIDI, offset taken out, or None), whether that
-    moves, and what may have begun besides.
+    moves, whether it followed a partial instead of a note, and what may have begun besides.
     """
 
     time: float
@@ -63,6 +66,7 @@ class _Strike:
     known: float | None = None
     until: float = float("inf")
     moving: bool = False
+    misread: bool = False
     candidates: list[_Candidate] = field(default_factory=list)
 
 
@@ -119,6 +123,11 @@ def _looked_at(frames: Frames, trace: Trace, strike: _Strike, offset_cents: floa
     )
     strike.known, low, high = _contour_after(trace, strike.time, offset_cents)
     strike.moving = strike.known is not None and high - low > _MOVING_CENTS / 100
+    if strike.known is not None and strike.known > _SELDOM_ABOVE:
+        best = new_pitches(strike.spectra, most=1)[0]
+        lower = best.pitch < strike.known - 6
+        if lower and strike.spectra.level(best.pitch) > _MISREAD * strike.spectra.level(strike.known):
+            strike.misread, strike.known, strike.moving = True, None, False
     for new in new_pitches(strike.spectra, known=strike.known):
         if strike.known is not None:
             away = abs(new.pitch - strike.known)
@@ -154,9 +163,11 @@ def _judge(
     if note is not None:
         note = _own_note(note, strike, spectra, believed, kept, steady=not strike.moving)
     for visited in strike.visited:
-        if any(m.pitch == visited.pitch and visited.onset < m.end + 0.2 for m in kept[-6:]) or (
-            note is not None and visited.pitch == note.pitch
-        ):
+        begun = [*([note.pitch] if note is not None else []), *(b.pitch for b in believed)]
+        partial = any(abs(visited.pitch - p) in _PARTIALS_AWAY for p in begun)
+        if partial or visited.pitch in begun:
+            continue
+        if any(m.pitch == visited.pitch and visited.onset < m.end + 0.2 for m in kept[-6:]):
             continue
         there = spectra.level(visited.pitch) > 0.3 * spectra.level(strike.known or visited.pitch)
         if spectra.growth(visited.pitch) > _NEW and there:
@@ -177,6 +188,8 @@ def _own_note(
     steady: bool,
 ) -> HeardNote | None:
     """The contour's own note at a strike, or None where it only rang on, or was misread for a moment."""
+    if strike.misread and believed:
+        return None
     if believed and believed[0].strength > _OVERRULES and steady:
         return None
     measured = dict(note.evidence)
@@ -192,7 +205,8 @@ def _own_note(
         if spectra.level(longest.pitch) > 1.3 * spectra.level(note.pitch):
             strike.visited.remove(longest)
             return replace(longest, onset=note.onset, attack=Attack.PICK, end=end, evidence=note.evidence)
-    return replace(note, end=end) if any(m.pitch == note.pitch for m in strike.visited) else note
+    same = any(m.pitch == note.pitch or abs(m.pitch - note.pitch) in _PARTIALS_AWAY for m in strike.visited)
+    return replace(note, end=end) if same else note
 
 
 def _contour_after(trace: Trace, time: float, offset_cents: float) -> tuple[float | None, float, float]:
