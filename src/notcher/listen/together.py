@@ -25,11 +25,12 @@ _MOVING_CENTS = 45.0
 _WIDEST = 16
 _STRIKE_ALONE = 0.35
 # Logistic regression on the development phrases, alone and over backings; in the order of _features.
-_WEIGHTS = np.array([2.41, 3.06, -0.97, -0.93, 1.58, 1.08, 0.34, -0.69, -0.98, -0.98, 4.54, -0.98])
-_CONSTANT_ALONE, _CONSTANT_MIXED = -4.47, -5.87
+_ALONE = np.array([2.8, 2.21, -1.16, -0.48, 2.17, 0.88, 1.25, -1.47, -1.05, -0.65, 4.51, -0.91])
+_MIXED = np.array([2.74, 2.19, -1.24, -1.29, -0.09, 0.45, -0.86, -0.45, -1.91, -0.93, 4.16, -0.49])
+_ALONE_CONSTANT, _MIXED_CONSTANT = -4.99, -2.59
 # Strings sound together in one lick and one at a time in another: what is clear near by helps to decide what is not.
-_NEAR_S, _CLEAR, _OFTEN = 6.0, 0.0, 0.15
-_AMONG_OTHERS, _BY_ITSELF = -1.0, 0.8
+_NEAR_S, _CLEAR, _OFTEN = 6.0, -0.5, 0.2
+_AMONG_OTHERS, _BY_ITSELF = -1.5, 0.6
 _OVERRULES = 1.25
 _SHARE = 0.5
 _MOST_TOGETHER = 4
@@ -135,10 +136,8 @@ def _looked_at(frames: Frames, trace: Trace, strike: _Strike, offset_cents: floa
             if away < 0.8 or away > _WIDEST or smeared:
                 continue
         if new.share >= _SHARE and all(abs(new.pitch - c.new.pitch) > 1 for c in strike.candidates):
-            logit = float(_features(new, strike) @ _WEIGHTS)
-            strike.candidates.append(
-                _Candidate(new, logit + (_CONSTANT_ALONE if frames.alone else _CONSTANT_MIXED))
-            )
+            weights, constant = (_ALONE, _ALONE_CONSTANT) if frames.alone else (_MIXED, _MIXED_CONSTANT)
+            strike.candidates.append(_Candidate(new, float(_features(new, strike) @ weights) + constant))
     return strike
 
 
