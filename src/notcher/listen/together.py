@@ -17,22 +17,24 @@ from notcher.listen.onsets import peaks
 from notcher.listen.second import second_contour
 from notcher.listen.shape import read_shape
 from notcher.listen.spectrum import HOP, LOW_RATE
-from notcher.listen.voices import AFTER_S, BEFORE_S, WINDOW, NewPitch, StrikeSpectra, new_pitches
-from notcher.score.note import Attack, Bend, BendKind, Mark
+from notcher.listen.voices import AFTER_S, BEFORE_S, WINDOW, NewPitch, StrikeSpectra, new_pitches, partials_of, spectrum_at
+from notcher.score.note import LEGATO, Attack, Bend, BendKind, Mark
 
 _SAME_S = 0.04
 _MOVING_CENTS = 45.0
 _WIDEST = 16
-_STRIKE_ALONE = 0.35
+_UNSEEN_STRIKE = 0.22
 # Logistic regression on the development phrases, alone and over backings; in the order of _features.
-_ALONE = np.array([2.8, 2.21, -1.16, -0.48, 2.17, 0.88, 1.25, -1.47, -1.05, -0.65, 4.51, -0.91])
-_MIXED = np.array([2.74, 2.19, -1.24, -1.29, -0.09, 0.45, -0.86, -0.45, -1.91, -0.93, 4.16, -0.49])
-_ALONE_CONSTANT, _MIXED_CONSTANT = -4.99, -2.59
+_ALONE = np.array([3.15, 2.9, -1.42, -0.56, 2.27, -0.7, -0.95, 0.76, 1.3, -1.69, -1.06, -0.81, 4.21, -0.94])
+_MIXED = np.array([2.6, 2.22, -1.47, -1.35, -0.75, -1.33, 1.39, 0.43, -0.87, -0.2, -1.59, -0.56, 4.51, -0.73])
+_ALONE_CONSTANT, _MIXED_CONSTANT = -4.71, -3.0
 # Strings sound together in one lick and one at a time in another: what is clear near by helps to decide what is not.
 _NEAR_S, _CLEAR, _OFTEN = 6.0, -0.5, 0.2
 _AMONG_OTHERS, _BY_ITSELF = -1.5, 0.6
 _OVERRULES = 1.25
-_SHARE = 0.5
+_UNISON_STEPS, _EARLY_S, _SHORT_WINDOW = (1, 2, 3), 0.004, 1024
+_BOTH, _VALLEY = (0.7, 1.45), 0.6
+_LOOKED_AT = 5
 _MOST_TOGETHER = 4
 _RINGS_S = 2.5
 _PARTIAL_STEPS = (0, 12, 19, 24)
@@ -104,7 +106,7 @@ def _strikes(frames: Frames, notes: list[HeardNote]) -> list[_Strike]:
         out.append(_Strike(n.onset, n))
     if frames.alone:
         own = [s.time for s in out]
-        for k in peaks(frames.flux, threshold=_STRIKE_ALONE):
+        for k in peaks(frames.flux, threshold=_UNSEEN_STRIKE):
             time = max(0.0, float(k) * HOP - 0.006)
             if all(abs(time - t) > _SAME_S for t in own):
                 out.append(_Strike(time, None))
@@ -112,9 +114,9 @@ def _strikes(frames: Frames, notes: list[HeardNote]) -> list[_Strike]:
 
 
 def _looked_at(frames: Frames, trace: Trace, strike: _Strike, offset_cents: float) -> _Strike:
-    """The strike with what the spectrum says of it; not looked at where no pick began it."""
+    """The strike with what the spectrum says of it; not looked at where a slide or a dead stroke began it."""
     note = strike.note
-    if note is not None and (note.attack not in (Attack.PICK, Attack.RAKE) or Mark.DEAD in note.marks):
+    if note is not None and (note.attack in (Attack.SLIDE, Attack.TAP) or Mark.DEAD in note.marks):
         return strike
     length = WINDOW / LOW_RATE
     strike.spectra = StrikeSpectra.at(
@@ -129,13 +131,13 @@ def _looked_at(frames: Frames, trace: Trace, strike: _Strike, offset_cents: floa
         lower = best.pitch < strike.known - 6
         if lower and strike.spectra.level(best.pitch) > _MISREAD * strike.spectra.level(strike.known):
             strike.misread, strike.known, strike.moving = True, None, False
-    for new in new_pitches(strike.spectra, known=strike.known):
+    for new in new_pitches(strike.spectra, known=strike.known, most=_LOOKED_AT):
         if strike.known is not None:
             away = abs(new.pitch - strike.known)
             smeared = strike.moving and any(low - 1.2 <= new.pitch - up <= high + 1.2 for up in _PARTIAL_STEPS)
             if away < 0.8 or away > _WIDEST or smeared:
                 continue
-        if new.share >= _SHARE and all(abs(new.pitch - c.new.pitch) > 1 for c in strike.candidates):
+        if all(abs(new.pitch - c.new.pitch) > 1 for c in strike.candidates):
             weights, constant = (_ALONE, _ALONE_CONSTANT) if frames.alone else (_MIXED, _MIXED_CONSTANT)
             strike.candidates.append(_Candidate(new, float(_features(new, strike) @ weights) + constant))
     return strike
@@ -145,7 +147,7 @@ def _features(new: NewPitch, strike: _Strike) -> NDArray[np.float64]:
     interval = abs(new.pitch - strike.known) if strike.known is not None else 0.0
     return np.array([
         min(new.strength, 2.0), min(new.strength, 0.5), strike.moving, strike.moving * min(new.strength, 2.0),
-        strike.note is not None, new.growth, new.fundamental, strike.known is not None and round(interval) % 12 == 0,
+        strike.note is not None, strike.note is not None and strike.note.attack in LEGATO, new.share, new.growth, new.fundamental, strike.known is not None and round(interval) % 12 == 0,
         interval > 12, new.rank, np.log(min(new.level, 3.0) + 0.05), new.pitch > 76,
     ], dtype=np.float64)  # fmt: skip
 
@@ -176,6 +178,11 @@ def _judge(
             kept.append(visited)
     if note is not None:
         kept.append(note)
+    if note is not None and note.bend is not None and note.bend.kind is BendKind.BEND:
+        upper = _held_above(frames, note, offset_cents)
+        if upper is not None:
+            kept[-1:] = [replace(note, bend=replace(note.bend, kind=BendKind.UNISON)), upper]
+            believed = [b for b in believed if abs(b.pitch - upper.pitch) > 1]
     for other in believed:
         found = _note_of(frames, strike, other, strike.known, offset_cents)
         if found is not None and not any(abs(m.onset - found.onset) < _SAME_S and m.pitch == found.pitch for m in kept[-5:]):
@@ -217,6 +224,23 @@ def _contour_after(trace: Trace, time: float, offset_cents: float) -> tuple[floa
         return None, 0.0, 0.0
     middle, low, high = ((float(v) - offset_cents) / 100 for v in (np.median(steady), np.min(way), np.max(way)))
     return middle, low, high
+
+
+def _held_above(frames: Frames, note: HeardNote, offset_cents: float) -> HeardNote | None:
+    """The string above that a unison bend is pushed up to, where it sounds from the start: both pitches are there before
+    the push, with nothing between."""
+    assert note.bend is not None
+    steps = round(note.bend.target_cents / 100)
+    if steps not in _UNISON_STEPS or note.bend.target_cents % 100:
+        return None
+    early = frames.lead_between(note.onset + _EARLY_S, note.onset + _EARLY_S + _SHORT_WINDOW / LOW_RATE)
+    spectrum = spectrum_at(early)
+    hz = 440.0 * 2.0 ** ((note.pitch + np.array([0.0, steps / 2, steps]) - 69 + offset_cents / 100) / 12)
+    lower, between, upper = np.nanmean(partials_of(spectrum, hz)[:, 1:7], axis=1)
+    if not (_BOTH[0] < upper / lower < _BOTH[1] and between < _VALLEY * min(lower, upper)):
+        return None
+    evidence = (*(e for e in note.evidence if e[0] not in ("jump_cents", "glide_s")), ("jump_cents", 0.0), ("unison", 1.0))
+    return replace(note, pitch=note.pitch + steps, bend=None, vibrato=None, attack=Attack.PICK, evidence=evidence)
 
 
 def _note_of(
