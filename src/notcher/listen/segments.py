@@ -19,9 +19,10 @@ from notcher.listen.onsets import peaks
 from notcher.listen.spectrum import HOP
 
 JUMP_CENTS = 70.0
-_STEP_CENTS, _AT_ONCE = 48.0, 5
+_STEP_CENTS, _AT_ONCE = 30.0, 7
 _SIDE = 3
-_SIDE_SHARE = 0.5
+# What moves beside a leap, against the leap: less for a half step, which a quick bend resembles more.
+_SIDE_SHARE, _SIDE_SHARE_HALF_STEP, _HALF_STEP = 0.5, 0.25, 150.0
 _MOVES_CENTS = 40.0
 _SAME_MOVE = 6
 _SLIDE_CENTS, _WIDEST_BEND = 90.0, 560.0
@@ -120,7 +121,8 @@ def _moves(cents: NDArray[np.float64]) -> list[_Move]:
         low, high = max(0, a - 1), min(n - 1, b)
         total = cents[high] - cents[low]
         aside = abs(cents[low] - cents[max(0, low - _SIDE)]) + abs(cents[min(n - 1, high + _SIDE)] - cents[high])
-        if b - a <= _AT_ONCE and abs(total) >= JUMP_CENTS and aside < _SIDE_SHARE * abs(total):
+        still = _SIDE_SHARE if abs(total) > _HALF_STEP else _SIDE_SHARE_HALF_STEP
+        if b - a <= _AT_ONCE and abs(total) >= JUMP_CENTS and aside < still * abs(total):
             biggest = max(range(low, high), key=lambda i: abs(cents[i + 1] - cents[i]))
             before, after = cents[max(0, low - 3) : low + 1], cents[high : high + 4]
             found.append(_Move(low, biggest + 1, float(np.median(after) - np.median(before)), True))

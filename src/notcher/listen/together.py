@@ -41,6 +41,7 @@ _PARTIAL_STEPS = (0, 12, 19, 24)
 _VISITED_FROM_CENTS, _UNSTRUCK = 340.0, 0.3
 _NEW, _RESTRUCK = 0.2, 0.12
 _MISLED_S = 0.1
+_MEETS_S = 0.26
 # A contour this high is more often a partial of two strings together than a note (MIDI).
 _SELDOM_ABOVE, _MISREAD = 79.5, 1.15
 _PARTIALS_AWAY = (12, 19, 24, 28, 31, 34, 36)
@@ -85,7 +86,7 @@ def with_other_strings(frames: Frames, trace: Trace, notes: list[HeardNote], off
         others = float(np.sum((np.abs(clear - strike.time) < _NEAR_S) & (np.abs(clear - strike.time) > 0.02)))
         least = _AMONG_OTHERS if others >= _OFTEN * max(1, int(near.sum()) - 1) and others else _BY_ITSELF
         _judge(frames, strike, [c for c in strike.candidates if c.logit > least], kept, offset_cents)
-    return sorted(kept, key=lambda n: (n.onset, -n.pitch))
+    return _with_unisons(frames, sorted(kept, key=lambda n: (n.onset, -n.pitch)), offset_cents)
 
 
 def _strikes(frames: Frames, notes: list[HeardNote]) -> list[_Strike]:
@@ -227,20 +228,47 @@ def _contour_after(trace: Trace, time: float, offset_cents: float) -> tuple[floa
 
 
 def _held_above(frames: Frames, note: HeardNote, offset_cents: float) -> HeardNote | None:
-    """The string above that a unison bend is pushed up to, where it sounds from the start: both pitches are there before
-    the push, with nothing between."""
+    """The string above that a unison bend is pushed up to, or None."""
     assert note.bend is not None
     steps = round(note.bend.target_cents / 100)
-    if steps not in _UNISON_STEPS or note.bend.target_cents % 100:
-        return None
-    early = frames.lead_between(note.onset + _EARLY_S, note.onset + _EARLY_S + _SHORT_WINDOW / LOW_RATE)
-    spectrum = spectrum_at(early)
-    hz = 440.0 * 2.0 ** ((note.pitch + np.array([0.0, steps / 2, steps]) - 69 + offset_cents / 100) / 12)
-    lower, between, upper = np.nanmean(partials_of(spectrum, hz)[:, 1:7], axis=1)
-    if not (_BOTH[0] < upper / lower < _BOTH[1] and between < _VALLEY * min(lower, upper)):
+    if note.bend.target_cents % 100 or not _both_there(frames, note.onset, note.pitch, steps, offset_cents):
         return None
     evidence = (*(e for e in note.evidence if e[0] not in ("jump_cents", "glide_s")), ("jump_cents", 0.0), ("unison", 1.0))
     return replace(note, pitch=note.pitch + steps, bend=None, vibrato=None, attack=Attack.PICK, evidence=evidence)
+
+
+def _both_there(frames: Frames, onset: float, pitch: int, steps: int, offset_cents: float) -> bool:
+    """Whether a pitch and the one `steps` above it both sound from the start, with nothing between them."""
+    if steps not in _UNISON_STEPS:
+        return False
+    early = frames.lead_between(onset + _EARLY_S, onset + _EARLY_S + _SHORT_WINDOW / LOW_RATE)
+    hz = 440.0 * 2.0 ** ((pitch + np.array([0.0, steps / 2, steps]) - 69 + offset_cents / 100) / 12)
+    lower, between, upper = np.nanmean(partials_of(spectrum_at(early), hz)[:, 1:7], axis=1)
+    return bool(_BOTH[0] < upper / (lower + 1e-12) < _BOTH[1] and between < _VALLEY * min(lower, upper))
+
+
+def _with_unisons(frames: Frames, notes: list[HeardNote], offset_cents: float) -> list[HeardNote]:
+    """Unison bends that were heard in pieces: the lower string for a moment, then only the upper one, which it meets."""
+    out = list(notes)
+    for i, lower in enumerate(out):
+        if lower.bend is not None or lower.end - lower.onset > _MEETS_S:
+            continue
+        for j in range(max(0, i - 3), min(len(out), i + 4)):
+            upper = out[j]
+            steps = upper.pitch - lower.pitch
+            together = abs(upper.onset - lower.onset) < 0.02 and upper.end - upper.onset > 2 * (lower.end - lower.onset)
+            after = abs(upper.onset - lower.end) < 0.03 and dict(upper.evidence).get("flux", 0.0) < _UNSTRUCK
+            if steps not in _UNISON_STEPS or not (together or after):
+                continue
+            if not together and not _both_there(frames, lower.onset, lower.pitch, steps, offset_cents):
+                continue
+            top = 100.0 * steps
+            met = max(0.05, lower.end - lower.onset)
+            points = ((0.0, 0.0), (round(met, 3), top), (round(upper.end - lower.onset, 3), top))
+            out[i] = replace(lower, end=upper.end, bend=Bend(BendKind.UNISON, 100 * steps, points))
+            out[j] = replace(upper, onset=lower.onset, attack=Attack.PICK)
+            break
+    return sorted(out, key=lambda n: (n.onset, -n.pitch))
 
 
 def _note_of(
