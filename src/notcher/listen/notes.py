@@ -21,6 +21,7 @@ _TAP_FRETS, _TAP_LEAP, _TAPS_S = 4, 3, 1.6
 _LOUD_ARRIVAL = 0.8
 _STILL_UP, _CLEARLY_UP, _OFF_FRET, _SAME_LEVEL = 8, 30.0, 24.0, 32.0
 _DEAD_S = 0.062
+_SHORTEST_BEND_S, _SURE_OF_A_BEND = 0.14, 0.45
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,10 +73,12 @@ def read_notes(trace: Trace, segments: list[Segment], energy: NDArray[np.float64
         apart = following is None or following.start > s.end or abs(following.jump_cents) > _LEGATO_CENTS
         if end - s.onset < _DEAD_S and apart and s.cause in ("rest", "strike") and s.flux > 0:
             found |= {Mark.DEAD}
+        # Too short for a string to be pushed, or too uncertain to say so.
+        bent = shape.bend if end - s.onset >= _SHORTEST_BEND_S and sure >= _SURE_OF_A_BEND else None
         if end - s.onset >= 0.02:
             notes.append(
                 HeardNote(
-                    round(s.onset, 4), round(end, 4), shape.pitch, attack, _fitted(shape.bend, end - s.onset),
+                    round(s.onset, 4), round(end, 4), shape.pitch, attack, _fitted(bent, end - s.onset),
                     shape.vibrato, found, round(min(1.0, max(0.05, sure)), 2), evidence,
                 )
             )  # fmt: skip

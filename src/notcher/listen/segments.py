@@ -19,7 +19,7 @@ from notcher.listen.onsets import peaks
 from notcher.listen.spectrum import HOP
 
 JUMP_CENTS = 70.0
-_STEP_CENTS, _AT_ONCE = 30.0, 7
+_FRAME_CENTS, _AT_ONCE = 7.0, 8
 _SIDE = 3
 # What moves beside a leap, against the leap: less for a half step, which a quick bend resembles more.
 _SIDE_SHARE, _SIDE_SHARE_HALF_STEP, _HALF_STEP = 0.5, 0.25, 150.0
@@ -114,11 +114,9 @@ def _moves(cents: NDArray[np.float64]) -> list[_Move]:
     n = len(cents)
     if n <= 2 * _SIDE + 3:
         return []
-    step = np.zeros(n)
-    step[1:-1] = cents[2:] - cents[:-2]
     found: list[_Move] = []
-    for a, b in runs(np.abs(step) > _STEP_CENTS):
-        low, high = max(0, a - 1), min(n - 1, b)
+    for a, b in _moving(np.diff(cents)):
+        low, high = a, min(n - 1, b)
         total = cents[high] - cents[low]
         aside = abs(cents[low] - cents[max(0, low - _SIDE)]) + abs(cents[min(n - 1, high + _SIDE)] - cents[high])
         still = _SIDE_SHARE if abs(total) > _HALF_STEP else _SIDE_SHARE_HALF_STEP
@@ -127,6 +125,21 @@ def _moves(cents: NDArray[np.float64]) -> list[_Move]:
             before, after = cents[max(0, low - 3) : low + 1], cents[high : high + 4]
             found.append(_Move(low, biggest + 1, float(np.median(after) - np.median(before)), True))
     return _chained(sorted([*found, *_slides(cents, [m.end for m in found])], key=lambda m: m.end))
+
+
+def _moving(change: NDArray[np.float64]) -> list[tuple[int, int]]:
+    """(start, end) of each run of frames in which the pitch goes one way faster than _FRAME_CENTS; a frame's halt within
+    it does not end it."""
+    out: list[tuple[int, int]] = []
+    for way in (1.0, -1.0):
+        parts: list[tuple[int, int]] = []
+        for a, b in runs(way * change > _FRAME_CENTS):
+            if parts and a - parts[-1][1] <= 1:
+                parts[-1] = (parts[-1][0], b)
+            else:
+                parts.append((a, b))
+        out += parts
+    return sorted(out)
 
 
 def _chained(moves: list[_Move]) -> list[_Move]:
