@@ -27,7 +27,7 @@ _BLOCK = 4000
 _AROUND = 0.024
 _WHOLE_WEIGHT = 0.25
 _LOWEST_BIN_HZ = 150.0
-_SOUNDS = 0.15
+_SOUNDS = 0.08
 
 
 @dataclass(frozen=True, eq=False)

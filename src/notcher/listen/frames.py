@@ -21,7 +21,7 @@ FRAMES_VERSION = 1
 """To be raised when frames are measured otherwise, so that what was kept of old ones is not taken for new."""
 BLOCK_S = 20.0
 _MARGIN_S = 1.0
-_LOWEST_IN_A_MIX_HZ = 140.0
+_LOWEST_IN_A_MIX_HZ = 115.0
 
 
 class CancelledError(Exception):

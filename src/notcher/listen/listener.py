@@ -23,6 +23,9 @@ __all__ = ["CancelledError", "Heard", "listen", "read_frames"]
 
 log = logging.getLogger(__name__)
 
+# Confidence and level from which a stretch in a mix counts as the lead: for a note, and for the contour that is shown.
+_A_NOTE, _A_TRACE = (0.5, 17.0), (0.15, 36.0)
+
 
 @dataclass(frozen=True, eq=False)
 class Heard:
@@ -89,8 +92,9 @@ def read_frames(frames: Frames) -> Heard:
     """Read the notes out of measured frames. Raises AudioError where no lead can be heard in them."""
     trace = frames.trace.sounding()
     trace, segments = segment(trace, frames.flux, frames.energy, alone=frames.alone)
+    heard = segments
     if not frames.alone:
-        segments = _of_the_lead(trace, segments)
+        segments, heard = (_of_the_lead(trace, heard, least=x, loud_db=y) for x, y in (_A_NOTE, _A_TRACE))
     segments = without_echoes(trace, segments)
     if not segments:
         raise AudioError(
@@ -100,19 +104,20 @@ def read_frames(frames: Frames) -> Heard:
     offset = offset_of(trace, segments)
     notes = read_notes(trace, segments, frames.energy, offset)
     notes = with_taps(with_other_strings(frames, trace, notes, offset.cents))
-    trace = reconciled(_with_starts(trace, segments), notes, offset.cents)
+    trace = reconciled(_with_starts(trace, segments, heard), notes, offset.cents)
     return Heard(tuple(notes), trace, offset, frames.lead)
 
 
-def _of_the_lead(trace: Trace, segments: list[Segment]) -> list[Segment]:
-    """Leaves out what is most likely another instrument: faint, unsure, or far from where the lead plays."""
+def _of_the_lead(trace: Trace, segments: list[Segment], *, least: float, loud_db: float) -> list[Segment]:
+    """Leaves out what is most likely another instrument: faint or unsure. least: confidence from which it is the lead;
+    loud_db: how far below the usual level it may lie."""
     if not segments:
         return []
     loud = np.array([float(np.median(trace.level[s.start : s.end])) for s in segments])
     sure = np.array([float(np.mean(trace.confidence[s.start : s.end])) for s in segments])
     length = np.array([s.end - s.start for s in segments])
     usual = float(np.average(loud, weights=length * sure))
-    kept = (loud > usual - 16) & (sure > 0.55)
+    kept = (loud > usual - loud_db) & (sure > least)
     # Out of silence with no pick at all: an echo of what was played, or another instrument.
     unstruck = np.array([s.cause == "rest" and s.flux == 0 for s in segments])
     kept &= ~(unstruck & (loud < usual - 5))
@@ -120,10 +125,10 @@ def _of_the_lead(trace: Trace, segments: list[Segment]) -> list[Segment]:
     return [s for s, keep in zip(segments, kept, strict=True) if keep]
 
 
-def _with_starts(trace: Trace, segments: list[Segment]) -> Trace:
-    """The trace with sound only inside segments, and each note's first pitch carried back to its onset."""
+def _with_starts(trace: Trace, segments: list[Segment], heard: list[Segment]) -> Trace:
+    """The trace with sound only inside what was heard, and each note's first pitch carried back to its onset."""
     cents = np.full_like(trace.cents, np.nan)
-    for s in segments:
+    for s in (*heard, *segments):
         cents[s.start : s.end] = trace.cents[s.start : s.end]
     for s in segments:
         first = round(s.onset / HOP)

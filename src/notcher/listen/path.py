@@ -14,6 +14,8 @@ _STEPS = 6900.0 + 1200.0 * np.log2(PITCHES_HZ / 440.0)
 # Chosen on the development phrases: what a wandering pitch costs a cent, a leap at all, and a leap's size a cent.
 _WANDER, _LEAP, _DISTANCE = 0.02, 3.0, 0.001
 _NEAR_CENTS = 60.0
+# A lead seldom goes above the 19th fret of the thinnest string (common practice, no source); a partial of it often does.
+_SELDOM_ABOVE, _SELDOM_CENTS = 8350.0, 200.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,9 +61,9 @@ def candidates(scores: PitchScores, *, lowest: float, highest: float) -> Candida
     around = np.stack([np.exp(y[rows, inner + d]) for d in (-1, 0, 1)], axis=2)
     where = np.stack([_STEPS[inner + d] for d in (-1, 0, 1)], axis=2)
     total = around.sum(axis=2)
-    return Candidates(
-        np.where(exists, (around * where).sum(axis=2) / total, np.nan), np.where(exists, np.log(total), -30.0)
-    )
+    cents = np.where(exists, (around * where).sum(axis=2) / total, np.nan)
+    seldom = np.nan_to_num(np.maximum(cents - _SELDOM_ABOVE, 0.0)) / _SELDOM_CENTS
+    return Candidates(cents, np.where(exists, np.log(total) - seldom, -30.0))
 
 
 def best_path(scores: PitchScores, *, lowest: float, highest: float) -> Path:
