@@ -9,6 +9,7 @@ import io
 import logging
 import zipfile
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import platformdirs
@@ -57,10 +58,8 @@ def keep(frames: Frames, sha256: str, start: float, end: float) -> str | None:
     t = frames.trace
     columns = {"cents": t.cents, "confidence": t.confidence, "level": t.level, "share": t.share, "purity": t.purity,
                "flux": frames.flux, "energy": frames.energy}  # fmt: skip
-    np.savez(
-        out, done=frames.done, sound=frames.sound, alone=np.array(frames.alone),
-        **{name: column.astype(np.float32) for name, column in columns.items()},
-    )  # fmt: skip
+    arrays: dict[str, Any] = {name: column.astype(np.float32) for name, column in columns.items()}
+    np.savez(out, done=frames.done, sound=frames.sound, alone=np.array(frames.alone), **arrays)
     try:
         folder().mkdir(parents=True, exist_ok=True)
         _make_room(out.tell())

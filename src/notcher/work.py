@@ -15,7 +15,7 @@ from notcher.listen.listener import Heard, listen
 from notcher.listen.notes import HeardNote
 from notcher.place.hand import Wanted
 from notcher.place.solver import place
-from notcher.score.isolation import Isolation
+from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.note import Note
 from notcher.score.project import Contour, Project, Recording, Request
 from notcher.score.tuning import STANDARD, Tuning
@@ -33,7 +33,7 @@ def hear(
     audio: Audio,
     sha256: str,
     *,
-    lead: Isolation = Isolation(),
+    lead: Isolation = FIND_OUT,
     start: float = 0.0,
     end: float | None = None,
     first: float | None = None,
@@ -62,7 +62,7 @@ def measure(
     recording: Recording,
     *,
     tuning: Tuning = STANDARD,
-    lead: Isolation = Isolation(),
+    lead: Isolation = FIND_OUT,
     start: float = 0.0,
     end: float | None = None,
     progress: Progress | None = None,
@@ -146,7 +146,7 @@ def transcribe(
     path: Path,
     *,
     tuning: Tuning = STANDARD,
-    lead: Isolation = Isolation(),
+    lead: Isolation = FIND_OUT,
     start: float = 0.0,
     end: float | None = None,
     progress: Progress | None = None,

@@ -1,22 +1,27 @@
 """What the person works at, shared by views and commands: session, transport, time axis, the phrase in hand."""
 
-from PyQt6.QtCore import QObject, pyqtSignal
+import numpy as np
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.app.axis import TimeAxis
 from notcher.app.session import Session
 from notcher.app.transport import Transport
+from notcher.listen.offset import Offset, offset_of_contour
 from notcher.score import edits
+from notcher.score.beats import tapped
 from notcher.score.errors import ScoreError
-from notcher.score.project import Phrase
+from notcher.score.project import Contour, Phrase
 from notcher.teach.lesson import FIRST_PACE, Stretch, neighbour, phrase_stretch, so_far
 
 ROOMS = ("Source", "Notch", "Teach", "Hand out")
+_TAPS_END_MS = 2000
 
 
 class Desk(QObject):
     """Joins the parts; says what it has to say through `said`, and asks the window for what needs widgets."""
 
     said = pyqtSignal(str)
+    taps_changed = pyqtSignal()
     asked = pyqtSignal(str)
     room_changed = pyqtSignal(str)
     phrase_changed = pyqtSignal()
@@ -31,6 +36,12 @@ class Desk(QObject):
         self.joined = False
         self._taught = False
         self.recording_state = ""
+        self.taps: list[float] = []
+        self._tapped = QTimer(self)
+        self._tapped.setSingleShot(True)
+        self._tapped.setInterval(_TAPS_END_MS)
+        self._tapped.timeout.connect(self.take_taps)
+        self._offset: tuple[Contour, Offset] | None = None
         self.session.trouble.connect(self.said)
         self.transport.failed.connect(self.said)
         self.session.opened.connect(self._opened)
@@ -63,6 +74,58 @@ class Desk(QObject):
                 if self.transport.loop is None:
                     self._loop_stretch()
                 self.transport.set_pace(FIRST_PACE)
+
+    def go_to(self, time: float) -> None:
+        """Put the playhead to a time and show it; a loop elsewhere ends."""
+        time = min(max(0.0, time), self.axis.duration)
+        loop = self.transport.loop
+        if loop and not loop[0] <= time <= loop[1]:
+            self.transport.set_loop(None)
+        self.transport.seek(time)
+        self.axis.reveal(time)
+
+    # -- what was measured ---------------------------------------------------------------------------------------
+
+    def offset(self) -> Offset:
+        """The tuning offset as the contour shows it, with its spread; derived, and kept as long as the contour stays."""
+        contour = self.session.project.contour
+        if contour is None:
+            return Offset(0.0, 0.0, 0)
+        if self._offset is None or self._offset[0] is not contour:
+            found = offset_of_contour(np.array(contour.decicents), np.array(contour.percent))
+            self._offset = (contour, found)
+        return self._offset[1]
+
+    def measured_words(self) -> str:
+        """What measuring found, in a sentence or two."""
+        project = self.session.project
+        if not project.notes:
+            return "Nothing is measured yet."
+        sure = sum(n.confidence for n in project.notes) / len(project.notes)
+        return (
+            f"{len(project.notes)} notes in {len(project.phrases)} phrases; on average a note is {sure * 100:.0f} % sure. "
+            "After a change here, measure again to read the notes from what you now hear."
+        )
+
+    # -- tapping the beat ----------------------------------------------------------------------------------------
+
+    def tap(self, time: float) -> None:
+        """A beat was tapped; a jump back (the loop came round) begins anew."""
+        if self.taps and time < self.taps[-1]:
+            self.take_taps()
+        self.taps.append(time)
+        self._tapped.start()
+        self.taps_changed.emit()
+
+    def take_taps(self) -> None:
+        """Put what was tapped into the tempo map."""
+        self._tapped.stop()
+        taps, self.taps = self.taps, []
+        if taps and self.session.is_open:
+            self.session.edit(
+                "Tap the beat", lambda p: p.with_tempo(tapped(p.tempo, taps, duration=p.recording.duration))
+            )
+        self.taps_changed.emit()
 
     # -- phrases -------------------------------------------------------------------------------------------------
 

@@ -17,12 +17,13 @@ Work = Callable[[Callable[[str, float], None], Callable[[], bool]], Any]
 
 
 class Job(QThread):
-    """One piece of work. Exactly one of done, failed and stopped comes at its end, on the interface thread."""
+    """One piece of work; its work may emit `part` with what it knows already. Exactly one of done, failed and stopped comes at its end, on the interface thread."""
 
     progress = pyqtSignal(str, float)
     done = pyqtSignal(object)
     failed = pyqtSignal(str)
     stopped = pyqtSignal()
+    part = pyqtSignal(object)
 
     def __init__(self, work: Work, parent: QObject | None = None) -> None:
         super().__init__(parent)

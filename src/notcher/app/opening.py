@@ -15,7 +15,10 @@ from notcher.audio.peaks import Peaks
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
 from notcher.formats.project_file import Found
+from notcher.listen.listener import Heard
+from notcher.score.note import Note
 from notcher.score.project import Phrase, Project, Recording, Request
+from notcher.score.tempo import TempoMap
 
 AskOpen = Callable[[str], Path | None]
 AskSave = Callable[[str, str, str], Path | None]
@@ -45,6 +48,7 @@ class Opening(QObject):
         self._desk, self._messages, self._bar = desk, messages, work_bar
         self._job: Job | None = None
         self._jobs: set[Job] = set()
+        self._measurings = 0
         self.ask_open: AskOpen = lambda _title: None
         self.ask_save: AskSave = lambda _title, _suggestion, _filter: None
 
@@ -56,7 +60,7 @@ class Opening(QObject):
     # -- jobs ----------------------------------------------------------------------------------------------------
 
     def _run(self, what: str, work: Work, done: Callable[[object], None], *, stopped: str = "",
-             failed: Callable[[str], None] | None = None) -> None:  # fmt: skip
+             failed: Callable[[str], None] | None = None) -> Job:  # fmt: skip
         self.stop()
         job = Job(work, self)
         self._job = job
@@ -78,6 +82,7 @@ class Opening(QObject):
         job.stopped.connect(lambda: end(lambda: self._desk.said.emit(stopped) if stopped else None))
         job.finished.connect(lambda: self._jobs.discard(job))
         job.start()
+        return job
 
     def stop(self) -> None:
         """Stop what is under way; its result is not used."""
@@ -303,35 +308,86 @@ class Opening(QObject):
             return
         project = session.project
         start, end = stretch or (0.0, audio.duration)
+        in_view = min(max(self._desk.axis.start, start), end)
+        fresh = not project.notes
+        self._measurings += 1
+        merge = self._measurings
 
         def work(progress: Callable[[str, float], None], stop: Callable[[], bool]) -> object:
-            from notcher.listen.listener import listen
-            from notcher.work import placed_notes
+            from notcher.work import hear, placed_notes
 
-            heard = listen(
-                audio, lead=project.lead, start=start, end=end, cancelled=stop,
-                progress=lambda share: progress("Listening", 0.95 * share),
+            def part(heard: Heard, low: float, high: float) -> None:
+                job.part.emit((heard, placed_notes(heard.notes, project.tuning), low, high))
+
+            heard, trouble = hear(
+                audio, project.recording.sha256, lead=project.lead, start=start, end=end, first=in_view, cancelled=stop,
+                on_part=part if fresh else None, progress=lambda share: progress("Listening", 0.95 * share),
             )  # fmt: skip
-            return heard, placed_notes(heard.notes, project.tuning)
+            return heard, placed_notes(heard.notes, project.tuning), trouble
+
+        def first_part(result: object) -> None:
+            assert isinstance(result, tuple)
+            heard, placed, low, high = result
+            if self._job is job and session.project.tuning == project.tuning and session.project.lead == project.lead:
+                self._take_heard(heard, placed, low, high, merge=merge, phrases=False)
 
         def done(result: object) -> None:
-            from notcher.work import with_heard
-
             assert isinstance(result, tuple)
-            heard, placed = result
-            before = len(session.project.notes)
+            heard, placed, trouble = result
             if session.project.tuning != project.tuning:
                 placed = None
-            if not session.edit("Measure", lambda p: with_heard(p, heard, start=start, end=end, placed=placed)):
-                self._desk.said.emit("measuring found nothing new")
+            if session.project.lead != project.lead:
+                # The isolation was changed meanwhile: what was heard is not what the person now wants measured.
+                self.measure(stretch)
                 return
-            if before == 0:
+            if not self._take_heard(heard, placed, start, end, merge=merge, phrases=True):
+                self._desk.said.emit("measuring found nothing new")
+            if fresh and session.project.notes:
                 self._desk.phrase_id = session.project.phrases[0].id if session.project.phrases else ""
                 first = session.project.notes[0].onset
                 self._desk.axis.reveal_range(first - 0.5, first + self._desk.axis.span - 0.5)
-                self._desk.show_room("Notch")
+            if trouble:
+                self._desk.said.emit(trouble)
+            if fresh and session.project.tempo is None:
+                self.find_beats(quietly=True)
 
-        self._run("Listening", work, done, stopped="measuring was stopped; nothing was changed")
+        job = self._run("Listening", work, done, stopped="measuring was stopped; what is written stays as it is")
+        job.part.connect(first_part)
+
+    def _take_heard(
+        self, heard: Heard, placed: "list[Note] | None", start: float, end: float, *, merge: int, phrases: bool
+    ) -> bool:
+        from notcher.work import with_heard
+
+        def change(p: Project) -> Project:
+            # The first part was measured apart, for the eye; the whole measuring takes its place.
+            after = with_heard(p, heard, start=start, end=end, placed=placed)
+            return after if phrases else replace(after, phrases=p.phrases, lead=p.lead)
+
+        return self._desk.session.edit("Measure", change, merge=merge)
+
+    def find_beats(self, *, quietly: bool = False) -> None:
+        """Listen for beats and bars. quietly: say nothing where there are none."""
+        audio, session = self._desk.transport.audio, self._desk.session
+        if audio is None:
+            self._desk.said.emit("there is no recording to listen to; open one first")
+            return
+
+        def work(progress: Callable[[str, float], None], stop: Callable[[], bool]) -> object:
+            from notcher.listen.beats import guess_beats
+
+            progress("Finding the beat", 0.3)
+            return guess_beats(audio.samples, cancelled=stop)
+
+        def done(result: object) -> None:
+            if result is None:
+                if not quietly:
+                    self._desk.said.emit("no steady beat is to be heard; tap along with T, or go on without one")
+                return
+            assert isinstance(result, TempoMap)
+            session.edit("Find the beat", lambda p: p.with_tempo(result))
+
+        self._run("Finding the beat", work, done, stopped="finding the beat was stopped")
 
     # -- saving and exporting ------------------------------------------------------------------------------------
 

@@ -37,11 +37,24 @@ def journal_path(saved_as: Path | None) -> Path:
 class _Replace(QUndoCommand):
     """Every edit is the same to undo: the project before, the project after."""
 
-    def __init__(self, session: "Session", after: Project, label: str, selection: frozenset[str] | None) -> None:
+    def __init__(
+        self, session: "Session", after: Project, label: str, selection: frozenset[str] | None, merge: int = -1
+    ) -> None:
         super().__init__(label)
+        self._merge = merge
         self._session = session
         self._before, self._after = session.project, after
         self._selected_before, self._selected_after = session.selection, selection
+
+    def id(self) -> int:
+        return self._merge
+
+    def mergeWith(self, other: QUndoCommand | None) -> bool:
+        """One step for undo, where the next edit goes on with this one."""
+        if not isinstance(other, _Replace) or self._merge < 0:
+            return False
+        self._after, self._selected_after = other._after, other._selected_after
+        return True
 
     def redo(self) -> None:
         self._session.take(self._after, self._selected_after)
@@ -121,8 +134,13 @@ class Session(QObject):
 
     # -- editing -------------------------------------------------------------------------------------------------
 
-    def edit(self, label: str, change: Callable[[Project], Project], *, select: frozenset[str] | None = None) -> bool:
-        """Apply an edit; what does not apply is said through `trouble` and changes nothing."""
+    def edit(
+        self, label: str, change: Callable[[Project], Project], *, select: frozenset[str] | None = None, merge: int = -1
+    ) -> bool:
+        """Apply an edit; what does not apply is said through `trouble` and changes nothing.
+
+        merge: edits in a row with the same number of 0 or more are one step for undo (a slider being moved).
+        """
         try:
             after = change(self.project)
         except NotcherError as error:
@@ -130,7 +148,7 @@ class Session(QObject):
             return False
         if after == self._project:
             return False
-        self.undo_stack.push(_Replace(self, after, label, select))
+        self.undo_stack.push(_Replace(self, after, label, select, merge))
         return True
 
     def take(self, project: Project, selection: frozenset[str] | None) -> None:

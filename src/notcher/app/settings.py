@@ -2,7 +2,7 @@
 
 import json
 import logging
-from dataclasses import asdict, dataclass, fields
+from dataclasses import asdict, dataclass, field, fields
 from pathlib import Path
 
 import platformdirs
@@ -15,13 +15,37 @@ log = logging.getLogger(__name__)
 SCALES = (100, 115, 130, 150, 175, 200)
 
 
+MOST_RECENT = 8
+
+
+@dataclass(frozen=True, slots=True)
+class Recent:
+    """A project or recording opened lately: where it is, its title, and how far it is in words."""
+
+    path: str
+    title: str
+    state: str
+
+
 @dataclass(slots=True)
 class Settings:
-    """theme: light or dark; scale: percent; folder: where files were opened last."""
+    """theme: light or dark; scale: percent; folder: where files were opened last; recent: the newest first, as plain
+    values of Recent."""
 
     theme: str = "light"
     scale: int = 100
     folder: str = ""
+    recent: list[dict[str, str]] = field(default_factory=list)
+
+    def opened_lately(self) -> list[Recent]:
+        """The projects and recordings opened lately that are still there."""
+        known = [Recent(r.get("path", ""), r.get("title", ""), r.get("state", "")) for r in self.recent]
+        return [r for r in known if r.path and Path(r.path).is_file()]
+
+    def remember(self, recent: Recent) -> None:
+        """Put one first."""
+        others = [r for r in self.recent if r.get("path") != recent.path]
+        self.recent = [asdict(recent), *others][:MOST_RECENT]
 
     @staticmethod
     def path() -> Path:
@@ -41,6 +65,7 @@ class Settings:
             pass
         except (OSError, ValueError, AttributeError) as error:
             log.warning("settings are as at first: %s", error)
+        made.recent = [r for r in made.recent if isinstance(r, dict)]
         made.scale = min(SCALES, key=lambda s: abs(s - made.scale))
         return made
 

@@ -128,6 +128,10 @@ def style_sheet(t: Theme, scale: float = 1.0) -> str:
     QPushButton[room="true"]:checked {{
         background: transparent; color: {t.ink}; border-bottom: 3px solid {t.pick}; font-weight: 700;
     }}
+    QPushButton[step="true"] {{
+        text-align: left; padding: 6px 12px; min-height: {36 * scale:.0f}px; border-radius: 4px;
+    }}
+    QSpinBox:focus, QCheckBox:focus {{ border: 2px solid {t.pick}; }}
     QComboBox QAbstractItemView {{
         background: {t.ground}; selection-background-color: {t.sure}; selection-color: {t.on_sure};
     }}

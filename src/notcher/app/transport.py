@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from notcher.app.device import SilentClock, Speaker, open_output
 from notcher.app.session import Session
-from notcher.audio.decode import Audio
+from notcher.audio.decode import Audio, FloatArray
 from notcher.audio.lead import isolate_between
 from notcher.audio.peaks import Peaks
 from notcher.audio.player import Player, Source
@@ -14,7 +14,7 @@ from notcher.audio.tone import render
 from notcher.score.isolation import Isolation, Seat
 from notcher.teach.lesson import FIRST_PACE, clamp_pace
 
-RECORDING, LEAD, WRITTEN = "Recording", "Lead alone", "Written tab"
+RECORDING, LEAD, REST, WRITTEN = "Recording", "Lead alone", "All the rest", "Written tab"
 _USUAL_BEAT = 0.6
 
 
@@ -36,6 +36,7 @@ class Transport(QObject):
         self.pace = 100
         self._last_slow = FIRST_PACE
         self._chosen = False
+        self._lead_heard = Isolation()
         self._start_from = 0.0
         self._output: Speaker | SilentClock | None = None
         self._timer = QTimer(self)
@@ -47,6 +48,7 @@ class Transport(QObject):
         self._tab_changed.setInterval(120)
         self._tab_changed.timeout.connect(lambda: self.player.refresh(WRITTEN))
         session.project_changed.connect(self._tab_changed.start)
+        session.project_changed.connect(self._follow_project)
         session.opened.connect(self._opened)
 
     # -- what there is to hear -----------------------------------------------------------------------------------
@@ -67,6 +69,7 @@ class Transport(QObject):
             duration = max(duration, audio.duration)
             sources[RECORDING] = audio.between
             sources[LEAD] = lambda a, b: isolate_between(audio.samples, a, b, self._lead())
+            sources[REST] = lambda a, b: isolate_between(audio.samples, a, b, self._lead(), remove=True)
         if self._session.is_open:
             sources[WRITTEN] = lambda a, b: render(self._session.project, a, b)[None, :]
         self.player.set_sources(sources, duration=duration)
@@ -74,6 +77,23 @@ class Transport(QObject):
             self.player.choose(RECORDING)
         self.sound_ready.emit()
         self.changed.emit()
+
+    def _follow_project(self) -> None:
+        """Playback in tune, and the lead as it is taken out now, follow the project at once."""
+        project = self._session.project
+        self.player.set_cents(-project.offset_cents if project.in_tune else 0.0)
+        if project.lead != self._lead_heard:
+            self._lead_heard = project.lead
+            for name in (LEAD, REST):
+                self.player.refresh(name)
+
+    def sound_once(self, sound: FloatArray) -> None:
+        """Let something be heard by itself or beside what plays; mono at the player's rate, shape (n,)."""
+        self.open_device()
+        self.player.sound_beside(sound)
+        assert self._output is not None
+        self._output.start()
+        self._timer.start()
 
     def _lead(self) -> Isolation:
         lead = self._session.project.lead
@@ -208,6 +228,7 @@ class Transport(QObject):
         if failure is not None:
             self.failed.emit(f"the sound stopped: {failure}")
         if not self.player.playing:
-            self.pause()
+            if not self.player.sounds_beside:
+                self.pause()
             return
         self.moved.emit(self.position)

@@ -26,12 +26,12 @@ from notcher.app.opening import Opening
 from notcher.app.overview import Overview
 from notcher.app.rooms.handout import HandOutRoom
 from notcher.app.rooms.notch import NotchRoom
-from notcher.app.rooms.source import SourceRoom
 from notcher.app.rooms.teach import TeachRoom
-from notcher.app.settings import SCALES, Settings
+from notcher.app.settings import SCALES, Recent, Settings
+from notcher.app.source.room import SourceRoom
 from notcher.app.theme import BASE_POINTS, DARK, LIGHT, Theme, font, style_sheet
 
-_MENUS = ("File", "View", "Playing", "Phrases", "Notes", "How it is reached")
+_MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "How it is reached")
 _OPENABLE = "Recordings and projects (*.notcher *.wav *.flac *.ogg *.oga *.mp3 *.aif *.aiff);;All files (*)"
 
 
@@ -53,7 +53,7 @@ class Window(QMainWindow):
         self._keys: KeySheet | None = None
         self._leaving = False
         theme = self._theme()
-        self.source = SourceRoom(self.desk)
+        self.source = SourceRoom(self.desk, theme)
         self.notch = NotchRoom(self.desk, theme)
         self.teach = TeachRoom(self.desk, theme)
         self.handout = HandOutRoom(self.desk)
@@ -113,7 +113,7 @@ class Window(QMainWindow):
             action.setShortcutContext(Qt.ShortcutContext.WindowShortcut)
             action.triggered.connect(lambda _=False, c=command: self._run(c.id))
             self.addAction(action)
-            if not command.id.removeprefix("note.fret-").isdigit():
+            if not command.id.removeprefix("note.fret-").removeprefix("section.go-").isdigit():
                 menus[command.group].addAction(action)
             self.actions_by_id[command.id] = action
         self._commands = {c.id: c for c in ALL}
@@ -136,6 +136,10 @@ class Window(QMainWindow):
         self.source.open_wanted.connect(self.opening.ask_and_open)
         self.source.demo_wanted.connect(self._open_demo)
         self.source.measure_wanted.connect(self.opening.measure)
+        self.source.beat_wanted.connect(self.opening.find_beats)
+        self.source.recent_wanted.connect(lambda path: self.opening.open(Path(path)))
+        self.opening.shown.connect(self._remember)
+        self.source.request.show_recent(self.settings.opened_lately())
         self.handout.export_wanted.connect(self.opening.export)
 
     # -- what the desk asks for ----------------------------------------------------------------------------------
@@ -152,6 +156,7 @@ class Window(QMainWindow):
         if self.opening.save():
             self.messages.say(f"Saved as {self.desk.session.path}")
             self._show_title()
+            self._remember()
 
     def _save_as(self) -> None:
         if self.opening.save_as():
@@ -197,7 +202,25 @@ class Window(QMainWindow):
         for command in ALL:
             if command.rooms:
                 self.actions_by_id[command.id].setEnabled(room in command.rooms)
+        # The Source room shows the whole recording itself, larger.
+        self.overview.setVisible(room != "Source")
         self.overview.update()
+
+    def _remember(self) -> None:
+        """Keep what is open among what was opened lately, with how far it is."""
+        session = self.desk.session
+        if not session.is_open:
+            return
+        project = session.project
+        path = session.path or Path(project.recording.path)
+        if not path.is_absolute():
+            return
+        done, count = sum(n.confirmed for n in project.notes), len(project.notes)
+        state = f"{done} of {count} notes confirmed" if count else "not measured yet"
+        if project.request.due:
+            state += f", due {project.request.due}"
+        self.settings.remember(Recent(str(path), project.request.title, state))
+        self.source.request.show_recent(self.settings.opened_lately())
 
     def _show_title(self, _: bool = True) -> None:
         session = self.desk.session
@@ -239,7 +262,7 @@ class Window(QMainWindow):
         app.setFont(base)
         app.setStyleSheet(style_sheet(self._theme(), self.settings.scale / 100))
         self.transport_bar.set_scale(self.settings.scale)
-        for view in (self.notch, self.teach, self.overview):
+        for view in (self.source, self.notch, self.teach, self.overview):
             view.set_theme(self._theme())
 
     # -- files dropped, and leaving ------------------------------------------------------------------------------
@@ -275,6 +298,8 @@ class Window(QMainWindow):
             )
             return
         self.end_work()
+        if not self.desk.session.is_dirty:
+            self._remember()
         self.desk.session.close(discard=True)
         self.settings.save()
         event.accept()
@@ -282,6 +307,7 @@ class Window(QMainWindow):
     def end_work(self) -> None:
         """Stop every thread; the window is not used after that. Edits that are not saved stay in the journal."""
         self.opening.wait()
+        self.source.wait()
         self.handout.wait()
         self.desk.transport.close()
 

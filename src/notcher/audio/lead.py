@@ -54,7 +54,7 @@ def has_bass(samples: FloatArray) -> bool:
     low, high = (
         float(power[(hz >= a) & (hz <= b)].sum()) + 1e-15 for a, b in (_BASS_HZ, _LEAD_HZ)
     )  # fmt: skip
-    return 10 * np.log10(low / high) > _BASS_DB
+    return bool(10 * np.log10(low / high) > _BASS_DB)
 
 
 def isolate(samples: FloatArray, isolation: Isolation) -> FloatArray:
@@ -114,8 +114,8 @@ class _Split:
             mixed = self._samples[0] if is_phase_inverted(self._samples) else self._samples.mean(axis=0, dtype=np.float32)
             return _istft(_stft(mixed) * self._band, n)
         if self._isolation.seat is Seat.SIDES:
-            return self.lead().mean(axis=0, dtype=np.float32)
-        return (self._at_pan(_stft(self._samples[0]), _stft(self._samples[1])) / np.sqrt(2)).astype(np.float32)
+            return np.asarray(self.lead().mean(axis=0, dtype=np.float32))
+        return np.asarray(self._at_pan(_stft(self._samples[0]), _stft(self._samples[1])) / np.sqrt(2), dtype=np.float32)
 
     def _at_pan(self, left: Cells, right: Cells) -> FloatArray:
         along = np.cos(self._angle) * left + np.sin(self._angle) * right

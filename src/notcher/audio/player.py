@@ -50,6 +50,7 @@ class Player:
         self._duration = 0.0
         self._pace = 1.0
         self._cents = 0.0
+        self._beside = np.zeros(0, np.float32)
         self._loop: tuple[float, float] | None = None
         self._playing = False
         self._position = 0.0
@@ -202,6 +203,16 @@ class Player:
             self._lock.notify_all()
         self._worker.join(timeout=5)
 
+    def sound_beside(self, sound: FloatArray) -> None:
+        """Sound something once, beside what plays or by itself, from the next pull on. sound: mono at RATE, shape (n,)."""
+        with self._lock:
+            self._beside = np.asarray(sound, dtype=np.float32)
+
+    @property
+    def sounds_beside(self) -> bool:
+        """Whether something beside still sounds."""
+        return len(self._beside) > 0
+
     def take_failure(self) -> Exception | None:
         """An error that stopped the sound, once."""
         with self._lock:
@@ -214,13 +225,16 @@ class Player:
         """The next n samples, shape (2, n); silence where nothing plays or the worker is behind."""
         out = np.zeros((2, n), np.float32)
         with self._lock:
+            beside = self._beside[:n]
+            self._beside = self._beside[n:]
+            out[:, : len(beside)] += beside
             if not self._playing:
-                return out
+                return out * self._gain
             filled = 0
             while filled < n and self._chunks:
                 chunk = self._chunks[0]
                 take = min(n - filled, chunk.sound.shape[1] - chunk.used)
-                out[:, filled : filled + take] = chunk.sound[:, chunk.used : chunk.used + take]
+                out[:, filled : filled + take] += chunk.sound[:, chunk.used : chunk.used + take]
                 chunk.used += take
                 filled += take
                 if chunk.used >= chunk.sound.shape[1]:

@@ -84,6 +84,17 @@ def _struck_pitch(note: Note, project: Project) -> float:
     return note.pitch(project.tuning) + (24.0 if Mark.PINCH_HARMONIC in note.marks else 0.0)
 
 
+def reference_tone(pitch: float, *, seconds: float = 2.0, offset_cents: float = 0.0) -> FloatArray:
+    """A plucked string at a MIDI pitch to tune by, shape (n,), from A = 440 or offset_cents away from it."""
+    t = np.arange(round(seconds * RATE)) / RATE
+    base = midi_to_hz(pitch, offset_cents=offset_cents)
+    out = np.zeros_like(t)
+    for k in range(1, _PARTIALS + 1):
+        out += np.sin(k * np.pi * _PLUCK) / k**1.3 * np.exp(-t * 0.7 * (1 + 0.25 * k)) * np.sin(2 * np.pi * base * k * t)
+    envelope = np.clip(t / 0.003, 0, 1) * np.clip((seconds - t) / 0.1, 0, 1)
+    return np.asarray(0.32 * envelope * out, dtype=np.float32)
+
+
 def click(*, accent: bool) -> FloatArray:
     """One beat of the count-in, shape (n,)."""
     t = np.arange(round(0.05 * RATE)) / RATE

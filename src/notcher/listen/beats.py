@@ -4,6 +4,7 @@ The beats are librosa's dynamic programming tracker (Ellis 2007, "Beat tracking 
 the sharpest rise of sound close to it. A bar begins where the low drums and the bass most often strike.
 """
 
+import itertools
 from collections.abc import Callable
 
 import numpy as np
@@ -32,15 +33,16 @@ def guess_beats(
 
     samples: shape (1 or 2, n) at RATE. Raises CancelledError when asked to stop.
     """
-    import librosa
     import soxr
+    from librosa.beat import beat_track
+    from librosa.onset import onset_strength
 
     mono = soxr.resample(samples.mean(axis=0, dtype=np.float32), RATE, _LOW_RATE)
     if len(mono) < 4 * _LOW_RATE:
         return None
-    strength = librosa.onset.onset_strength(y=mono, sr=_LOW_RATE, hop_length=_HOP)
+    strength = onset_strength(y=mono, sr=_LOW_RATE, hop_length=_HOP)
     _or_stop(cancelled)
-    _, frames = librosa.beat.beat_track(onset_envelope=strength, sr=_LOW_RATE, hop_length=_HOP, trim=False)
+    _, frames = beat_track(onset_envelope=strength, sr=_LOW_RATE, hop_length=_HOP, trim=False)
     _or_stop(cancelled)
     if len(frames) < _LEAST_BEATS or _clearness(strength, frames) < _LEAST_CLEARNESS:
         return None
@@ -58,7 +60,7 @@ def _clearness(strength: NDArray[np.floating], frames: NDArray[np.integer]) -> f
     """How much stronger onsets are at the beats than at places between them."""
     on = np.array([float(np.max(strength[max(0, f - 2) : f + 3])) for f in frames])
     off = []
-    for a, b in zip(frames[:-1], frames[1:], strict=True):
+    for a, b in itertools.pairwise(frames):
         for share in (0.3, 0.4, 0.6, 0.7):
             f = int(a + share * (b - a))
             off.append(float(np.max(strength[max(0, f - 2) : f + 3])))

@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 
 from notcher.listen.contour import Trace
 from notcher.listen.segments import Segment
-from notcher.listen.spectrum import HOP
 
 _SHORTEST_S, _LONGEST_S = 0.12, 1.3
 _FAINTER_DB, _FAINTEST_DB = 5.0, 26.0

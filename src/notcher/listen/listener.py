@@ -17,7 +17,7 @@ from notcher.listen.seat import propose_isolation
 from notcher.listen.segments import Segment, segment
 from notcher.listen.spectrum import HOP
 from notcher.listen.together import with_other_strings
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import FIND_OUT, Isolation, Seat
 
 __all__ = ["CancelledError", "Heard", "listen", "read_frames"]
 
@@ -40,7 +40,7 @@ class Heard:
 def listen(
     audio: Audio,
     *,
-    lead: Isolation = Isolation(),
+    lead: Isolation = FIND_OUT,
     start: float = 0.0,
     end: float | None = None,
     first: float | None = None,

@@ -34,3 +34,18 @@ def tuning_offset(levels: NDArray[np.float64], weights: NDArray[np.float64]) -> 
     spread = float(np.median(np.abs(near[used] - mean)))
     cents = (mode + mean + 50.0) % 100.0 - 50.0
     return Offset(round(float(cents), 1), round(spread, 1), int(used.sum()))
+
+
+def offset_of_contour(decicents: NDArray[np.int64], percent: NDArray[np.int64]) -> Offset:
+    """The offset from a stored contour (tenths of a cent, -1 where nothing sounds; confidence in percent): its steady
+    pieces of 50 ms; both shape (n,)."""
+    n = len(decicents) // _PIECE * _PIECE
+    if n == 0:
+        return Offset(0.0, 0.0, 0)
+    cents = decicents[:n].reshape(-1, _PIECE) / 10.0
+    sure = percent[:n].reshape(-1, _PIECE).mean(axis=1) / 100.0
+    steady = (decicents[:n].reshape(-1, _PIECE) >= 0).all(axis=1) & (np.ptp(cents, axis=1) < _STEADY_CENTS)
+    return tuning_offset(np.median(cents[steady], axis=1), sure[steady])
+
+
+_PIECE, _STEADY_CENTS = 10, 12.0

@@ -87,6 +87,6 @@ def best_path(scores: PitchScores, *, lowest: float, highest: float) -> Path:
         chosen[i - 1] = back[i, chosen[i]]
     rows = np.arange(n)
     return Path(
-        rows * STEP, found.cents[rows, chosen], scores.confidence.astype(np.float64),
+        np.asarray(rows * STEP, dtype=np.float64), found.cents[rows, chosen], scores.confidence.astype(np.float64),
         np.exp(found.log_p[rows, chosen]),
     )  # fmt: skip

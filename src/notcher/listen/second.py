@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.listen.frames import Frames
-from notcher.listen.spectrum import HOP, LOW_RATE, spectra
+from notcher.listen.spectrum import HOP, spectra
 
 _WINDOW = 1024
 _PARTIALS = 6

@@ -17,7 +17,16 @@ from notcher.listen.onsets import peaks
 from notcher.listen.second import second_contour
 from notcher.listen.shape import read_shape
 from notcher.listen.spectrum import HOP, LOW_RATE
-from notcher.listen.voices import AFTER_S, BEFORE_S, WINDOW, NewPitch, StrikeSpectra, new_pitches, partials_of, spectrum_at
+from notcher.listen.voices import (
+    AFTER_S,
+    BEFORE_S,
+    WINDOW,
+    NewPitch,
+    StrikeSpectra,
+    new_pitches,
+    partials_of,
+    spectrum_at,
+)
 from notcher.score.note import LEGATO, Attack, Bend, BendKind, Mark
 
 _SAME_S = 0.04
@@ -206,7 +215,7 @@ def _own_note(
         at = len(kept) - 1 - previous
         kept[at] = replace(kept[at], end=max(kept[at].end, note.end))
         return None
-    end = max((m.end for m in (note, *strike.visited)))
+    end = max(m.end for m in (note, *strike.visited))
     if strike.visited and note.end - note.onset < _MISLED_S and note.bend is None:
         longest = max(strike.visited, key=lambda m: m.end - m.onset)
         if spectra.level(longest.pitch) > 1.3 * spectra.level(note.pitch):

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.audio.decode import FloatArray
-from notcher.listen.spectrum import HOP, LOW_RATE
+from notcher.listen.spectrum import LOW_RATE
 
 LOWEST, HIGHEST = 40, 88
 WINDOW = 2048
@@ -110,7 +110,7 @@ def new_pitches(spectra: StrikeSpectra, *, known: float | None = None, most: int
     returned.
     """
     pitches = np.arange(LOWEST, HIGHEST + 1)
-    hz = np.array([spectra.hz(p) for p in pitches])
+    hz = np.array([spectra.hz(int(p)) for p in pitches])
     rest_grown, rest = spectra.grown, spectra.late
     unit = float(np.max(_weighted(partials_of(rest, hz)))) + 1e-12
     if known is not None:

@@ -68,8 +68,10 @@ class Isolation:
                 return f"{abs(self.pan) * 100:.0f} % {'left' if self.pan < 0 else 'right'}"
 
 
+FIND_OUT = Isolation()
+"""Where the lead sits is to be found out by listening."""
 NAMED_ISOLATIONS = {
-    "auto": Isolation(),
+    "auto": FIND_OUT,
     "mix": Isolation(Seat.MIX),
     "centre": Isolation(Seat.PAN),
     "left": Isolation(Seat.PAN, pan=-0.6, width=0.6),

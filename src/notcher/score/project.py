@@ -5,7 +5,7 @@ import datetime
 from dataclasses import dataclass, replace
 
 from notcher.score.errors import ScoreError
-from notcher.score.isolation import Isolation
+from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.note import Note
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import STANDARD, Tuning
@@ -120,7 +120,7 @@ class Project:
     recording: Recording
     tuning: Tuning = STANDARD
     offset_cents: float = 0.0
-    lead: Isolation = Isolation()
+    lead: Isolation = FIND_OUT
     other_lead: Isolation | None = None
     in_tune: bool = False
     request: Request = Request()
@@ -158,6 +158,10 @@ class Project:
         low = bisect.bisect_left(self.notes, start, key=lambda n: n.onset)
         high = bisect.bisect_left(self.notes, end, key=lambda n: n.onset)
         return self.notes[low:high]
+
+    def with_tempo(self, tempo: TempoMap | None) -> "Project":
+        """This project with another tempo map, or none."""
+        return replace(self, tempo=tempo)
 
     def with_notes(self, notes: "list[Note] | tuple[Note, ...]") -> "Project":
         """This project with other notes, put in order."""

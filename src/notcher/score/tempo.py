@@ -1,6 +1,7 @@
 """From seconds to beats and bars and back: a tempo map is a list of measured beats, not one number."""
 
 import bisect
+import itertools
 import math
 from dataclasses import dataclass
 
@@ -31,7 +32,7 @@ class TempoMap:
             if not 1 <= size <= LONGEST_BAR:
                 raise ScoreError(f"a bar has 1 to {LONGEST_BAR} beats, got {size}")
         bars = [bar for bar, _ in self.changes]
-        if any(bar < 1 for bar in bars) or any(b <= a for a, b in zip(bars, bars[1:], strict=False)):
+        if any(bar < 1 for bar in bars) or any(b <= a for a, b in itertools.pairwise(bars)):
             raise ScoreError(f"changes of metre stand at bars from 1 on, each once and in order, got {bars}")
 
     @classmethod

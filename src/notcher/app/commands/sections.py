@@ -1,0 +1,49 @@
+"""Commands for sections, and for comparing two ways to take the lead out, in the Source room."""
+
+from dataclasses import replace
+
+from notcher.app.commands.command import Command
+from notcher.app.desk import Desk
+from notcher.score.project import Project
+from notcher.score.sections import add_section
+
+
+def compare_isolations(desk: Desk) -> None:
+    """Swap the two ways to take the lead out; the first time, keep this one as the other."""
+
+    def change(p: Project) -> Project:
+        return replace(p, lead=p.lead if p.other_lead is None else p.other_lead, other_lead=p.lead)
+
+    first = desk.session.project.other_lead is None
+    desk.session.edit("A against B", change)
+    if first:
+        desk.said.emit("this setting is kept as the other one; change something, and A swaps between them")
+
+
+def begin(desk: Desk) -> None:
+    """A section begins at the playhead."""
+    at = desk.transport.position
+    desk.session.edit("Section", lambda p: add_section(p, start=at))
+
+
+def go(desk: Desk, number: int) -> None:
+    """Go to the section of that number, counted from 1."""
+    sections = desk.session.project.sections
+    if number > len(sections):
+        count = len(sections)
+        desk.said.emit(
+            f"there is no section {number}; " + (f"the last is {count}" if count else "S makes one at the playhead")
+        )
+        return
+    desk.go_to(sections[number - 1].start)
+
+
+COMMANDS: tuple[Command, ...] = (
+    Command("source.compare", "A against B: swap the two isolations", ("A",), "Source", compare_isolations, rooms=("Source",)),
+    Command("section.begin", "A section begins here", ("S",), "Source", begin, rooms=("Source",)),
+    *(
+        Command(f"section.go-{k}", f"Go to section {k}", (str(k),), "Source",
+                lambda d, k=k: go(d, k), rooms=("Source",))  # type: ignore[misc]
+        for k in range(1, 10)
+    ),
+)  # fmt: skip

@@ -1,0 +1,106 @@
+"""Beat: a first guess by the program, then corrected by tapping, dragging, and saying what a bar is."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
+
+from notcher.app.bars import button, quiet_label
+from notcher.app.commands import beats as verbs
+from notcher.app.desk import Desk
+from notcher.app.source.beat_strip import BeatStrip
+from notcher.app.theme import Theme
+from notcher.score.tempo import LONGEST_BAR
+from notcher.score.words import clock
+
+
+class BeatPanel(QWidget):
+    """A tempo map, not one number; or none at all, which is fine."""
+
+    find_wanted = pyqtSignal()
+
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        self.state = QLabel()
+        self.state.setWordWrap(True)
+        column.addWidget(self.state)
+        self.strip = BeatStrip(desk, theme)
+        column.addWidget(self.strip, 1)
+        row = QHBoxLayout()
+        self.find_button = button("Find the beat", self.find_wanted.emit, tip="Notcher listens for beats and bars")
+        self.tap_button = button("Tap along", lambda: verbs.tap(desk), tip="T on every beat while it plays")
+        self.one_button = button("Bar 1 is here", lambda: verbs.bar_one(desk), tip="B: the beat nearest to the playhead")
+        self.half_button = button("Half as fast", lambda: verbs.half(desk), tip="[")
+        self.double_button = button("Twice as fast", lambda: verbs.double(desk), tip="]")
+        self.none_button = button("No beat", lambda: verbs.no_beat(desk), tip="tab without rhythm; the timing is left to the ear")
+        for made in (
+            self.find_button, self.tap_button, self.one_button, self.half_button, self.double_button, self.none_button,
+        ):  # fmt: skip
+            row.addWidget(made)
+        row.addStretch(1)
+        column.addLayout(row)
+        row = QHBoxLayout()
+        row.addWidget(QLabel("The bar at the playhead has"))
+        self.beats_in_bar = QSpinBox()
+        self.beats_in_bar.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.beats_in_bar.setRange(1, LONGEST_BAR)
+        self.beats_in_bar.setValue(4)
+        row.addWidget(self.beats_in_bar)
+        row.addWidget(QLabel("beats"))
+        self.onwards = QCheckBox("and all that follow")
+        self.onwards.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        row.addWidget(self.onwards)
+        self.size_button = button(
+            "Say so", lambda: verbs.bar_length(desk, self.beats_in_bar.value(), onwards=self.onwards.isChecked())
+        )
+        row.addWidget(self.size_button)
+        row.addSpacing(16)
+        row.addWidget(quiet_label("Drag a thick line to move a bar, a thin one to move a beat. Ctrl and the wheel: closer."))
+        row.addStretch(1)
+        column.addLayout(row)
+        desk.taps_changed.connect(self._show_taps)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.strip.set_theme(theme)
+
+    def _show_taps(self) -> None:
+        self.strip.show_taps(list(self._desk.taps))
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the project as it is."""
+        has_sound = self._desk.transport.audio is not None
+        self.find_button.setEnabled(has_sound)
+        if not self._desk.session.is_open:
+            return
+        tempo = self._desk.session.project.tempo
+        for made in (self.one_button, self.half_button, self.double_button, self.none_button, self.size_button):
+            made.setEnabled(tempo is not None)
+        taps = len(self._desk.taps)
+        if taps:
+            self.state.setText(
+                f"{taps} beat{'s' if taps > 1 else ''} tapped. Go on with T; four or more take the place of the beats there "
+                "as soon as you stop for two seconds."
+            )
+        elif tempo is None:
+            self.state.setText(
+                "No beat is known. The tab then has fret numbers spaced by time; that is fine for a free passage."
+            )
+        else:
+            bars = max(0, tempo.last_bar())
+            slow, fast = _range(tempo.beats)
+            spread = "" if fast - slow < 2 else f", from {slow:.0f} to {fast:.0f}"
+            changes = f", {len(tempo.changes)} changes of metre" if tempo.changes else ""
+            self.state.setText(
+                f"{tempo.bpm():.1f} beats a minute on average{spread}; {tempo.beats_per_bar} beats in a bar, {bars} bars"
+                f"{changes}. Bar 1 begins at {clock(tempo.time_at(tempo.first_beat_of(1)))}."
+            )
+
+
+def _range(beats: tuple[float, ...]) -> tuple[float, float]:
+    """Slowest and fastest tempo over eight beats, in beats a minute."""
+    span = min(8, len(beats) - 1)
+    rates = [60.0 * span / (b - a) for a, b in zip(beats, beats[span:], strict=False)]
+    return min(rates), max(rates)

@@ -1,0 +1,310 @@
+"""Isolate: where the lead sits between left and right, its band, and how hard the rest is taken away; heard at once."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
+
+from notcher.app.bars import button, quiet_label
+from notcher.app.commands.sections import compare_isolations
+from notcher.app.desk import Desk
+from notcher.app.jobs import Job
+from notcher.app.theme import Theme, font
+from notcher.app.transport import LEAD, RECORDING, REST
+from notcher.audio.lead import is_fake_stereo, pan_profile
+from notcher.score.isolation import Isolation, Seat
+
+_SEATS = (
+    (Seat.AUTO, "Find out", "Notcher listens for the place that carries one clear line"),
+    (Seat.PAN, "One place", "the lead sits at one place between left and right"),
+    (Seat.SIDES, "Both sides", "the lead was played twice, once on each side"),
+    (Seat.MIX, "Everywhere", "nothing is taken away by place: mono, or a lead alone"),
+)
+_PROFILE_S = 40
+_MOST_HZ, _LEAST_HZ = 16000.0, 40.0
+
+
+class PlacePicture(QWidget):
+    """How much sound sits at each place from left to right, and what of it is kept."""
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._theme = theme
+        self._places: NDArray[np.float64] | None = None
+        self._shares: NDArray[np.float64] | None = None
+        self._isolation = Isolation()
+        self.words = ""
+        self.setMinimumHeight(96)
+        self.setAccessibleName("How much sound sits at each place from left to right; the framed part is kept")
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._theme = theme
+        self.update()
+
+    def show_profile(self, places: NDArray[np.float64] | None, shares: NDArray[np.float64] | None, words: str) -> None:
+        """Show where the sound sits; or words, where that cannot be said."""
+        self._places, self._shares, self.words = places, shares, words
+        self.update()
+
+    def show_isolation(self, isolation: Isolation) -> None:
+        """Show what is kept."""
+        self._isolation = isolation
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        t = self._theme
+        painter.fillRect(self.rect(), t.color("ground"))
+        area = QRectF(14, 8, self.width() - 28, self.height() - 30)
+        painter.setFont(font(9))
+        painter.setPen(t.color("quiet"))
+        for words, at, align in (
+            ("left", area.left(), Qt.AlignmentFlag.AlignLeft), ("centre", area.center().x(), Qt.AlignmentFlag.AlignHCenter),
+            ("right", area.right(), Qt.AlignmentFlag.AlignRight),
+        ):  # fmt: skip
+            box = QRectF(at - 60, area.bottom() + 3, 120, 18)
+            if align == Qt.AlignmentFlag.AlignLeft:
+                box = QRectF(at, area.bottom() + 3, 120, 18)
+            elif align == Qt.AlignmentFlag.AlignRight:
+                box = QRectF(at - 120, area.bottom() + 3, 120, 18)
+            painter.drawText(box, align, words)
+        if self._places is None or self._shares is None:
+            painter.drawText(area, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.words)
+            return
+        i = self._isolation
+        most = float(np.max(self._shares)) or 1.0
+        step = area.width() / len(self._places)
+        for place, share in zip(self._places, self._shares, strict=True):
+            kept = i.seat is Seat.MIX or (i.seat is Seat.PAN and abs(place - i.pan) <= i.width)
+            kept = kept or (i.seat is Seat.SIDES and abs(place) > 0.25)
+            x = area.left() + (place + 1.05) / 2.1 * area.width() - step / 2
+            height = float(share) / most * (area.height() - 4)
+            painter.fillRect(QRectF(x + 0.5, area.bottom() - height, step - 1, height), t.color("sure" if kept else "wave"))
+        if i.seat is Seat.PAN:
+            left, right = (area.left() + (np.clip(p, -1.0, 1.0) + 1.05) / 2.1 * area.width() for p in (i.pan - i.width, i.pan + i.width))
+            painter.setPen(QPen(t.color("pick"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(left, area.top() - 2, right - left, area.height() + 2), 4, 4)
+            middle = area.left() + (i.pan + 1.05) / 2.1 * area.width()
+            painter.drawLine(QPointF(middle, area.top() - 2), QPointF(middle, area.top() + 6))
+
+
+class IsolatePanel(QWidget):
+    """Every change is heard at once where the lead or the rest is what plays, and is kept with the project."""
+
+    measure_wanted = pyqtSignal(object)
+
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        self._showing = False
+        self._job: Job | None = None
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(36)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        left.setSpacing(8)
+        right.setSpacing(8)
+        grid.addLayout(left, 0, 0)
+        grid.addLayout(right, 0, 1)
+        grid.setColumnStretch(0, 3)
+        grid.setColumnStretch(1, 2)
+
+        row = QHBoxLayout()
+        row.addWidget(QLabel("The lead sits"))
+        self.seats: dict[Seat, QWidget] = {}
+        group = QButtonGroup(self)
+        for seat, name, tip in _SEATS:
+            made = button(name, lambda seat=seat: self._take_seat(seat), tip=tip, checkable=True)  # type: ignore[misc]
+            group.addButton(made)
+            made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            self.seats[seat] = made
+            row.addWidget(made)
+        row.addStretch(1)
+        row.setSpacing(8)
+        left.addLayout(row)
+        self.picture = PlacePicture(theme)
+        self.picture.setMaximumHeight(220)
+        left.addWidget(self.picture, 1)
+        sliders = QGridLayout()
+        sliders.setHorizontalSpacing(12)
+        sliders.setVerticalSpacing(8)
+        self.sliders: dict[str, QSlider] = {}
+        self._values: dict[str, QLabel] = {}
+        for k, (key, name, low, high) in enumerate((
+            ("pan", "Place", -100, 100), ("width", "Width", 5, 100), ("low_hz", "From", 0, 100), ("high_hz", "Up to", 0, 100),
+            ("strength", "How hard", 0, 100),
+        )):  # fmt: skip
+            slider = QSlider(Qt.Orientation.Horizontal)
+            slider.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            slider.setRange(low, high)
+            slider.setAccessibleName(f"{name} of the lead")
+            slider.valueChanged.connect(lambda v, key=key: self._take_slider(key, v))
+            value = QLabel()
+            value.setMinimumWidth(92)
+            sliders.addWidget(QLabel(name), k, 0)
+            sliders.addWidget(slider, k, 1)
+            sliders.addWidget(value, k, 2)
+            self.sliders[key], self._values[key] = slider, value
+        left.addLayout(sliders)
+        left.addStretch(1)
+
+        right.addWidget(QLabel("Hear"))
+        row = QHBoxLayout()
+        self.hear: dict[str, QWidget] = {}
+        group = QButtonGroup(self)
+        for source, name in ((RECORDING, "Both"), (LEAD, "The lead alone"), (REST, "All the rest")):
+            made = button(name, lambda source=source: self._hear(source), checkable=True)  # type: ignore[misc]
+            group.addButton(made)
+            self.hear[source] = made
+            row.addWidget(made)
+        row.addStretch(1)
+        right.addLayout(row)
+        right.addSpacing(8)
+        row = QHBoxLayout()
+        self.compare_button = button("A against B", lambda: compare_isolations(desk), tip="A: swap the two settings")
+        row.addWidget(self.compare_button)
+        row.addStretch(1)
+        right.addLayout(row)
+        self.compare_words = quiet_label()
+        self.compare_words.setWordWrap(True)
+        right.addWidget(self.compare_words)
+        right.addSpacing(8)
+        self.state = QLabel()
+        self.state.setWordWrap(True)
+        right.addWidget(self.state)
+        row = QHBoxLayout()
+        self.measure_all = button("Measure it all", lambda: self.measure_wanted.emit(None))
+        self.measure_loop = button("Measure the loop only", lambda: self.measure_wanted.emit(desk.transport.loop))
+        row.addWidget(self.measure_all)
+        row.addWidget(self.measure_loop)
+        row.addStretch(1)
+        right.addLayout(row)
+        words = quiet_label("Measuring proposes: notes that you confirmed or added stay. Undo brings the rest back.")
+        words.setWordWrap(True)
+        right.addWidget(words)
+        right.addStretch(1)
+        desk.transport.sound_ready.connect(self._look_where_sound_sits)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.picture.set_theme(theme)
+
+    def refresh(self) -> None:
+        """Show the project as it is."""
+        desk = self._desk
+        has_sound = desk.transport.audio is not None
+        self.measure_all.setEnabled(has_sound)
+        self.measure_loop.setEnabled(has_sound and desk.transport.loop is not None)
+        if not desk.session.is_open:
+            return
+        i = desk.session.project.lead
+        self._showing = True
+        for seat, made in self.seats.items():
+            made.setChecked(seat is i.seat)  # type: ignore[attr-defined]
+        for key, value in (
+            ("pan", round(100 * i.pan)), ("width", round(100 * i.width)), ("low_hz", _to_slider(i.low_hz)),
+            ("high_hz", _to_slider(i.high_hz)), ("strength", round(100 * i.strength)),
+        ):  # fmt: skip
+            if not self.sliders[key].isSliderDown():
+                self.sliders[key].setValue(value)
+        for source, made in self.hear.items():
+            made.setChecked(desk.transport.player.source == source)  # type: ignore[attr-defined]
+            made.setEnabled(source in desk.transport.player.sources)
+        self._showing = False
+        for key in ("pan", "width"):
+            self.sliders[key].setEnabled(i.seat is Seat.PAN)
+        self.sliders["strength"].setEnabled(i.seat in (Seat.PAN, Seat.SIDES))
+        self._values["pan"].setText(replace(i, seat=Seat.PAN).words.removeprefix("in the "))
+        self._values["width"].setText(f"± {i.width * 100:.0f} %")
+        self._values["low_hz"].setText(f"{i.low_hz:.0f} Hz")
+        self._values["high_hz"].setText(f"{i.high_hz:.0f} Hz")
+        self._values["strength"].setText(f"{i.strength * 100:.0f} %")
+        self.picture.show_isolation(i)
+        other = desk.session.project.other_lead
+        self.compare_words.setText(
+            f"Now heard: {_in_short(i)}. The other: {_in_short(other)}. One key, A, swaps them."
+            if other else "A keeps this setting as the other one, to be compared with what you try next."
+        )  # fmt: skip
+        self.state.setText(desk.measured_words())
+
+    # -- what is done --------------------------------------------------------------------------------------------
+
+    def _change(self, label: str, change: Callable[[Isolation], Isolation], *, merge: int = -1) -> None:
+        if self._desk.session.is_open:
+            self._desk.session.edit(label, lambda p: replace(p, lead=change(p.lead)), merge=merge)
+
+    def _take_seat(self, seat: Seat) -> None:
+        self._change("Where the lead sits", lambda i: replace(i, seat=seat))
+        self.refresh()
+
+    def _take_slider(self, key: str, value: int) -> None:
+        if self._showing:
+            return
+
+        def change(i: Isolation) -> Isolation:
+            match key:
+                case "low_hz":
+                    return replace(i, low_hz=min(_from_slider(value), i.high_hz / 1.5))
+                case "high_hz":
+                    return replace(i, high_hz=max(_from_slider(value), i.low_hz * 1.5))
+                case "pan":
+                    return replace(i, pan=value / 100)
+                case "width":
+                    return replace(i, width=value / 100)
+                case _:
+                    return replace(i, strength=value / 100)
+
+        self._change("How the lead is taken out", change, merge=300_000 + list(self.sliders).index(key))
+
+    def _hear(self, source: str) -> None:
+        self._desk.transport.choose(source)
+        self.refresh()
+
+    def _look_where_sound_sits(self) -> None:
+        audio = self._desk.transport.audio
+        self.picture.show_profile(None, None, "")
+        if audio is None:
+            return
+        if is_fake_stereo(audio.samples):
+            one = "one channel" if audio.samples.shape[0] == 1 else "the same sound in both channels"
+            self.picture.show_profile(None, None, f"The recording has {one}: place tells nothing, only the band does.")
+            return
+        length = min(audio.duration, float(_PROFILE_S))
+        start = max(0.0, (audio.duration - length) / 2)
+        part = audio.between(start, start + length)
+        job = Job(lambda progress, stop: pan_profile(part), self)
+        self._job = job
+        job.done.connect(lambda found: self._profile_found(job, found))
+        job.start()
+
+    def _profile_found(self, job: Job, found: object) -> None:
+        if job is self._job:
+            assert isinstance(found, tuple)
+            self.picture.show_profile(found[0], found[1], "")
+
+    def wait(self) -> None:
+        """Wait until no thread of this panel runs."""
+        if self._job is not None:
+            self._job.wait(10000)
+
+
+def _in_short(i: Isolation) -> str:
+    words = i.words
+    if i.seat in (Seat.PAN, Seat.SIDES):
+        words += f", {i.strength * 100:.0f} % hard"
+    return f"{words}, {i.low_hz:.0f} to {i.high_hz:.0f} Hz"
+
+
+def _to_slider(hz: float) -> int:
+    return round(100 * float(np.log(hz / _LEAST_HZ) / np.log(_MOST_HZ / _LEAST_HZ)))
+
+
+def _from_slider(value: int) -> float:
+    return float(round(_LEAST_HZ * (_MOST_HZ / _LEAST_HZ) ** (value / 100)))

@@ -1,0 +1,140 @@
+"""The request card: what was asked for, by whom and for when; and the requests opened lately, with how far each is."""
+
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from notcher.app.bars import button, quiet_label
+from notcher.app.desk import Desk
+from notcher.app.fields import Field
+from notcher.app.settings import Recent
+from notcher.score.project import Project
+from notcher.score.words import clock
+
+_FIELDS = (
+    ("title", "Title", ""), ("performer", "Played by", ""), ("version", "Version", "live in …, a cover, take 2"),
+    ("asked_by", "Asked for by", ""), ("school", "School or teacher", ""), ("due", "Due", "year-month-day"),
+    ("rights", "Rights", "whose it is, and what you may do with it"),
+)  # fmt: skip
+
+
+class RequestPanel(QWidget):
+    """One card a project."""
+
+    open_wanted = pyqtSignal()
+    demo_wanted = pyqtSignal()
+    recent_wanted = pyqtSignal(str)
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        columns = QHBoxLayout(self)
+        columns.setContentsMargins(0, 0, 0, 0)
+        columns.setSpacing(40)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        for part in (left, right):
+            part.setSpacing(8)
+            columns.addLayout(part, 1)
+        self._card = QWidget()
+        form = QFormLayout(self._card)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.setVerticalSpacing(5)
+        self.fields: dict[str, Field] = {}
+        for key, label, hint in _FIELDS:
+            field = Field()
+            field.setPlaceholderText(hint)
+            field.editingFinished.connect(lambda key=key: self._take_field(key))
+            form.addRow(label, field)
+            self.fields[key] = field
+        self.tuning = quiet_label()
+        form.addRow("Tuning", self.tuning)
+        left.addWidget(self._card)
+        left.addWidget(self._small(
+            "A transcription of somebody's solo is theirs too: sharing it may need permission, and local law decides."
+        ))  # fmt: skip
+        left.addStretch(1)
+        self.facts = QLabel()
+        self.facts.setWordWrap(True)
+        right.addWidget(self.facts)
+        row = QHBoxLayout()
+        self.open_button = button("Open a recording or project …", self.open_wanted.emit, tip="Ctrl+O, or drop a file")
+        self.demo_button = button("Open the demo", self.demo_wanted.emit)
+        row.setSpacing(8)
+        row.addWidget(self.open_button)
+        row.addWidget(self.demo_button)
+        row.addStretch(1)
+        right.addLayout(row)
+        right.addSpacing(8)
+        self._recent_head = quiet_label("Opened lately")
+        right.addWidget(self._recent_head)
+        self._recent = QVBoxLayout()
+        right.addLayout(self._recent)
+        right.addStretch(1)
+        right.addWidget(self._small(
+            "Take care: warm up, take breaks, stop at pain or numbness and see a clinician, and keep loops at a moderate "
+            "loudness. Wide bends on thin strings can break one: mind your eyes."
+        ))  # fmt: skip
+        self.show_recent([])
+
+    @staticmethod
+    def _small(text: str) -> QLabel:
+        label = quiet_label(text)
+        label.setWordWrap(True)
+        return label
+
+    def show_recent(self, recent: list[Recent]) -> None:
+        """List the projects and recordings opened lately."""
+        while self._recent.count():
+            item = self._recent.takeAt(0)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        self._recent_head.setVisible(bool(recent))
+        for r in recent:
+            line = QWidget()
+            row = QHBoxLayout(line)
+            row.setContentsMargins(0, 0, 0, 0)
+            row.addWidget(button(r.title or Path(r.path).stem, lambda r=r: self.recent_wanted.emit(r.path), tip=r.path))  # type: ignore[misc]
+            row.addWidget(quiet_label(r.state))
+            row.addStretch(1)
+            self._recent.addWidget(line)
+
+    def refresh(self) -> None:
+        """Show the project as it is."""
+        is_open = self._desk.session.is_open
+        self._card.setEnabled(is_open)
+        if not is_open:
+            self.facts.setText(
+                "Open the recording of a solo: WAV, FLAC, OGG or MP3, or a Notcher project. You can drop a file "
+                "anywhere on this window. Notcher listens to it, writes down what it hears string by string, "
+                "and leaves the last word to you."
+            )
+            return
+        project = self._desk.session.project
+        self.facts.setText(self._facts(project))
+        for key, field in self.fields.items():
+            if not field.hasFocus():
+                field.setText(getattr(project.request, key))
+        capo = f", capo at fret {project.tuning.capo}" if project.tuning.capo else ""
+        self.tuning.setText(f"{project.tuning.name or 'of its own'}: {project.tuning.spoken()}{capo}")
+
+    def _facts(self, project: Project) -> str:
+        r = project.recording
+        channels = {1: "mono", 2: "stereo"}.get(r.channels, f"{r.channels} channels")
+        lines = [f"<b>{Path(r.path).name}</b>", f"{clock(r.duration)} long, {channels}, {r.sample_rate / 1000:g} kHz"]
+        if self._desk.recording_state and self._desk.transport.audio is None:
+            lines.append(self._desk.recording_state)
+        if self._desk.transport.audio is not None:
+            lines += [w[:1].upper() + w[1:] + "." for w in self._desk.transport.audio.warnings]
+        return "<br>".join(lines)
+
+    def _take_field(self, key: str) -> None:
+        value = self.fields[key].text().strip()
+        session = self._desk.session
+        if session.is_open and value != getattr(session.project.request, key):
+            ok = session.edit("Request", lambda p: replace(p, request=replace(p.request, **{key: value})))
+            if not ok:
+                self.fields[key].setText(getattr(session.project.request, key))

@@ -1,0 +1,143 @@
+"""The room as a whole: the recording on top, the steps of preparing it below, each with how it stands."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from notcher.app.bars import button
+from notcher.app.desk import Desk
+from notcher.app.fields import Field
+from notcher.app.source.beat import BeatPanel
+from notcher.app.source.isolate import IsolatePanel
+from notcher.app.source.recording_map import RecordingMap
+from notcher.app.source.request import RequestPanel
+from notcher.app.source.sections_panel import SectionsPanel
+from notcher.app.source.tuning import TuningPanel
+from notcher.app.theme import Theme
+from notcher.score.sections import rename_section
+
+STEPS = ("Request", "Isolate", "Tuning", "Beat", "Sections")
+
+
+class SourceRoom(QWidget):
+    """Where a request begins. open_wanted: a file dialog; demo_wanted: the demo; recent_wanted: a path;
+    measure_wanted: (start, end) or None for all; beat_wanted: the first guess of beats."""
+
+    open_wanted = pyqtSignal()
+    demo_wanted = pyqtSignal()
+    recent_wanted = pyqtSignal(str)
+    measure_wanted = pyqtSignal(object)
+    beat_wanted = pyqtSignal()
+
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self.map = RecordingMap(desk, theme)
+        column.addWidget(self.map)
+        steps = QHBoxLayout()
+        steps.setContentsMargins(16, 10, 16, 6)
+        steps.setSpacing(8)
+        self.step_buttons: list[QPushButton] = []
+        for k, name in enumerate(STEPS):
+            made = button(name, lambda k=k: self.show_step(k), checkable=True)  # type: ignore[misc]
+            made.setProperty("step", True)
+            self.step_buttons.append(made)
+            steps.addWidget(made, 1)
+        column.addLayout(steps)
+        self.request = RequestPanel(desk)
+        self.isolate = IsolatePanel(desk, theme)
+        self.tuning = TuningPanel(desk)
+        self.beat = BeatPanel(desk, theme)
+        self.sections = SectionsPanel(desk)
+        self.stack = QStackedWidget()
+        for panel in (self.request, self.isolate, self.tuning, self.beat, self.sections):
+            self.stack.addWidget(panel)
+        frame = QVBoxLayout()
+        frame.setContentsMargins(24, 8, 24, 12)
+        frame.addWidget(self.stack)
+        column.addLayout(frame, 1)
+        self.request.open_wanted.connect(self.open_wanted)
+        self.request.demo_wanted.connect(self.demo_wanted)
+        self.request.recent_wanted.connect(self.recent_wanted)
+        self.isolate.measure_wanted.connect(self.measure_wanted)
+        self.beat.find_wanted.connect(self.beat_wanted)
+        self.map.rename_wanted.connect(self._rename)
+        self._editor: Field | None = None
+        for signal in (desk.session.project_changed, desk.session.opened, desk.transport.changed, desk.transport.sound_ready):
+            signal.connect(self.refresh)
+        self.show_step(0)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        for part in (self.map, self.isolate, self.beat):
+            part.set_theme(theme)
+
+    def show_step(self, k: int) -> None:
+        """Show one step's panel."""
+        self.stack.setCurrentIndex(k)
+        for i, made in enumerate(self.step_buttons):
+            made.setChecked(i == k)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the project as it is."""
+        is_open = self._desk.session.is_open
+        for k, made in enumerate(self.step_buttons):
+            made.setEnabled(is_open or k == 0)
+            made.setText(f"{STEPS[k]}\n{self._standing(k)}" if is_open else STEPS[k])
+        panel = self.stack.currentWidget()
+        if isinstance(panel, RequestPanel | IsolatePanel | TuningPanel | BeatPanel | SectionsPanel):
+            panel.refresh()
+
+    def _standing(self, k: int) -> str:
+        """How a step stands, in a few words."""
+        project = self._desk.session.project
+        match STEPS[k]:
+            case "Request":
+                due = f"due {project.request.due}" if project.request.due else ""
+                who = f"for {project.request.asked_by}" if project.request.asked_by else ""
+                return " · ".join(w for w in (who, due) if w) or "no one named yet"
+            case "Isolate":
+                return f"the lead {project.lead.words}"
+            case "Tuning":
+                capo = f", capo {project.tuning.capo}" if project.tuning.capo else ""
+                return f"{project.tuning.name or project.tuning.spoken()}{capo}, {project.offset_cents:+.1f} cents"
+            case "Beat":
+                tempo = project.tempo
+                return f"{tempo.bpm():.0f} bpm, bars of {tempo.beats_per_bar}" if tempo else "no beat"
+            case _:
+                count = len(project.sections)
+                return f"{count} section{'s' if count != 1 else ''}" if count else "none yet"
+
+    # -- renaming a section in place -----------------------------------------------------------------------------
+
+    def _rename(self, name: str) -> None:
+        self._close_editor()
+        editor = Field(name, self)
+        editor.setAccessibleName(f"Name of section {name}")
+        section = next(s for s in self._desk.session.project.sections if s.name == name)
+        editor.setGeometry(int(self.map.x_of(section.start)), 0, 180, 26)
+        editor.selectAll()
+
+        def take() -> None:
+            if self._editor is editor:
+                wanted = editor.text().strip()
+                self._close_editor()
+                if wanted and wanted != name:
+                    self._desk.session.edit("Rename section", lambda p: rename_section(p, name, to=wanted))
+
+        editor.editingFinished.connect(take)
+        self._editor = editor
+        editor.show()
+        editor.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _close_editor(self) -> None:
+        if self._editor is not None:
+            editor, self._editor = self._editor, None
+            editor.deleteLater()
+
+    def wait(self) -> None:
+        """Wait until no thread of this room runs."""
+        self.isolate.wait()

@@ -1,0 +1,207 @@
+"""Tuning: how far the recording sits from A = 440, how the guitar is tuned, and what its strings are called."""
+
+from dataclasses import replace
+from functools import partial
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout, QWidget
+
+from notcher.app.bars import button, quiet_label
+from notcher.app.desk import Desk
+from notcher.app.fields import Field
+from notcher.audio.tone import reference_tone
+from notcher.place.tunings import guess_tunings
+from notcher.score.errors import NotcherError
+from notcher.score.pitch import note_name
+from notcher.score.project import Project
+from notcher.score.tuning import HIGHEST_CAPO, NAMED, STANDARD, Tuning, parse_tuning
+from notcher.score.words import ordinal
+
+_GUESSES = 3
+
+
+class TuningPanel(QWidget):
+    """What is measured stands beside what the person chooses."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        columns = QHBoxLayout(self)
+        columns.setContentsMargins(0, 0, 0, 0)
+        columns.setSpacing(40)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        for part, share in ((left, 3), (right, 2)):
+            part.setSpacing(6)
+            columns.addLayout(part, share)
+        self.offset = QLabel()
+        self.offset.setProperty("head", True)
+        left.addWidget(self.offset)
+        self.offset_words = quiet_label()
+        self.offset_words.setWordWrap(True)
+        left.addWidget(self.offset_words)
+        self.in_tune = button("", self._toggle_in_tune, checkable=True)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        row.addWidget(self.in_tune)
+        row.addStretch(1)
+        left.addLayout(row)
+        left.addSpacing(14)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        row.addWidget(QLabel("The guitar is tuned"))
+        self.tuning = QComboBox()
+        self.tuning.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.tuning.setLineEdit(Field())
+        self.tuning.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        self.tuning.addItems(list(NAMED))
+        self.tuning.setMinimumWidth(190)
+        self.tuning.setToolTip("A name, or six pitches from the 1st string to the 6th, such as E4,B3,G3,D3,A2,D2")
+        self.tuning.textActivated.connect(self._take_tuning)
+        edit = self.tuning.lineEdit()
+        assert edit is not None
+        edit.editingFinished.connect(lambda: self._take_tuning(self.tuning.currentText()))
+        row.addWidget(self.tuning)
+        row.addWidget(QLabel("Capo at fret"))
+        self.capo = QSpinBox()
+        self.capo.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.capo.setRange(0, HIGHEST_CAPO)
+        self.capo.setSpecialValueText("none")
+        self.capo.valueChanged.connect(self._take_capo)
+        row.addWidget(self.capo)
+        row.addStretch(1)
+        left.addLayout(row)
+        left.addSpacing(6)
+        left.addWidget(quiet_label("Likely, from the lowest notes and the open strings:"))
+        self.guesses: list[tuple[QPushButton, QLabel]] = []
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(4)
+        for k in range(_GUESSES):
+            take, why = button("", partial(self._take_guess, k)), quiet_label()
+            why.setWordWrap(True)
+            grid.addWidget(take, k, 0)
+            grid.addWidget(why, k, 1)
+            self.guesses.append((take, why))
+        grid.setColumnStretch(1, 1)
+        left.addLayout(grid)
+        left.addStretch(1)
+
+        right.addWidget(QLabel("The strings"))
+        table = QGridLayout()
+        table.setVerticalSpacing(3)
+        table.setHorizontalSpacing(14)
+        for k, head in enumerate(("string", "sounds", "by shape", "")):
+            table.addWidget(quiet_label(head), 0, k)
+        self.strings: list[tuple[QLabel, QLabel, QPushButton]] = []
+        for string in range(1, 7):
+            sounds, shape = QLabel(), QLabel()
+            tone = button("Hear it", partial(self._sound, string), tip="A tone to tune this string by")
+            table.addWidget(QLabel(ordinal(string)), string, 0)
+            table.addWidget(sounds, string, 1)
+            table.addWidget(shape, string, 2)
+            table.addWidget(tone, string, 3)
+            self.strings.append((sounds, shape, tone))
+        right.addLayout(table)
+        self.names = quiet_label()
+        self.names.setWordWrap(True)
+        right.addWidget(self.names)
+        right.addStretch(1)
+        self._guessed: list[Tuning] = []
+        self._showing = False
+
+    def refresh(self) -> None:
+        """Show the project as it is."""
+        if not self._desk.session.is_open:
+            return
+        project = self._desk.session.project
+        self._show_offset(project)
+        self._show_strings(project)
+        edit = self.tuning.lineEdit()
+        assert edit is not None
+        if not edit.hasFocus():
+            self.tuning.setCurrentText(project.tuning.name or project.tuning.spoken())
+        self._showing = True
+        self.capo.setValue(project.tuning.capo)
+        self._showing = False
+        heard = [(n.pitch(project.tuning), n.duration) for n in project.notes]
+        guesses = guess_tunings(heard)[:_GUESSES]
+        self._guessed = [g.tuning for g in guesses]
+        for (take, why), g in zip(self.guesses, guesses, strict=True):
+            take.setText(f"{g.tuning.name}  {g.share * 100:.0f} %")
+            take.setEnabled(g.tuning.pitches != project.tuning.pitches)
+            why.setText(g.reason)
+
+    def _show_offset(self, project: Project) -> None:
+        found = self._desk.offset()
+        cents = project.offset_cents
+        side = "flat of" if cents < 0 else "sharp of"
+        self.offset.setText(f"{abs(cents):.1f} cents {side} A = 440" if cents else "At A = 440")
+        hz = 440.0 * 2 ** (cents / 1200)
+        self.offset_words.setText(
+            f"A sounds at {hz:.1f} Hz. Measured from {found.notes} steady pieces of 50 ms; half of them lie within "
+            f"{found.spread:.1f} cents of it." if found.notes else "Not measured yet."
+        )  # fmt: skip
+        self.in_tune.setChecked(project.in_tune)
+        self.in_tune.setText(
+            "Playback is brought to A = 440" if project.in_tune else "Bring playback to A = 440, to play along in tune"
+        )
+
+    def _show_strings(self, project: Project) -> None:
+        tuning = project.tuning
+        flats = tuning.open_pitches[0] < STANDARD.pitches[0]
+        shift = tuning.shape_shift()
+        for k, (sounds, shape, tone) in enumerate(self.strings):
+            pitch = tuning.open_pitches[k]
+            sounds.setText(note_name(pitch, flats=flats))
+            shape.setText(note_name(pitch + shift) if shift else "the same" if shift == 0 else "–")
+            tone.setAccessibleName(f"Hear the {ordinal(k + 1)} string, {note_name(pitch, flats=flats)}")
+        if shift:
+            steps = f"{abs(shift)} semitone{'s' if abs(shift) > 1 else ''}"
+            self.names.setText(
+                f"Notes are named both ways from here on: as they sound, and by shape, {steps} "
+                f"{'higher' if shift > 0 else 'lower'}, as if in standard tuning."
+            )
+        else:
+            self.names.setText(
+                "Shapes are called what they sound." if shift == 0
+                else "The strings are not shifted alike, so shapes have no names of their own."
+            )  # fmt: skip
+
+    def _sound(self, string: int) -> None:
+        if not self._desk.session.is_open:
+            return
+        project = self._desk.session.project
+        offset = 0.0 if project.in_tune else project.offset_cents
+        pitch = project.tuning.open_pitches[string - 1]
+        self._desk.transport.sound_once(reference_tone(pitch, offset_cents=offset))
+
+    def _toggle_in_tune(self) -> None:
+        if self._desk.session.is_open:
+            self._desk.session.edit("Playback in tune", lambda p: replace(p, in_tune=not p.in_tune))
+
+    def _take_guess(self, k: int) -> None:
+        if k < len(self._guessed):
+            self._retune(replace(self._guessed[k], capo=self._desk.session.project.tuning.capo))
+
+    def _take_capo(self, fret: int) -> None:
+        if not self._showing and self._desk.session.is_open:
+            self._retune(replace(self._desk.session.project.tuning, capo=fret))
+
+    def _take_tuning(self, text: str) -> None:
+        if not self._desk.session.is_open:
+            return
+        project = self._desk.session.project
+        if text in (project.tuning.name, project.tuning.spoken()):
+            return
+        try:
+            tuning = parse_tuning(text)
+        except NotcherError as error:
+            self._desk.said.emit(str(error))
+            self.tuning.setCurrentText(project.tuning.name or project.tuning.spoken())
+            return
+        self._retune(replace(tuning, capo=project.tuning.capo))
+
+    def _retune(self, tuning: Tuning) -> None:
+        from notcher.work import retuned
+
+        self._desk.session.edit("Tuning", lambda p: retuned(p, tuning))
