@@ -19,8 +19,8 @@ from notcher.score.words import (
     BEND_WORDS,
     MARK_WORDS,
     bend_words,
-    evidence_words,
     place_words,
+    reasons,
     shape_words,
     standing,
     vibrato_words,
@@ -149,7 +149,7 @@ class Inspector(QScrollArea):
             + "".join(f"<tr><td>{k}&nbsp;&nbsp;</td><td><b>{v}</b></td></tr>" for k, v in rows)
             + "</table>"
         )
-        said = evidence_words(note)
+        said = reasons(note)
         self.why.setText(" ".join(said) if said else "It was added by hand; nothing was measured.")
 
     def _show_none(self) -> None:

@@ -92,23 +92,75 @@ def vibrato_words(note: Note) -> str:
     return f"{v.rate_hz:.1f} a second, ±{v.extent_cents:.0f} cents, after {v.start * 1000:.0f} ms"
 
 
-def evidence_words(note: Note) -> list[str]:
-    """Why the program says so, one sentence for each thing that was measured."""
+def reasons(note: Note) -> list[str]:
+    """Why the program says so, one sentence for each thing that decided; empty for a note added by hand.
+
+    The limits named are those of listen/notes.py and listen/segments.py, measured on the development phrases.
+    """
     found = dict(note.evidence)
-    said = []
-    if "flux" in found:
-        strength = found["flux"]
+    if not found:
+        return []
+    if "second_string" in found:
+        return _second_string(found)
+    said = [_attack_reason(note, found)]
+    if note.bend is not None:
+        said.append(_bend_reason(note))
+    if note.vibrato is not None:
         said.append(
-            f"A pick stroke was heard (strength {strength:.1f})." if strength > 0.3
-            else "No pick stroke was heard at its start."
-        )  # fmt: skip
-    if found.get("jump_cents"):
-        way = "above" if found["jump_cents"] > 0 else "below"
-        said.append(f"It starts {abs(found['jump_cents']):.0f} cents {way} the note before it.")
-    if found.get("glide_s", 0) >= 0.01:
-        said.append(f"The pitch glided for {found['glide_s'] * 1000:.0f} ms on the way in.")
-    if found.get("dip_db", 0) >= 2:
-        said.append(f"The sound dipped by {found['dip_db']:.0f} dB before it.")
-    if "base_error_cents" in found:
-        said.append(f"Its fretted pitch is {abs(found['base_error_cents']):.0f} cents off the fret.")
+            f"Its pitch swings {note.vibrato.rate_hz:.1f} times a second by {note.vibrato.extent_cents:.0f} cents to each "
+            "side, as evenly as a hand does: vibrato."
+        )
+    if "unison" in found:
+        said.append("Both pitches were there before the push, with nothing between them: two strings.")
+    off = found.get("base_error_cents", 0.0)
+    said.append(
+        f"Its fretted pitch lies {abs(off):.0f} cents off the fret"
+        + (", more than a good guitar does." if abs(off) > 15 else ".")
+    )
+    said.append(f"All in all Notcher is {note.confidence * 100:.0f} % sure.")
     return said
+
+
+def _second_string(found: dict[str, float]) -> list[str]:
+    return [
+        "Another string than the one the contour follows: at the strike its partials grew as well.",
+        f"They grew by {found.get('strength', 0.0) * 100:.0f} % of what the main pitch has, and "
+        f"{found.get('partials_there', 0.0) * 100:.0f} % of its first six partials are there.",
+    ]
+
+
+def _attack_reason(note: Note, found: dict[str, float]) -> str:
+    flux, dip, jump = (found.get(k, 0.0) for k in ("flux", "dip_db", "jump_cents"))
+    glide = found.get("glide_s", 0.0)
+    heard = f"strike {flux:.1f}, dip before it {dip:.1f} dB"
+    match note.attack:
+        case Attack.HAMMER | Attack.PULL:
+            return (
+                f"The pitch leapt by {jump:+.0f} cents at once, on a string that was not stopped first ({heard}; a picked "
+                "one dips by 1.75 dB or more, or strikes harder than 1.9)."
+            )
+        case Attack.SLIDE:
+            return (
+                f"The pitch went {jump:+.0f} cents in {glide * 1000:.0f} ms and halted at frets on its way, which a bend "
+                f"does not ({heard})."
+            )
+        case Attack.TAP:
+            return f"A short note a leap of {jump:+.0f} cents away, left by a leap back with no pick ({heard})."
+        case _:
+            if flux > 0.3:
+                return f"A pick stroke was heard ({heard})."
+            return f"It begins with no clear stroke ({heard}); picked is the likeliest."
+
+
+def _bend_reason(note: Note) -> str:
+    assert note.bend is not None
+    peak = note.bend.peak_cents
+    shape = f"{BEND_WORDS[note.bend.kind]} of {INTERVAL_WORDS[note.bend.target_cents]}"
+    if peak is None:
+        return f"The {shape} was written by hand."
+    points = note.bend.points
+    top = max(range(len(points)), key=lambda k: points[k][1])
+    return (
+        f"The pitch moved smoothly, not at once and not from fret to fret: {shape}. Its highest point is {peak:.0f} cents "
+        f"over the fret, {points[top][0] * 1000:.0f} ms after the onset."
+    )

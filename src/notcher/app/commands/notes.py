@@ -131,16 +131,17 @@ def step(desk: Desk, steps: int, *, extend: bool = False) -> None:
             desk.transport.seek(note.onset)
 
 
-def next_unsure(desk: Desk) -> None:
-    """Select the next note that is doubtful or not confirmed and least sure."""
+def step_unsure(desk: Desk, *, back: bool = False) -> None:
+    """Select the next note, or the one before, that is doubtful or not confirmed and least sure."""
     notes = desk.session.project.notes
     here = max((n.onset for n in desk.session.selected_notes()), default=-1.0)
     unsure = [n for n in notes if n.doubt or (not n.confirmed and n.confidence < 0.7)]
-    later = [n for n in unsure if n.onset > here] or unsure
+    here = min((n.onset for n in desk.session.selected_notes()), default=float("inf")) if back else here
+    later = [n for n in unsure if (n.onset < here if back else n.onset > here)] or unsure
     if not later:
         desk.said.emit("no note is in doubt and none is less than 70 % sure")
         return
-    desk.session.select(frozenset({later[0].id}))
+    desk.session.select(frozenset({later[-1 if back else 0].id}))
     step(desk, 0)
 
 
@@ -192,7 +193,9 @@ COMMANDS: tuple[Command, ...] = (
     _n("next", "Next note", ("Right", "N"), lambda d: step(d, 1)),
     _n("previous", "Note before", ("Left",), lambda d: step(d, -1)),
     _n("extend", "Take the next note too", ("Shift+Right",), lambda d: step(d, 1, extend=True)),
-    _n("unsure", "Next unsure note", ("U",), next_unsure),
+    _n("unsure", "Next unsure note", ("U",), step_unsure),
+    _n("unsure-before", "Unsure note before", ("Shift+U",), lambda d: step_unsure(d, back=True)),
+    _n("why", "Why: the evidence, and hear just this", ("E",), lambda d: d.asked.emit("why")),
     _n("all", "Select all", ("Ctrl+A",),
        lambda d: d.session.select(frozenset(n.id for n in d.session.project.notes))),
     _n("confirm", "Confirm, and next", ("C",), confirm_and_next),

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 from notcher.app.bars import quiet_label
 from notcher.app.commands import notes as verbs
 from notcher.app.desk import Desk
+from notcher.app.evidence import EvidencePanel
 from notcher.app.inspector import Inspector
 from notcher.app.strand import StrandView
 from notcher.app.theme import Theme
@@ -28,6 +29,8 @@ class NotchRoom(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(splitter, 1)
+        self.evidence = EvidencePanel(desk, theme)
+        column.addWidget(self.evidence)
         foot = quiet_label(
             "Tags: filled = confirmed, open = proposed, broken edge = less than 60 % sure, ? = in doubt. "
             "Ribbon: the pitch as it was heard."
@@ -41,3 +44,4 @@ class NotchRoom(QWidget):
         """Draw in other colours."""
         self.strand.set_theme(theme)
         self.inspector.set_theme(theme)
+        self.evidence.set_theme(theme)
