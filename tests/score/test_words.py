@@ -8,7 +8,7 @@ from notcher.score.curve import Curve
 from notcher.score.note import Bend, BendKind
 from notcher.score.project import Contour, Project
 from notcher.score.tuning import NAMED
-from notcher.score.words import bend_words, clock, evidence_words, place_words, shape_words, standing, vibrato_words
+from notcher.score.words import bend_words, clock, place_words, reasons, shape_words, standing, vibrato_words
 from tests.conftest import note
 
 
@@ -45,7 +45,7 @@ def test_notes_on_a_lowered_guitar_are_named_by_shape_too(project: Project) -> N
 
 
 def test_evidence_says_what_was_measured() -> None:
-    said = evidence_words(note(1, 0, 1, 0, evidence=(("flux", 0.0), ("jump_cents", 198.0), ("glide_s", 0.03))))
+    said = reasons(note(1, 0, 1, 0, evidence=(("flux", 0.0), ("jump_cents", 198.0), ("glide_s", 0.03))))
     assert said == [
         "No pick stroke was heard at its start.",
         "It starts 198 cents above the note before it.",

@@ -102,7 +102,7 @@ def read_frames(frames: Frames) -> Heard:
             "(--lead mix, centre, left or right)"
         )
     offset = offset_of(trace, segments)
-    notes = read_notes(trace, segments, frames.energy, offset)
+    notes = read_notes(trace, segments, frames.energy, offset, alone=frames.alone)
     notes = with_taps(with_other_strings(frames, trace, notes, offset.cents))
     trace = reconciled(_with_starts(trace, segments, heard), notes, offset.cents)
     return Heard(tuple(notes), trace, offset, frames.lead)

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.listen.contour import Trace
+from notcher.listen.forest import LEGATO, likelihood
 from notcher.listen.offset import Offset, tuning_offset
 from notcher.listen.segments import Segment
 from notcher.listen.shape import Shape, read_shape
@@ -14,8 +15,8 @@ from notcher.listen.spectrum import HOP
 from notcher.score.note import Attack, Bend, Mark, Vibrato
 
 # Chosen on the demo and on phrases of another seed than those that are reported on.
-_DIP_DB, _SLIGHT_DIP_DB = 1.75, 1.0
-_LOUD_STRIKE, _STRONG = 1.9, 1.3
+_DIP_DB, _LOUD_STRIKE = 9.0, 2.2
+_LEGATO = 0.5
 _LEGATO_CENTS = 340.0
 _TAP_FRETS, _TAP_LEAP, _TAPS_S = 4, 3, 1.6
 _LOUD_ARRIVAL = 0.8
@@ -52,8 +53,10 @@ def offset_of(trace: Trace, segments: list[Segment]) -> Offset:
     return tuning_offset(np.array(levels), np.array(weights))
 
 
-def read_notes(trace: Trace, segments: list[Segment], energy: NDArray[np.float64], offset: Offset) -> list[HeardNote]:
-    """Turn segments into notes, in time order."""
+def read_notes(
+    trace: Trace, segments: list[Segment], energy: NDArray[np.float64], offset: Offset, *, alone: bool
+) -> list[HeardNote]:
+    """Turn segments into notes, in time order. energy: of the lead in dB, shape (n_frames,)."""
     segments, marks = _slides_from_and_to_nowhere(trace, segments)
     shapes = _shapes(trace, segments, offset)
     notes: list[HeardNote] = []
@@ -62,7 +65,11 @@ def read_notes(trace: Trace, segments: list[Segment], energy: NDArray[np.float64
         touching = following is not None and following.start == s.end
         end = following.onset if touching and following else s.end * HOP
         dip = s.dip
-        attack = _attack(s, shape, shapes[i - 1] if i and segments[i - 1].end == s.start else None)
+        before = i - 1 if i and segments[i - 1].end == s.start else None
+        attack = _attack(
+            s, shape, segments[before] if before is not None else None, shapes[before] if before is not None else None,
+            trace, energy, alone=alone,
+        )  # fmt: skip
         sure = float(np.mean(trace.confidence[s.start : s.end]))
         sure *= min(1.0, 0.6 + (s.end - s.start) * HOP / 0.25) * (1.0 - min(abs(shape.base_error), 50.0) / 125.0)
         evidence = (
@@ -106,21 +113,44 @@ def _fitted(bend: Bend | None, duration: float) -> Bend | None:
     return replace(bend, points=tuple(p for p in bend.points if p[0] <= duration + 1e-6)) if bend else None
 
 
-def _attack(s: Segment, shape: Shape, previous: Shape | None) -> Attack:
+def _attack(
+    s: Segment, shape: Shape, before: Segment | None, previous: Shape | None, trace: Trace, energy: NDArray[np.float64],
+    *, alone: bool,
+) -> Attack:  # fmt: skip
     """How the segment was reached, but for taps. A picked string is stopped for a moment, and one hand's legato seldom
     spans more than three frets (common practice, no source)."""
-    if s.cause not in ("jump", "slide") or previous is None:
+    if s.cause not in ("jump", "slide") or previous is None or before is None:
         return Attack.PICK
     step = shape.pitch - previous.pitch
     if s.cause == "slide" and s.flux < _LOUD_ARRIVAL and step:
         return Attack.SLIDE
-    if step == 0 or abs(s.jump_cents) > _LEGATO_CENTS or not _unpicked(s.flux, s.dip):
+    if step == 0 or abs(s.jump_cents) > _LEGATO_CENTS:
+        return Attack.PICK
+    legato = likelihood(LEGATO, _leap(s, before, trace, energy, alone=alone), time=s.onset, pitch=shape.pitch)
+    if legato < _LEGATO:
         return Attack.PICK
     return Attack.HAMMER if step > 0 else Attack.PULL
 
 
+def _leap(
+    s: Segment, before: Segment, trace: Trace, energy: NDArray[np.float64], *, alone: bool
+) -> tuple[float, ...]:
+    """What is measured of a leap of up to three frets, for telling a finger put down or lifted from a pick."""
+    q = min(round(s.onset / HOP), len(energy) - 1)
+    early, late = energy[max(0, q - 14) : max(1, q - 4)], energy[q + 3 : q + 11]
+    rise = float(np.median(late) - np.median(early)) if len(late) else 0.0
+    grown = float(np.max(trace.level[q + 1 : q + 9], initial=-120.0) - np.min(trace.level[max(0, q - 6) : q + 1]))
+    usual = float(np.median(energy[max(0, q - 16) : max(1, q - 6)]))
+    below = float(np.sum(energy[max(0, q - 10) : q + 8] < usual - 1.5))
+    return (
+        s.flux, s.dip, abs(s.jump_cents), float(np.sign(s.jump_cents)), rise, grown, below,
+        min(s.onset - before.onset, 1.0), min((s.end - s.start) * HOP, 1.0), float(alone),
+    )  # fmt: skip
+
+
 def _unpicked(flux: float, dip: float) -> bool:
-    return dip < _DIP_DB and flux < (_STRONG if dip >= _SLIGHT_DIP_DB else _LOUD_STRIKE)
+    """Whether a leap too wide for one hand's legato was left unpicked, as a tapped note is."""
+    return dip < _DIP_DB and flux < _LOUD_STRIKE
 
 
 def with_taps(notes: list[HeardNote]) -> list[HeardNote]:

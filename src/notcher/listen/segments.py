@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.listen.contour import Trace, runs
+from notcher.listen.forest import STRIKE, likelihood
 from notcher.listen.onsets import peaks
 from notcher.listen.spectrum import HOP
 
@@ -35,10 +36,7 @@ _ONSET_LAG = 0.006
 _LATE_PITCH = 0.12
 _STRIKE = 0.3
 _JUST_BEFORE = 20
-# Logistic regression on the development phrases, alone and over backings; in the order of _picked's features.
-_PICK_ALONE = np.array([1.68, 1.97, 0.27, -0.11, 0.42, 1.63, -1.23, -0.41, 0.35, -0.07])
-_PICK_MIXED = np.array([0.03, 2.52, 0.38, -0.04, 1.89, 1.04, -0.48, -0.71, 1.86, 0.07])
-_PICK_ALONE_CONSTANT, _PICK_MIXED_CONSTANT, _PICK_ODDS = -3.81, -4.57, -0.25
+_PICK = 0.4
 _SAME_NOTE_GAP = 16
 _SLIDE_IN_S, _SLIDE_IN_CENTS = 0.13, 230.0
 
@@ -183,21 +181,19 @@ def _picked(
     trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], struck: NDArray[np.int64], k: int, start: int,
     *, alone: bool,
 ) -> bool:  # fmt: skip
-    """Whether a strike on an unchanged pitch is a pick, by logistic odds: how sharp it is, how far the sound drops before
-    it and rises after it, and whether a stronger strike was just before. start: frame from which the pitch sounds."""
-    strength, dip = float(flux[k]), float(np.clip(dip_db(energy, k), -3, 10))
+    """Whether a strike on an unchanged pitch is a pick: how sharp it is, how far the sound drops before it and rises after
+    it, how far the pitch moves, and whether a stronger strike was just before. start: frame from which the pitch sounds."""
     before, after = trace.level[max(0, k - 6) : k + 1], trace.level[k + 1 : k + 9]
-    grown = float(np.clip(np.max(after) - np.min(before), 0, 20)) / 10 if len(after) else 0.0
+    grown = float(np.max(after) - np.min(before)) if len(after) else 0.0
     rise = float(np.median(energy[k + 2 : k + 10]) - np.median(energy[max(0, k - 14) : max(1, k - 3)]))
-    rise = float(np.clip(rise, -10, 10)) / 10
     since = struck[(struck < k) & (struck >= k - _JUST_BEFORE)]
     earlier = float(np.max(flux[since])) if since.size else 0.0
-    features = np.array([
-        min(strength, 3.0), min(strength, 0.8), dip, min(dip, 2.5), grown, rise, abs(rise),
-        earlier / max(strength, 0.1), earlier > 0, np.log(min((k - start) * HOP, 2.0) + 0.02),
-    ])  # fmt: skip
-    weights, constant = (_PICK_ALONE, _PICK_ALONE_CONSTANT) if alone else (_PICK_MIXED, _PICK_MIXED_CONSTANT)
-    return float(features @ weights) + constant > _PICK_ODDS
+    around = trace.cents[max(start, k - 8) : k + 8]
+    moved = float(np.ptp(around[np.isfinite(around)]))
+    features = (
+        float(flux[k]), dip_db(energy, k), grown, rise, earlier, min(moved, 300.0), min((k - start) * HOP, 2.0), float(alone),
+    )  # fmt: skip
+    return likelihood(STRIKE, features, time=k * HOP) > _PICK
 
 
 def dip_db(energy: NDArray[np.float64], k: int) -> float:

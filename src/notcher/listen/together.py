@@ -8,9 +8,9 @@ visits with no further strike, and the pitches that the spectrum says began ther
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from notcher.listen.contour import Trace
+from notcher.listen.forest import STRING, likelihood
 from notcher.listen.frames import Frames
 from notcher.listen.notes import HeardNote
 from notcher.listen.onsets import peaks
@@ -33,13 +33,9 @@ _SAME_S = 0.04
 _MOVING_CENTS = 45.0
 _WIDEST = 16
 _UNSEEN_STRIKE = 0.22
-# Logistic regression on the development phrases, alone and over backings; in the order of _features.
-_ALONE = np.array([3.15, 2.9, -1.42, -0.56, 2.27, -0.7, -0.95, 0.76, 1.3, -1.69, -1.06, -0.81, 4.21, -0.94])
-_MIXED = np.array([2.6, 2.22, -1.47, -1.35, -0.75, -1.33, 1.39, 0.43, -0.87, -0.2, -1.59, -0.56, 4.51, -0.73])
-_ALONE_CONSTANT, _MIXED_CONSTANT = -4.71, -3.0
 # Strings sound together in one lick and one at a time in another: what is clear near by helps to decide what is not.
-_NEAR_S, _CLEAR, _OFTEN = 6.0, -0.5, 0.2
-_AMONG_OTHERS, _BY_ITSELF = -1.5, 0.6
+_NEAR_S, _CLEAR, _OFTEN = 6.0, 0.4, 0.2
+_AMONG_OTHERS, _BY_ITSELF = 0.2, 0.6
 _OVERRULES = 1.25
 _UNISON_STEPS, _EARLY_S, _SHORT_WINDOW = (2,), 0.004, 1024
 _BOTH, _VALLEY = (0.7, 1.45), 0.6
@@ -58,10 +54,10 @@ _PARTIALS_AWAY = (12, 19, 24, 28, 31, 34, 36)
 
 @dataclass(frozen=True, slots=True)
 class _Candidate:
-    """A pitch that may have begun, and the logarithm of the odds that it did."""
+    """A pitch that may have begun, and how likely it did, 0 to 1."""
 
     new: NewPitch
-    logit: float
+    likely: float
 
 
 @dataclass(slots=True)
@@ -86,7 +82,7 @@ class _Strike:
 def with_other_strings(frames: Frames, trace: Trace, notes: list[HeardNote], offset_cents: float) -> list[HeardNote]:
     """The contour's notes with those that other strings sounded beside them, in time order."""
     strikes = [_looked_at(frames, trace, s, offset_cents) for s in _strikes(frames, notes)]
-    clear = np.array([s.time for s in strikes if any(c.logit > _CLEAR for c in s.candidates)])
+    clear = np.array([s.time for s in strikes if any(c.likely > _CLEAR for c in s.candidates)])
     times = np.array([s.time for s in strikes])
     kept: list[HeardNote] = []
     for strike, following in zip(strikes, [*strikes[1:], None], strict=True):
@@ -94,7 +90,7 @@ def with_other_strings(frames: Frames, trace: Trace, notes: list[HeardNote], off
         near = np.abs(times - strike.time) < _NEAR_S
         others = float(np.sum((np.abs(clear - strike.time) < _NEAR_S) & (np.abs(clear - strike.time) > 0.02)))
         least = _AMONG_OTHERS if others >= _OFTEN * max(1, int(near.sum()) - 1) and others else _BY_ITSELF
-        _judge(frames, strike, [c for c in strike.candidates if c.logit > least], kept, offset_cents)
+        _judge(frames, strike, [c for c in strike.candidates if c.likely > least], kept, offset_cents)
     return _with_unisons(frames, sorted(kept, key=lambda n: (n.onset, -n.pitch)), offset_cents)
 
 
@@ -148,18 +144,20 @@ def _looked_at(frames: Frames, trace: Trace, strike: _Strike, offset_cents: floa
             if away < 0.8 or away > _WIDEST or smeared:
                 continue
         if all(abs(new.pitch - c.new.pitch) > 1 for c in strike.candidates):
-            weights, constant = (_ALONE, _ALONE_CONSTANT) if frames.alone else (_MIXED, _MIXED_CONSTANT)
-            strike.candidates.append(_Candidate(new, float(_features(new, strike) @ weights) + constant))
+            features = _features(new, strike, alone=frames.alone)
+            likely = likelihood(STRING, features, time=strike.time, pitch=new.pitch)
+            strike.candidates.append(_Candidate(new, likely))
     return strike
 
 
-def _features(new: NewPitch, strike: _Strike) -> NDArray[np.float64]:
-    interval = abs(new.pitch - strike.known) if strike.known is not None else 0.0
-    return np.array([
-        min(new.strength, 2.0), min(new.strength, 0.5), strike.moving, strike.moving * min(new.strength, 2.0),
-        strike.note is not None, strike.note is not None and strike.note.attack in LEGATO, new.share, new.growth, new.fundamental, strike.known is not None and round(interval) % 12 == 0,
-        interval > 12, new.rank, np.log(min(new.level, 3.0) + 0.05), new.pitch > 76,
-    ], dtype=np.float64)  # fmt: skip
+def _features(new: NewPitch, strike: _Strike, *, alone: bool) -> tuple[float, ...]:
+    interval = new.pitch - strike.known if strike.known is not None else 0.0
+    return (
+        min(new.strength, 2.0), float(strike.moving), float(strike.note is not None),
+        float(strike.note is not None and strike.note.attack in LEGATO), new.share, new.growth, new.fundamental,
+        float(strike.known is not None and round(interval) % 12 == 0), interval, float(new.rank), min(new.level, 3.0),
+        float(new.pitch), float(alone),
+    )  # fmt: skip
 
 
 def _judge(

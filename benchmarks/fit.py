@@ -1,0 +1,117 @@
+"""Fits the forests of listen/forest.py on the development phrases and writes src/notcher/data/forests.npz.
+
+Run: python -m benchmarks.fit (needs fluidsynth and fluid-soundfont-gm; scikit-learn comes with librosa). The evaluation
+phrases are never looked at. A forest's question depends on what the others answered before, so it is done twice.
+"""
+
+import sys
+from concurrent.futures import ProcessPoolExecutor
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from sklearn.ensemble import RandomForestClassifier
+
+from benchmarks.listening import rendered
+from benchmarks.material import DEVELOPMENT_SETS, cases
+from benchmarks.scores import matched
+from benchmarks.truth import ROOT, Truth
+from notcher.audio.decode import AudioError
+from notcher.listen import forest
+from notcher.listen.frames import Frames, measure_frames
+from notcher.listen.listener import read_frames
+from notcher.listen.seat import propose_isolation
+
+OUT = ROOT / "src/notcher/data/forests.npz"
+CONDITIONS = ("alone", "+6 dB", "0 dB")
+# A question over a backing 0 dB loud counts half: what is buried there can mislead.
+_WEIGHTS = {"alone": 1.0, "+6 dB": 1.0, "0 dB": 0.5}
+_TREES, _LEAF = 100, {forest.STRIKE: 5, forest.LEGATO: 5, forest.STRING: 4}
+_NEAR_S = 0.035
+Row = tuple[str, tuple[float, ...], bool, float]
+
+
+@cache
+def frames_of(which: int, number: int, condition: str) -> Frames:
+    """A development phrase as measured."""
+    audio = rendered(cases(which)[number], condition).audio
+    frames = None
+    for frames, _ in measure_frames(audio, propose_isolation(audio.samples), start=0.0, end=audio.duration):
+        pass
+    assert frames is not None
+    return frames
+
+
+def rows_of(job: tuple[int, int, str]) -> list[Row]:
+    """What was asked while a phrase was read, with the true answers and their weight."""
+    which, number, condition = job
+    case = cases(which)[number]
+    truth = case.truth
+    with forest.asked() as questions:
+        try:
+            heard = read_frames(frames_of(*job)).notes
+        except AudioError:
+            return []
+    attacks = {round(n.onset, 3): t["attack"] for t, n in matched(truth, heard)}
+    weight = _WEIGHTS[condition]
+    rows: list[Row] = []
+    for q in questions:
+        answer = _answer(q, truth, attacks)
+        if answer is not None:
+            rows.append((q.forest, q.features, answer, weight))
+    return rows
+
+
+def _answer(q: forest.Question, truth: Truth, attacks: dict[float, str]) -> bool | None:
+    if q.forest == forest.STRIKE:
+        return any(abs(n["onset"] - (q.time - 0.006)) < _NEAR_S for n in truth.notes)
+    if q.forest == forest.LEGATO:
+        attack = next((a for t, a in attacks.items() if abs(t - q.time) < 0.002), None)
+        return None if attack is None else attack in ("hammer", "pull", "slide", "tap")
+    return any(
+        abs(n["onset"] - q.time) < 0.045
+        and abs(n["pitch"] + n["sounding"] + float(np.median(n["cents_5ms"][6:16])) / 100 - q.pitch) < 0.8
+        for n in truth.pitched()
+    )
+
+
+def fitted(features: NDArray[np.float64], answers: NDArray[np.bool_], weights: NDArray[np.float64], leaf: int) -> dict[str, NDArray]:
+    """The trees as padded arrays, as forest.Forest takes them."""
+    made = RandomForestClassifier(_TREES, min_samples_leaf=leaf, random_state=7, n_jobs=2)
+    made.fit(features, answers, sample_weight=weights)
+    trees = [t.tree_ for t in made.estimators_]
+    n = max(t.node_count for t in trees)
+    out = {
+        "feature": np.full((len(trees), n), -1, np.int16), "threshold": np.zeros((len(trees), n), np.float32),
+        "left": np.zeros((len(trees), n), np.int16), "right": np.zeros((len(trees), n), np.int16),
+        "value": np.zeros((len(trees), n), np.float32),
+    }  # fmt: skip
+    for i, t in enumerate(trees):
+        k = t.node_count
+        out["feature"][i, :k] = np.where(t.children_left < 0, -1, t.feature)
+        out["threshold"][i, :k], out["left"][i, :k], out["right"][i, :k] = t.threshold, t.children_left, t.children_right
+        share = t.value[:, 0, :]
+        out["value"][i, :k] = share[:, 1] / np.maximum(share.sum(axis=1), 1e-12)
+    return out
+
+
+def main() -> None:
+    """Fit all three and write them."""
+    jobs = [(which, k, c) for which in DEVELOPMENT_SETS for k in range(len(cases(which))) for c in CONDITIONS]
+    for _ in range(int(sys.argv[1]) if len(sys.argv) > 1 else 2):
+        with ProcessPoolExecutor(2) as pool:
+            rows = [row for found in pool.map(rows_of, jobs, chunksize=6) for row in found]
+        kept: dict[str, NDArray] = {}
+        for name in (forest.STRIKE, forest.LEGATO, forest.STRING):
+            mine = [r for r in rows if r[0] == name]
+            table, answers, weights = (np.array([r[k] for r in mine]) for k in (1, 2, 3))
+            trees = fitted(table, answers, weights, _LEAF[name])
+            kept |= {f"{name}_{part}": values for part, values in trees.items()}
+            print(f"{name}: {len(mine)} questions, {int(answers.sum())} of them yes")
+        np.savez_compressed(OUT, **kept)
+        print(f"{OUT.relative_to(Path.cwd())}: {OUT.stat().st_size / 1024:.0f} KiB")
+
+
+if __name__ == "__main__":
+    main()

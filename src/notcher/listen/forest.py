@@ -1,0 +1,86 @@
+"""Small forests of decisions, for what no one number decides: whether a strike is a pick, whether a leap was hammered, and
+whether another string began.
+
+Each is a set of decision trees (Breiman 2001, "Random forests") fitted by benchmarks/fit.py on the development phrases
+and kept as plain numbers in data/forests.npz; nothing of the fitting library is needed to ask them.
+"""
+
+import contextlib
+import functools
+from collections.abc import Iterator, Sequence
+from contextvars import ContextVar
+from dataclasses import dataclass
+from importlib import resources
+
+import numpy as np
+from numpy.typing import NDArray
+
+STRIKE, LEGATO, STRING = "strike", "legato", "string"
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """One question that was asked: of which forest, its features, and the time (s) and pitch (MIDI) it was about."""
+
+    forest: str
+    features: tuple[float, ...]
+    time: float
+    pitch: float
+
+
+@dataclass(frozen=True, eq=False)
+class Forest:
+    """Trees as arrays, shape (n_trees, n_nodes): the feature a node looks at (-1 at a leaf), the value up to which it goes
+    to `left`, else to `right`, and the likelihood at each leaf."""
+
+    feature: NDArray[np.int16]
+    threshold: NDArray[np.float32]
+    left: NDArray[np.int16]
+    right: NDArray[np.int16]
+    value: NDArray[np.float32]
+
+    def likelihood(self, features: Sequence[float]) -> float:
+        """The mean of all trees, 0 to 1."""
+        x = np.asarray(features, dtype=np.float32)
+        trees = np.arange(len(self.feature))
+        node = np.zeros(len(trees), np.int64)
+        while True:
+            looks_at = self.feature[trees, node]
+            inner = looks_at >= 0
+            if not inner.any():
+                return float(np.mean(self.value[trees, node]))
+            low = x[np.maximum(looks_at, 0)] <= self.threshold[trees, node]
+            step = np.where(low, self.left[trees, node], self.right[trees, node])
+            node = np.where(inner, step, node)
+
+
+_asked: ContextVar[list[Question] | None] = ContextVar("asked", default=None)
+
+
+@functools.cache
+def _forests() -> dict[str, Forest]:
+    with resources.files("notcher").joinpath("data/forests.npz").open("rb") as f, np.load(f) as kept:
+        return {
+            name: Forest(*(kept[f"{name}_{part}"] for part in ("feature", "threshold", "left", "right", "value")))
+            for name in (STRIKE, LEGATO, STRING)
+        }
+
+
+def likelihood(forest: str, features: Sequence[float], *, time: float, pitch: float = 0.0) -> float:
+    """How likely what a forest knows about is so, 0 to 1. time, pitch: what the question is about, for those who listen in
+    (see asked)."""
+    listening = _asked.get()
+    if listening is not None:
+        listening.append(Question(forest, tuple(float(f) for f in features), time, pitch))
+    return _forests()[forest].likelihood(features)
+
+
+@contextlib.contextmanager
+def asked() -> Iterator[list[Question]]:
+    """Collect every question asked meanwhile: what the forests are fitted on."""
+    questions: list[Question] = []
+    token = _asked.set(questions)
+    try:
+        yield questions
+    finally:
+        _asked.reset(token)
