@@ -36,10 +36,7 @@ Row = tuple[str, tuple[float, ...], bool, float]
 def frames_of(which: int, number: int, condition: str) -> Frames:
     """A development phrase as measured."""
     audio = rendered(cases(which)[number], condition).audio
-    frames = None
-    for frames, _ in measure_frames(audio, propose_isolation(audio.samples), start=0.0, end=audio.duration):
-        pass
-    assert frames is not None
+    *_, (frames, _share) = measure_frames(audio, propose_isolation(audio.samples), start=0.0, end=audio.duration)
     return frames
 
 
@@ -76,7 +73,9 @@ def _answer(q: forest.Question, truth: Truth, attacks: dict[float, str]) -> bool
     )
 
 
-def fitted(features: NDArray[np.float64], answers: NDArray[np.bool_], weights: NDArray[np.float64], leaf: int) -> dict[str, NDArray]:
+def fitted(
+    features: NDArray[np.float64], answers: NDArray[np.bool_], weights: NDArray[np.float64], leaf: int
+) -> dict[str, NDArray]:
     """The trees as padded arrays, as forest.Forest takes them."""
     made = RandomForestClassifier(_TREES, min_samples_leaf=leaf, random_state=7, n_jobs=2)
     made.fit(features, answers, sample_weight=weights)
@@ -90,7 +89,11 @@ def fitted(features: NDArray[np.float64], answers: NDArray[np.bool_], weights: N
     for i, t in enumerate(trees):
         k = t.node_count
         out["feature"][i, :k] = np.where(t.children_left < 0, -1, t.feature)
-        out["threshold"][i, :k], out["left"][i, :k], out["right"][i, :k] = t.threshold, t.children_left, t.children_right
+        out["threshold"][i, :k], out["left"][i, :k], out["right"][i, :k] = (
+            t.threshold,
+            t.children_left,
+            t.children_right,
+        )
         share = t.value[:, 0, :]
         out["value"][i, :k] = share[:, 1] / np.maximum(share.sum(axis=1), 1e-12)
     return out

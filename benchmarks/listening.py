@@ -60,7 +60,8 @@ def truth_of(case: Case) -> Truth:
 
 
 def heard_by(tracker: str, piece: Rendered) -> tuple[NDArray[np.float64], list[Any], float]:
-    """Contour (cents each HOP), notes and tuning offset as one tracker hears them; the references are told the offset."""
+    """Contour (cents each HOP), notes and tuning offset as one tracker hears them; the references are told the
+    offset."""
     n = int(piece.audio.duration / HOP)
     if tracker == TRACKERS[0]:
         try:
@@ -86,7 +87,9 @@ def measured(job: tuple[int, int, str], tracker: str) -> tuple[int, str, Tally]:
     return number, condition, tally
 
 
-def evaluate(which: int, conditions: tuple[str, ...] = CONDITIONS, tracker: str = TRACKERS[0]) -> dict[str, list[Tally]]:
+def evaluate(
+    which: int, conditions: tuple[str, ...] = CONDITIONS, tracker: str = TRACKERS[0]
+) -> dict[str, list[Tally]]:
     """A tally for each phrase of a set, by condition."""
     jobs = [(which, number, condition) for condition in conditions for number in range(len(cases(which)))]
     out: dict[str, list[Tally]] = {condition: [] for condition in conditions}
@@ -116,7 +119,9 @@ def main() -> None:
             t = found[condition][number]
             r = t.rows()
             f1 = t.together.f1 if case.plan.together else t.single.f1
-            short.append(f"{r['contour within 50 cents']:.3f} {r['contour within 15 cents']:.3f} F {f1:.3f} o {t.offsets[0]:.1f}")
+            short.append(
+                f"{r['contour within 50 cents']:.3f} {r['contour within 15 cents']:.3f} F {f1:.3f} o {t.offsets[0]:.1f}"
+            )
         print(f"{case.name[:70]:70s} | " + " | ".join(short))
     rows = {condition: summed(found[condition]).rows() for condition in conditions}
     for key in rows[conditions[0]]:

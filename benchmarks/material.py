@@ -73,7 +73,26 @@ class Case:
     def key(self) -> str:
         """A name for files that changes with anything the sound is made of."""
         made_of = [Path(m.__file__).read_bytes() for m in (cells, plans, backing_part, render, sys.modules[__name__])]
-        return hashlib.sha256(b"".join([*made_of, repr((self.plan.name, self.take, self.tuning, self.sound, self.effect, self.seat, self.tonic, self.drive_db, self.seed)).encode()])).hexdigest()[:20]
+        return hashlib.sha256(
+            b"".join(
+                [
+                    *made_of,
+                    repr(
+                        (
+                            self.plan.name,
+                            self.take,
+                            self.tuning,
+                            self.sound,
+                            self.effect,
+                            self.seat,
+                            self.tonic,
+                            self.drive_db,
+                            self.seed,
+                        )
+                    ).encode(),
+                ]
+            )
+        ).hexdigest()[:20]
 
     @cached_property
     def _notes(self) -> tuple[list[tuple[float, float, Played]], float]:

@@ -7,7 +7,8 @@ from benchmarks import cells as c
 
 @dataclass(frozen=True)
 class Plan:
-    """bpm: (slowest, fastest); cells: what the phrase is put together from; together: whether strings sound together."""
+    """bpm: (slowest, fastest); cells: what the phrase is put together from; together: whether strings sound
+    together."""
 
     name: str
     bpm: tuple[int, int]

@@ -1,8 +1,8 @@
 """How far what was heard agrees with what was played, summed over any number of phrases.
 
-A note is right with its onset within 50 ms and its fretted pitch within 50 cents (mir_eval, Raffel and others 2014), ends
-ignored. A frame of the contour is right within the tolerance of a note that sounds there, over the frames in which one
-sounds.
+A note is right with its onset within 50 ms and its fretted pitch within 50 cents (mir_eval, Raffel and others 2014),
+ends ignored. A frame of the contour is right within the tolerance of a note that sounds there, over the frames in
+which one sounds.
 """
 
 from collections import Counter
@@ -14,14 +14,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from benchmarks.truth import Truth
-from notcher.listen.notes import HeardNote
 
 Heard = "list[HeardNote] | tuple[HeardNote, ...]"
 _SPANS = list[tuple[float, float, float]]
 
 
 def pitch_accuracy(truth: Truth, cents: NDArray[np.float64]) -> NDArray[np.int64]:
-    """Frames right within 50 cents, within 15 cents, and all in which a note sounds; cents: NaN where none was heard."""
+    """Frames right within 50 cents, within 15 cents, and all in which a note sounds; cents: NaN where none was
+    heard."""
     counts = np.zeros(3, np.int64)
     for heard, real in zip(cents, truth.contours(len(cents)), strict=True):
         if real:

@@ -34,11 +34,14 @@ def main() -> None:
         project,
         recording=replace(project.recording, path=recording.name),
         request=Request(
-            title="Slack Water", performer="The Ninth Bollard (invented trio)", asked_by="Wenna, Thursday group",
+            title="Slack Water", performer="The Ninth Bollard (invented trio)", version="the quay sessions, take 3", asked_by="Wenna, Thursday group", due="2027-02-11",
             school="Pellan Quay Music Room", rights="Made for this program; free to share",
         ),
         tempo=TempoMap.steady(BPM, first_beat=FIRST_BEAT, count=BEATS + 1),
-        sections=tuple(Section(name, round(FIRST_BEAT + beat * BEAT, 3)) for name, beat in SECTIONS),
+        sections=tuple(
+            Section(name, round(FIRST_BEAT + beat * BEAT, 3), like="A" if name == "A again" else "")
+            for name, beat in SECTIONS
+        ),
     )  # fmt: skip
     project = edits.set_phrases(project, phrases(project))
     first = project.phrases[0]

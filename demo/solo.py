@@ -197,4 +197,4 @@ CHORDS = {
 }
 # Bar 0 is the count-in.
 PROGRESSION = "- F#m D A E F#m D A E Bm D F#m E Bm D F#m F#m D A E Bm E F#m".split()  # noqa: SIM905
-SECTIONS = (("A", 4), ("B", 25), ("C", 44), ("A again, last note changed", 61), ("End", 67))
+SECTIONS = (("A", 4), ("B", 25), ("C", 44), ("A again", 61), ("End", 67))

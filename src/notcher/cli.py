@@ -112,7 +112,12 @@ def _transcribe(options: argparse.Namespace) -> None:
     progress = _Progress()
     try:
         project, warnings = transcribe(
-            options.audio, tuning=tuning, lead=Isolation.named(options.lead), start=options.start, end=options.end, progress=progress
+            options.audio,
+            tuning=tuning,
+            lead=Isolation.named(options.lead),
+            start=options.start,
+            end=options.end,
+            progress=progress,
         )
     finally:
         progress.done()

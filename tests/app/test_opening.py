@@ -35,7 +35,7 @@ def test_a_dropped_recording_is_measured_and_shown(driver: Driver, lick_file: Pa
     )  # fmt: skip
     driver.settle()
     assert [n.pitch(driver.project.tuning) for n in driver.project.notes] == [64, 67, 69, 69]
-    assert driver.desk.room == "Notch"
+    assert driver.desk.room == "Source"
     assert driver.desk.session.is_dirty
     assert driver.window.title.text() == "Lick · not saved yet"
 
@@ -57,23 +57,25 @@ def test_a_stopped_measuring_changes_nothing_and_says_so(opened: Driver, monkeyp
     def stopped(*_: object, **__: object) -> None:
         raise CancelledError
 
-    monkeypatch.setattr("notcher.listen.listener.listen", stopped)
+    monkeypatch.setattr("notcher.work.listen", stopped)
     before = opened.project
     opened.window.opening.measure(None)
     opened.settle()
     assert opened.project == before
-    assert "nothing was changed" in opened.message
+    assert "what is written stays" in opened.message
 
 
 def test_measuring_a_loop_again_keeps_what_was_confirmed(driver: Driver, lick_file: Path) -> None:
     driver.open(lick_file)
+    driver.desk.show_room("Notch")
     first = driver.project.notes[0]
     driver.select(first.id)
     driver.key("c")
     driver.desk.transport.set_loop((0.0, 1.6))
     driver.desk.session.edit("spoil", lambda p: p.with_notes([n for n in p.notes if n.onset < 0.4 or n.onset > 1.6]))
     driver.desk.show_room("Source")
-    driver.bot.mouseClick(driver.window.source.measure_loop, Qt.MouseButton.LeftButton)
+    driver.window.source.show_step(1)
+    driver.bot.mouseClick(driver.window.source.isolate.measure_loop, Qt.MouseButton.LeftButton)
     driver.settle()
     assert [n.pitch(driver.project.tuning) for n in driver.project.notes] == [64, 67, 69, 69]
     assert driver.project.notes[0].confirmed

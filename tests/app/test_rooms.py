@@ -106,27 +106,25 @@ def test_a_place_that_cannot_be_written_is_said(opened: Driver, tmp_path: Path) 
 def test_the_request_and_the_tuning_are_edits(opened: Driver) -> None:
     source = opened.window.source
     opened.key((Key.Key_1, CTRL))
-    assert "8.0 long, stereo, 44.1 kHz" in source.facts.text()
-    source.fields["title"].setText("High Tide")
-    source.fields["title"].editingFinished.emit()
+    assert "8.0 long, stereo, 44.1 kHz" in source.request.facts.text()
+    source.request.fields["title"].setText("High Tide")
+    source.request.fields["title"].editingFinished.emit()
     assert opened.project.request.title == "High Tide"
     sounding = [n.pitch(opened.project.tuning) for n in opened.project.notes]
-    source.tuning.textActivated.emit("half-step-down")
+    source.tuning.tuning.textActivated.emit("half-step-down")
     assert opened.project.tuning == NAMED["half-step-down"]
     assert [n.pitch(opened.project.tuning) for n in opened.project.notes] == sounding
-    source.tuning.textActivated.emit("banjo")
+    source.tuning.tuning.textActivated.emit("banjo")
     assert "no tuning" in opened.message
-    source.lead.activated.emit(source.lead.findData("left"))
-    assert opened.project.lead == "left"
-    opened.key((Key.Key_Z, CTRL), (Key.Key_Z, CTRL), (Key.Key_Z, CTRL))
+    opened.key((Key.Key_Z, CTRL), (Key.Key_Z, CTRL))
     assert opened.project.request.title == "Low Tide"
 
 
 def test_with_nothing_open_it_says_how_to_begin(driver: Driver) -> None:
-    assert "WAV, FLAC, OGG or MP3" in driver.window.source.facts.text()
+    assert "WAV, FLAC, OGG or MP3" in driver.window.source.request.facts.text()
     driver.key(Key.Key_Space)
     assert "open a recording or a project first" in driver.message.lower()
-    driver.bot.mouseClick(driver.window.source.demo_button, Qt.MouseButton.LeftButton)
+    driver.bot.mouseClick(driver.window.source.request.demo_button, Qt.MouseButton.LeftButton)
     driver.settle()
     assert driver.project.request.title == "Slack Water"
 

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from notcher.app.device import SilentClock, open_output
-from notcher.app.transport import LEAD, RECORDING, WRITTEN
+from notcher.app.transport import LEAD, RECORDING, REST, WRITTEN
 from notcher.audio import RATE
 from tests.app.conftest import Driver
 
@@ -81,11 +81,13 @@ def test_paces_by_key_and_by_slider_while_it_plays(opened: Driver) -> None:
 
 def test_recording_lead_and_written_tab_at_the_same_place(opened: Driver) -> None:
     transport = opened.desk.transport
-    assert transport.player.sources == (RECORDING, LEAD, WRITTEN)
+    assert transport.player.sources == (RECORDING, LEAD, REST, WRITTEN)
     assert transport.player.source == RECORDING
     transport.seek(2.0)
     opened.key("w")
     assert transport.player.source == LEAD
+    opened.key("w")
+    assert transport.player.source == REST
     opened.key("w")
     assert transport.player.source == WRITTEN
     assert opened.window.transport_bar.source.currentText() == WRITTEN

@@ -13,7 +13,7 @@ import pypdfium2
 import pytest
 from PyQt6.QtCore import Qt
 
-from notcher.app.transport import LEAD, WRITTEN
+from notcher.app.transport import LEAD, REST, WRITTEN
 from notcher.formats import project_file
 from tests.app.conftest import IN_A_PROCESS, Driver
 from tests.conftest import ROOT
@@ -29,6 +29,10 @@ def test_from_a_recording_to_a_handout(driver: Driver, lick_file: Path, tmp_path
     driver.settle()
     notes = driver.project.notes
     assert [n.pitch(driver.project.tuning) for n in notes] == [64, 67, 69, 69]
+
+    # It stays in the Source room, where a recording is prepared; then to the notes.
+    assert driver.desk.room == "Source"
+    driver.key((Key.Key_2, CTRL))
 
     # Correct: another string, the bend's interval, confirm, and go on.
     third = notes[2]
@@ -49,7 +53,7 @@ def test_from_a_recording_to_a_handout(driver: Driver, lick_file: Path, tmp_path
     driver.key(Key.Key_Return)
     start, end = driver.desk.transport.loop or (0, 0)
     driver.bot.waitUntil(lambda: driver.desk.transport.position > start + 0.2, timeout=8000)
-    for source in (LEAD, WRITTEN):
+    for source in (LEAD, REST, WRITTEN):
         driver.key("w")
         assert driver.desk.transport.player.source == source
         at = driver.desk.transport.position
@@ -95,6 +99,7 @@ def drive():
     w.raise_()
     w.activateWindow()
     assert QTest.qWaitForWindowActive(w, 10000)
+    w.desk.show_room("Notch")
     QTest.keyClick(w, Qt.Key.Key_N)
     first = notes[0]
     QTest.keyClick(w, Qt.Key.Key_Down)

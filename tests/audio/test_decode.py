@@ -134,3 +134,20 @@ def test_writing_leaves_a_whole_file_or_none(tmp_path: Path) -> None:
     with pytest.raises(AudioError, match="could not be written"):
         write_wav(tmp_path / "no" / "out.wav", sound)
     assert sorted(p.name for p in tmp_path.iterdir() if p.is_file()) == ["out.wav"]
+
+
+@pytest.mark.parametrize(
+    ("sound", "said"),
+    [
+        (np.stack([tone(440, 0.5)] * 2) * 0.01, "very quiet"),
+        (np.stack([tone(440, 0.5)] * 2) * 0.3 + 0.2, "off its zero line"),
+        (np.stack([tone(440, 0.5), -tone(440, 0.5)]), "turned upside down"),
+    ],
+)
+def test_what_is_odd_is_said(tmp_path: Path, sound: np.ndarray, said: str) -> None:
+    audio = load(write_audio(tmp_path / "odd.wav", sound))
+    assert any(said in w for w in audio.warnings), audio.warnings
+
+
+def test_a_good_recording_has_no_warnings(tmp_path: Path) -> None:
+    assert load(write_audio(tmp_path / "good.wav", np.stack([tone(440, 0.5), tone(330, 0.5)]))).warnings == ()

@@ -12,9 +12,12 @@ from notcher.audio.peaks import BLOCK, Peaks
 from notcher.audio.stretch import stretch
 from notcher.audio.tone import cents_of, render
 from notcher.score.errors import ScoreError
+from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import Attack, Bend, BendKind, Vibrato
 from notcher.score.project import Project, Recording
 from tests.conftest import note, tone
+
+CENTRE = Isolation(Seat.PAN)
 
 
 def level(samples: np.ndarray, hz: float) -> float:
@@ -32,14 +35,14 @@ def panned() -> np.ndarray:
 
 @pytest.mark.parametrize(("choice", "kept"), [("centre", 440), ("left", 620), ("right", 930)])
 def test_the_lead_is_taken_by_its_place(choice: str, kept: int) -> None:
-    got = isolate(panned(), choice)
+    got = isolate(panned(), Isolation.named(choice))
     levels = {hz: level(got, hz) for hz in (440, 620, 930)}
     assert all(levels[kept] - v > 20 for hz, v in levels.items() if hz != kept)
-    assert level(panned().mean(axis=0), 440) - level(isolate(panned(), "centre"), 440) < 1.0
+    assert level(panned().mean(axis=0), 440) - level(isolate(panned(), CENTRE), 440) < 1.0
 
 
 def test_lead_and_rest_make_the_whole() -> None:
-    both = rest(panned(), "centre") + isolate(panned(), "centre")[None, :]
+    both = rest(panned(), CENTRE) + isolate(panned(), CENTRE)[None, :]
     assert np.allclose(both, panned(), atol=1e-5)
 
 
@@ -47,17 +50,17 @@ def test_mono_and_fake_stereo_tell_nothing_by_place() -> None:
     mono = tone(440, 1.0)
     assert is_fake_stereo(np.stack([mono, mono]))
     assert not is_fake_stereo(panned())
-    assert level(isolate(np.stack([mono, mono]), "left"), 440) > level(mono, 440) - 0.5
+    assert level(isolate(np.stack([mono, mono]), Isolation.named("left")), 440) > level(mono, 440) - 0.5
 
 
-def test_another_place_is_refused() -> None:
-    with pytest.raises(ScoreError, match="got 'behind'"):
-        isolate(panned(), "behind")
+def test_a_place_that_is_not_found_out_yet_is_refused() -> None:
+    with pytest.raises(ScoreError, match="not found out yet"):
+        isolate(panned(), Isolation())
 
 
 def test_isolated_pieces_join() -> None:
-    whole = isolate(panned(), "centre")
-    pieces = np.concatenate([isolate_between(panned(), a, a + 0.4, "centre")[0] for a in (0.4, 0.8, 1.2)])
+    whole = isolate(panned(), CENTRE)
+    pieces = np.concatenate([isolate_between(panned(), a, a + 0.4, CENTRE)[0] for a in (0.4, 0.8, 1.2)])
     assert np.max(np.abs(pieces - whole[round(0.4 * RATE) : round(0.4 * RATE) + len(pieces)])) < 0.02
 
 

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
 from notcher.formats.project_file import find_recording
+from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import INTERVAL_NAMES, Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import Contour, Phrase, Project, Recording, Request, Section
 from notcher.score.tempo import TempoMap
@@ -40,19 +41,28 @@ def _notes(draw: st.DrawFn, number: int) -> Note:
     )  # fmt: skip
 
 
+_isolations = st.builds(
+    Isolation, st.sampled_from(Seat), st.floats(-1, 1), st.floats(0.05, 1), st.floats(40, 900), st.floats(1000, 16000),
+    st.floats(0, 1),
+)  # fmt: skip
+
+
 @st.composite
 def projects(draw: st.DrawFn) -> Project:
     count = draw(st.integers(0, 6))
     values = draw(st.lists(st.integers(-1, 90000), max_size=30))
     project = Project(
         Recording(draw(st.sampled_from(["a.wav", "../b c.ogg", "/x/ü.flac"])), "0f" * 32, 600.0, 48000, 2),
-        tuning=NAMED[draw(st.sampled_from(sorted(NAMED)))],
+        tuning=replace(NAMED[draw(st.sampled_from(sorted(NAMED)))], capo=draw(st.integers(0, 12))),
         offset_cents=draw(st.floats(-50, 50)),
-        lead=draw(st.sampled_from(["auto", "mix", "centre", "left", "right"])),
-        request=Request(draw(_text), draw(_text), draw(_text), draw(_text), draw(_text)),
+        lead=draw(_isolations),
+        other_lead=draw(st.none() | _isolations),
+        in_tune=draw(st.booleans()),
+        request=Request(draw(_text), draw(_text), draw(_text), draw(_text), draw(_text),
+                        version=draw(_text), due=draw(st.sampled_from(["", "2027-03-14"]))),
         phrases=draw(st.sampled_from([(), (Phrase("p1", "Tide ♯", 0.5, 3.25), Phrase("p2", "2", 3.25, 9.0))])),
-        sections=draw(st.sampled_from([(), (Section("A", 1.5),)])),
-        tempo=draw(st.sampled_from([None, TempoMap((0.0, 0.5, 1.1), 3, 1)])),
+        sections=draw(st.sampled_from([(), (Section("A", 1.5), Section("B", 9.0, "A", 1))])),
+        tempo=draw(st.sampled_from([None, TempoMap((0.0, 0.5, 1.1), 3, 1, ((2, 4), (3, 3)))])),
         contour=draw(st.sampled_from([None, Contour(0.0, 0.005, tuple(values), (50,) * len(values))])),
     )
     return project.with_notes([draw(_notes(k)) for k in range(count)])
@@ -155,3 +165,20 @@ def test_a_recording_is_found_again_by_its_hash(tmp_path: Path, project: Project
     (tmp_path / "solo.wav").unlink()
     moved.unlink()
     assert find_recording(here, anchor).state == "missing"
+
+
+OLD = """{"format": "notcher-project", "version": 1,
+ "recording": {"path": "a.wav", "sha256": "%s", "duration": 9.0, "sample_rate": 44100, "channels": 2},
+ "request": {"title": "T", "performer": "", "asked_by": "W", "school": "", "rights": ""},
+ "tuning": {"name": "standard", "pitches": [64, 59, 55, 50, 45, 40]}, "offset_cents": -14.0, "lead": "left",
+ "tempo": {"beats": [0.0, 0.5, 1.0], "beats_per_bar": 3, "pickup": 1}, "sections": [{"name": "A", "start": 1.0}],
+ "phrases": [], "notes": [], "contour": null}""" % ("ab" * 32)
+
+
+def test_a_project_of_the_first_version_opens() -> None:
+    project = project_file.loads(OLD, name="old.notcher")
+    assert project.lead == Isolation.named("left")
+    assert project.tempo == TempoMap((0.0, 0.5, 1.0), 3, 1)
+    assert project.sections == (Section("A", 1.0),)
+    assert (project.tuning.capo, project.in_tune, project.request.version) == (0, False, "")
+    assert json.loads(project_file.dumps(project))["version"] == 2

@@ -9,7 +9,8 @@ from notcher.score.isolation import Isolation, Seat
 @pytest.mark.parametrize(
     ("isolation", "words"),
     [
-        (Isolation(), "not found out yet"), (Isolation(Seat.MIX), "everywhere"), (Isolation(Seat.SIDES), "on both sides"),
+        (Isolation(), "not found out yet"), (Isolation(Seat.MIX), "everywhere"),
+        (Isolation(Seat.SIDES), "on both sides"),
         (Isolation(Seat.PAN), "in the centre"), (Isolation(Seat.PAN, pan=-0.47), "47 % left"),
         (Isolation(Seat.PAN, pan=1.0), "100 % right"),
     ],
@@ -23,7 +24,7 @@ def test_it_is_said_in_words(isolation: Isolation, words: str) -> None:
     [
         ({"pan": 1.01}, "-1 .left. to 1"), ({"pan": -1.01}, "-1 .left. to 1"), ({"width": 0.04}, "0.05 to 1"),
         ({"width": 1.1}, "0.05 to 1"), ({"low_hz": 39.0}, "40 to 16000"), ({"low_hz": 9000.0}, "lower end first"),
-        ({"high_hz": 16001.0}, "40 to 16000"), ({"strength": 1.1}, "0 .nothing"), ({"strength": -0.1}, "0 .nothing"),
+        ({"high_hz": 16001.0}, "40 to 16000"), ({"strength": 1.1}, "0 to 1"), ({"strength": -0.1}, "0 to 1"),
     ],
 )  # fmt: skip
 def test_values_beyond_their_ends(values: dict[str, float], message: str) -> None:

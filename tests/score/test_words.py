@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from notcher.score.curve import Curve
-from notcher.score.note import Bend, BendKind
+from notcher.score.note import Attack, Bend, BendKind
 from notcher.score.project import Contour, Project
 from notcher.score.tuning import NAMED
 from notcher.score.words import bend_words, clock, place_words, reasons, shape_words, standing, vibrato_words
@@ -44,13 +44,18 @@ def test_notes_on_a_lowered_guitar_are_named_by_shape_too(project: Project) -> N
     assert shape_words(project.note("n1"), project) == ""
 
 
-def test_evidence_says_what_was_measured() -> None:
-    said = reasons(note(1, 0, 1, 0, evidence=(("flux", 0.0), ("jump_cents", 198.0), ("glide_s", 0.03))))
-    assert said == [
-        "No pick stroke was heard at its start.",
-        "It starts 198 cents above the note before it.",
-        "The pitch glided for 30 ms on the way in.",
-    ]
+def test_reasons_say_what_decided() -> None:
+    slid = reasons(note(1, 0, 1, 5, attack=Attack.SLIDE, confidence=0.8,
+                        evidence=(("flux", 0.0), ("jump_cents", 198.0), ("glide_s", 0.03), ("base_error_cents", 2.0))))
+    assert slid[0].startswith("The pitch went +198 cents in 30 ms and halted at frets")
+    assert slid[-1] == "All in all Notcher is 80 % sure."
+    bent = Bend(BendKind.BEND, 200, ((0.0, 0.0), (0.18, 204.0)))
+    picked = reasons(note(1, 0, 1, 5, bend=bent, evidence=(("flux", 1.4), ("dip_db", 3.0), ("jump_cents", 0.0))))
+    assert picked[0] == "A pick stroke was heard (strike 1.4, dip before it 3.0 dB)."
+    assert "bend of a whole step. Its highest point is 204 cents over the fret, 180 ms after the onset" in picked[1]
+    other = reasons(note(1, 0, 1, 5, evidence=(("second_string", 1.0), ("strength", 0.6), ("partials_there", 0.83))))
+    assert "Another string" in other[0]
+    assert reasons(note(1, 0, 1, 5)) == []
 
 
 def test_the_curve_of_a_note_has_the_offset_taken_out_and_the_neighbours_cut_off(project: Project) -> None:

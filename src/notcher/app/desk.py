@@ -87,7 +87,8 @@ class Desk(QObject):
     # -- what was measured ---------------------------------------------------------------------------------------
 
     def offset(self) -> Offset:
-        """The tuning offset as the contour shows it, with its spread; derived, and kept as long as the contour stays."""
+        """The tuning offset as the contour shows it, with its spread; derived, and kept as long as the contour
+        stays."""
         contour = self.session.project.contour
         if contour is None:
             return Offset(0.0, 0.0, 0)
@@ -103,8 +104,8 @@ class Desk(QObject):
             return "Nothing is measured yet."
         sure = sum(n.confidence for n in project.notes) / len(project.notes)
         return (
-            f"{len(project.notes)} notes in {len(project.phrases)} phrases; on average a note is {sure * 100:.0f} % sure. "
-            "After a change here, measure again to read the notes from what you now hear."
+            f"{len(project.notes)} notes in {len(project.phrases)} phrases; on average a note is {sure * 100:.0f} % "
+            "sure. After a change here, measure again to read the notes from what you now hear."
         )
 
     # -- tapping the beat ----------------------------------------------------------------------------------------

@@ -17,7 +17,8 @@ Work = Callable[[Callable[[str, float], None], Callable[[], bool]], Any]
 
 
 class Job(QThread):
-    """One piece of work; its work may emit `part` with what it knows already. Exactly one of done, failed and stopped comes at its end, on the interface thread."""
+    """One piece of work; its work may emit `part` with what it knows already. Exactly one of done, failed and stopped
+    comes at its end, on the interface thread."""
 
     progress = pyqtSignal(str, float)
     done = pyqtSignal(object)

@@ -18,6 +18,7 @@ KINDS = (".wav", ".flac", ".ogg", ".mp3", ".aif", ".aiff", ".oga")
 SHORTEST = 0.1
 LONGEST = 45 * 60.0
 SILENCE_PEAK = 10 ** (-66 / 20)
+QUIET_PEAK = 10 ** (-36 / 20)
 _BLOCK = 1 << 16
 
 
@@ -97,9 +98,23 @@ def load(path: Path, *, progress: Callable[[float], None] | None = None) -> Audi
         raise AudioError(f"'{path.name}' is silent from start to end; choose another recording")
     if np.mean(np.abs(samples) >= 0.999 * max(peak, 0.5)) > 0.002:
         warnings.append("the recording is clipped; bends and attacks in the loudest places are less certain")
+    if peak < QUIET_PEAK:
+        warnings.append(
+            f"the recording is very quiet (its loudest sample lies at {20 * np.log10(peak):.0f} dB); "
+            "it is heard all the same, and noise with it"
+        )
+    if abs(float(np.mean(samples))) > 0.02 * peak:
+        warnings.append("the recording is off its zero line (DC); that is taken out for listening")
+    if samples.shape[0] == 2 and _are_opposites(samples):
+        warnings.append("left and right are each other turned upside down; they are listened to as one channel")
     if rate < 16000:
         warnings.append(f"the recording has only {rate} samples a second; attacks are less certain")
     return Audio(samples, rate, channels, tuple(warnings))
+
+
+def _are_opposites(samples: FloatArray) -> bool:
+    side, mid = samples[0] - samples[1], samples[0] + samples[1]
+    return float(np.mean(mid**2)) < 1e-3 * float(np.mean(side**2))
 
 
 def _check_file(path: Path) -> None:

@@ -43,11 +43,18 @@ def is_phase_inverted(samples: FloatArray) -> bool:
     return float(np.mean(mid**2)) < 1e-3 * float(np.mean(side**2))
 
 
+def mixed_down(samples: FloatArray) -> FloatArray:
+    """All channels as one, shape (n,); of a recording whose right is left upside down, the left only."""
+    if is_phase_inverted(samples):
+        return samples[0]
+    return np.asarray(samples.mean(axis=0, dtype=np.float32))
+
+
 def has_bass(samples: FloatArray) -> bool:
     """Whether a bass or bass drum plays along: with none, low notes may be the lead's. samples: shape (1 or 2, n)."""
     from scipy import signal
 
-    mono = samples.mean(axis=0, dtype=np.float32)
+    mono = mixed_down(samples)
     if len(mono) < _WINDOW:
         return False
     hz, power = signal.welch(mono, RATE, nperseg=4096)
@@ -76,7 +83,7 @@ def views(samples: FloatArray, isolation: Isolation) -> list[FloatArray]:
 
 def banded(samples: FloatArray, isolation: Isolation) -> FloatArray:
     """The whole recording as mono in the lead's band, shape (n,)."""
-    return _istft(_stft(samples.mean(axis=0, dtype=np.float32)) * _band(isolation), samples.shape[1])
+    return _istft(_stft(mixed_down(samples)) * _band(isolation), samples.shape[1])
 
 
 def rest(samples: FloatArray, isolation: Isolation) -> FloatArray:
@@ -111,8 +118,7 @@ class _Split:
         """The lead as mono, as loud as in the channels mixed together."""
         n = self._samples.shape[1]
         if self.flat:
-            mixed = self._samples[0] if is_phase_inverted(self._samples) else self._samples.mean(axis=0, dtype=np.float32)
-            return _istft(_stft(mixed) * self._band, n)
+            return _istft(_stft(mixed_down(self._samples)) * self._band, n)
         if self._isolation.seat is Seat.SIDES:
             return np.asarray(self.lead().mean(axis=0, dtype=np.float32))
         return np.asarray(self._at_pan(_stft(self._samples[0]), _stft(self._samples[1])) / np.sqrt(2), dtype=np.float32)
@@ -139,8 +145,8 @@ def _agreement(left: Cells, right: Cells) -> NDArray[np.float32]:
 
 
 def _balance(left: Cells, right: Cells) -> NDArray[np.float32]:
-    """How far left and right are equally loud, whatever their phase, cell by cell: a lead played twice is on both sides,
-    a chord panned aside is not."""
+    """How far left and right are equally loud, whatever their phase, cell by cell: a lead played twice is on both
+    sides, a chord panned aside is not."""
     power = np.abs(left) ** 2 + np.abs(right) ** 2 + 1e-12
     same = 2.0 * np.abs(left * right) / power
     return np.asarray(np.clip((same - _BALANCED_FROM) / (_BALANCED_FULLY - _BALANCED_FROM), 0.0, 1.0), dtype=np.float32)

@@ -204,7 +204,8 @@ class Player:
         self._worker.join(timeout=5)
 
     def sound_beside(self, sound: FloatArray) -> None:
-        """Sound something once, beside what plays or by itself, from the next pull on. sound: mono at RATE, shape (n,)."""
+        """Sound something once, beside what plays or by itself, from the next pull on. sound: mono at RATE, shape
+        (n,)."""
         with self._lock:
             self._beside = np.asarray(sound, dtype=np.float32)
 

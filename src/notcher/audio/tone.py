@@ -90,7 +90,9 @@ def reference_tone(pitch: float, *, seconds: float = 2.0, offset_cents: float = 
     base = midi_to_hz(pitch, offset_cents=offset_cents)
     out = np.zeros_like(t)
     for k in range(1, _PARTIALS + 1):
-        out += np.sin(k * np.pi * _PLUCK) / k**1.3 * np.exp(-t * 0.7 * (1 + 0.25 * k)) * np.sin(2 * np.pi * base * k * t)
+        out += (
+            np.sin(k * np.pi * _PLUCK) / k**1.3 * np.exp(-t * 0.7 * (1 + 0.25 * k)) * np.sin(2 * np.pi * base * k * t)
+        )
     envelope = np.clip(t / 0.003, 0, 1) * np.clip((seconds - t) / 0.1, 0, 1)
     return np.asarray(0.32 * envelope * out, dtype=np.float32)
 

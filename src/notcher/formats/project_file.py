@@ -208,8 +208,8 @@ def loads(text: str, *, name: str) -> Project:
 def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     """A document of an older version as one of this version; others come back as they are.
 
-    Version 2 says how the lead is taken out in numbers, and adds capo, playback in tune, changes of metre, sections that
-    repeat others, and the request's version and due date.
+    Version 2 says how the lead is taken out in numbers, and adds capo, playback in tune, changes of metre, sections
+    that repeat others, and the request's version and due date.
     """
     if data.get("version") != 1:
         return data

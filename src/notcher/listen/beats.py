@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from notcher.audio import RATE
 from notcher.audio.decode import FloatArray
+from notcher.audio.lead import mixed_down
 from notcher.listen.frames import CancelledError
 from notcher.score.tempo import TempoMap
 
@@ -20,15 +21,15 @@ _HOP = 256
 _NEAR_S = 0.045
 _LEAST_BEATS = 8
 _LEAST_CLEARNESS = 1.25
+# In the units of librosa's onset strength: decibels of rise, averaged over its bands.
+_LEAST_STRENGTH = 0.5
 _LOW_HZ = 130.0
 _SIZES = (4, 3)
 # A bar of three must be this much clearer than one of four, which is far more common.
 _THREE_MUST_WIN_BY = 1.25
 
 
-def guess_beats(
-    samples: FloatArray, *, cancelled: Callable[[], bool] | None = None
-) -> TempoMap | None:
+def guess_beats(samples: FloatArray, *, cancelled: Callable[[], bool] | None = None) -> TempoMap | None:
     """Beats and bars of a recording, or None where no steady beat is to be heard.
 
     samples: shape (1 or 2, n) at RATE. Raises CancelledError when asked to stop.
@@ -37,14 +38,16 @@ def guess_beats(
     from librosa.beat import beat_track
     from librosa.onset import onset_strength
 
-    mono = soxr.resample(samples.mean(axis=0, dtype=np.float32), RATE, _LOW_RATE)
+    mono = soxr.resample(mixed_down(samples), RATE, _LOW_RATE)
     if len(mono) < 4 * _LOW_RATE:
         return None
     strength = onset_strength(y=mono, sr=_LOW_RATE, hop_length=_HOP)
     _or_stop(cancelled)
     _, frames = beat_track(onset_envelope=strength, sr=_LOW_RATE, hop_length=_HOP, trim=False)
     _or_stop(cancelled)
-    if len(frames) < _LEAST_BEATS or _clearness(strength, frames) < _LEAST_CLEARNESS:
+    if len(frames) < _LEAST_BEATS or float(np.max(strength)) < _LEAST_STRENGTH:
+        return None
+    if float(np.mean(strength[frames])) < _LEAST_STRENGTH or _clearness(strength, frames) < _LEAST_CLEARNESS:
         return None
     times = _moved_to_rises(np.asarray(frames) * _HOP / _LOW_RATE, strength)
     size, first = _bars(mono, times)

@@ -97,9 +97,11 @@ def trace_pitch(views: list[FloatArray], whole: FloatArray | None = None, *, low
     mono = views[0]
     n = int(len(mono) / RATE / HOP)
     scores = [score_pitches(v) for v in views]
-    if n == 0 or not all(len(s.log_p) for s in scores):
+    heard = [s for s in scores if len(s.log_p)]
+    if n == 0 or not heard:
         return Trace.silent(n)
-    blend = blended(scores, score_pitches(whole) if whole is not None else None, _WHOLE_WEIGHT)
+    around_it = score_pitches(whole) if whole is not None else None
+    blend = blended(heard, around_it if around_it is not None and len(around_it.log_p) else None, _WHOLE_WEIGHT)
     low, high = (float(hz_to_cents(np.array(hz))) for hz in (lowest_hz, HIGHEST_HZ))
     path = best_path(blend, lowest=low, highest=high)
     sound = soxr.resample(mono, RATE, LOW_RATE).astype(np.float32)

@@ -1,7 +1,7 @@
 """Echoes of a delay pedal: notes that come again, fainter, always the same time later. They are no notes of the player.
 
-The time is found from all pairs of a note and a fainter one on the same pitch after it; a delay shows as many pairs with
-one and the same distance.
+The time is found from all pairs of a note and a fainter one on the same pitch after it; a delay shows as many pairs
+with one and the same distance.
 """
 
 from dataclasses import replace

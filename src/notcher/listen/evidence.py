@@ -1,4 +1,5 @@
-"""Why a note was heard as it was: the spectrum around it, the contour at its finest, and the pitches that were weighed."""
+"""Why a note was heard as it was: the spectrum around it, the contour at its finest, and the pitches that were
+weighed."""
 
 from dataclasses import dataclass
 

@@ -1,5 +1,5 @@
-"""Small forests of decisions, for what no one number decides: whether a strike is a pick, whether a leap was hammered, and
-whether another string began.
+"""Small forests of decisions, for what no one number decides: whether a strike is a pick, whether a leap was
+hammered, and whether another string began.
 
 Each is a set of decision trees (Breiman 2001, "Random forests") fitted by benchmarks/fit.py on the development phrases
 and kept as plain numbers in data/forests.npz; nothing of the fitting library is needed to ask them.
@@ -30,8 +30,8 @@ class Question:
 
 @dataclass(frozen=True, eq=False)
 class Forest:
-    """Trees as arrays, shape (n_trees, n_nodes): the feature a node looks at (-1 at a leaf), the value up to which it goes
-    to `left`, else to `right`, and the likelihood at each leaf."""
+    """Trees as arrays, shape (n_trees, n_nodes): the feature a node looks at (-1 at a leaf), the value up to which it
+    goes to `left`, else to `right`, and the likelihood at each leaf."""
 
     feature: NDArray[np.int16]
     threshold: NDArray[np.float32]
@@ -67,8 +67,8 @@ def _forests() -> dict[str, Forest]:
 
 
 def likelihood(forest: str, features: Sequence[float], *, time: float, pitch: float = 0.0) -> float:
-    """How likely what a forest knows about is so, 0 to 1. time, pitch: what the question is about, for those who listen in
-    (see asked)."""
+    """How likely what a forest knows about is so, 0 to 1. time, pitch: what the question is about, for those who
+    listen in (see asked)."""
     listening = _asked.get()
     if listening is not None:
         listening.append(Question(forest, tuple(float(f) for f in features), time, pitch))

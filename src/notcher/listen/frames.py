@@ -1,8 +1,10 @@
 """What is measured of each 5 ms frame of a recording, block by block, before anything is said about notes.
 
-This is the costly part of listening, so it is what is kept between runs (notcher.cache): reading notes out of it is quick.
+This is the costly part of listening, so it is what is kept between runs (notcher.cache): reading notes out of it is
+quick.
 """
 
+import itertools
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
@@ -33,8 +35,8 @@ class Frames:
     """trace: pitch of every frame whether the lead sounds or not; flux: onset strength; energy: of the lead in dB;
     done: whether the frame is measured yet; each shape (n_frames,), HOP apart.
 
-    sound: the lead as isolated, mono at LOW_RATE, 16 bits, shape (n,); lead: how it was isolated; alone: whether nothing
-    else seems to play.
+    sound: the lead as isolated, mono at LOW_RATE, 16 bits, shape (n,); lead: how it was isolated; alone: whether
+    nothing else seems to play.
     """
 
     trace: Trace
@@ -75,7 +77,7 @@ def blocks(start: float, end: float, first: float | None = None) -> list[tuple[f
     """The pieces in which a stretch is measured, always cut at the same places; the one that holds `first` comes first,
     then what follows it, then what lies before."""
     edges = [*np.arange(start, end, BLOCK_S).tolist(), end]
-    cut = [(a, b) for a, b in zip(edges, edges[1:], strict=False) if b - a > HOP]
+    cut = [(a, b) for a, b in itertools.pairwise(edges) if b - a > HOP]
     k = next((i for i, (a, b) in enumerate(cut) if first is not None and a <= first < b), 0)
     return cut[k:] + cut[:k]
 
@@ -89,8 +91,8 @@ def measure_frames(
     first: float | None = None,
     cancelled: Callable[[], bool] | None = None,
 ) -> Iterator[tuple[Frames, float]]:
-    """Measure a stretch block by block; yields what is known after each (the same object, filled further), and the share
-    done, 0 to 1. lead: never Seat.AUTO. Raises CancelledError when asked to stop."""
+    """Measure a stretch block by block; yields what is known after each (the same object, filled further), and the
+    share done, 0 to 1. lead: never Seat.AUTO. Raises CancelledError when asked to stop."""
     alone = not has_bass(audio.between(start, end))
     frames = Frames.empty(audio.duration, lead, alone=alone)
     lowest_hz = LOWEST_HZ if alone else _LOWEST_IN_A_MIX_HZ

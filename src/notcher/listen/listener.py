@@ -12,6 +12,7 @@ from notcher.listen.echo import without_echoes
 from notcher.listen.frames import CancelledError, Frames, measure_frames
 from notcher.listen.notes import HeardNote, offset_of, read_notes, with_taps
 from notcher.listen.offset import Offset
+from notcher.listen.presence import is_a_lead
 from notcher.listen.reconciled import reconciled
 from notcher.listen.seat import propose_isolation
 from notcher.listen.segments import Segment, segment
@@ -23,8 +24,16 @@ __all__ = ["CancelledError", "Heard", "listen", "read_frames"]
 
 log = logging.getLogger(__name__)
 
+NO_LEAD = (
+    "no lead could be heard here; choose another part of the recording, or say where the lead sits "
+    "(--lead mix, centre, left, right or sides)"
+)
 # Confidence and level from which a stretch in a mix counts as the lead: for a note, and for the contour that is shown.
 _A_NOTE, _A_TRACE = (0.5, 17.0), (0.15, 36.0)
+# Measured: white noise gives 0.4 at most, the least sure hundredth of the development phrases' notes 0.6.
+_PITCHED_ALONE, _PITCHED = 0.5, 0.3
+# Where the lead plays alone, only what is hardly a pitch at all is left out.
+_ALONE_NOTE = (0.25, 45.0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,9 +61,9 @@ def listen(
 ) -> Heard:
     """Measure a recording from start to end seconds.
 
-    first: a time that is in view, to be measured before the rest; on_part gets what is heard around it as soon as that
-    is known, with the times between which. frames_found and frames_made look for frames measured earlier, and take those
-    measured now; both get times in seconds.
+    first: a time that is in view, to be measured before the rest; on_part gets what is heard around it as soon as
+    that is known, with the times between which. frames_found and frames_made look for frames measured earlier, and
+    take those measured now; both get times in seconds.
 
     Raises AudioError where the stretch holds no sound or no lead can be heard in it, CancelledError when asked to stop.
     """
@@ -63,7 +72,8 @@ def listen(
         raise AudioError(
             f"nothing lies between {start:.1f} s and {end:.1f} s; the recording lasts {audio.duration:.1f} s"
         )
-    if lead.seat is Seat.AUTO:
+    asked = lead.seat
+    if asked is Seat.AUTO:
         lead = propose_isolation(audio.between(start, end))
     frames = frames_found(lead, start, end) if frames_found else None
     if frames is None:
@@ -76,7 +86,11 @@ def listen(
         assert frames is not None
         if frames_made:
             frames_made(frames, start, end)
-    return read_frames(frames)
+    heard = read_frames(frames)
+    # Whoever says where the lead sits knows that there is one.
+    if asked is Seat.AUTO and not frames.alone and not is_a_lead(heard.trace, heard.notes, heard.offset.spread):
+        raise AudioError(NO_LEAD)
+    return heard
 
 
 def _say_part(frames: Frames, on_part: Callable[[Heard, float, float], None]) -> None:
@@ -92,20 +106,23 @@ def read_frames(frames: Frames) -> Heard:
     """Read the notes out of measured frames. Raises AudioError where no lead can be heard in them."""
     trace = frames.trace.sounding()
     trace, segments = segment(trace, frames.flux, frames.energy, alone=frames.alone)
-    heard = segments
-    if not frames.alone:
-        segments, heard = (_of_the_lead(trace, heard, least=x, loud_db=y) for x, y in (_A_NOTE, _A_TRACE))
+    segments = [s for s in segments if _is_pitched(frames.trace, s, _PITCHED_ALONE if frames.alone else _PITCHED)]
+    limits = (_ALONE_NOTE, _ALONE_NOTE) if frames.alone else (_A_NOTE, _A_TRACE)
+    segments, heard = (_of_the_lead(trace, segments, least=x, loud_db=y) for x, y in limits)
     segments = without_echoes(trace, segments)
     if not segments:
-        raise AudioError(
-            "no lead could be heard here; choose another part of the recording, or say where the lead sits "
-            "(--lead mix, centre, left or right)"
-        )
+        raise AudioError(NO_LEAD)
     offset = offset_of(trace, segments)
     notes = read_notes(trace, segments, frames.energy, offset, alone=frames.alone)
     notes = with_taps(with_other_strings(frames, trace, notes, offset.cents))
     trace = reconciled(_with_starts(trace, segments, heard), notes, offset.cents)
     return Heard(tuple(notes), trace, offset, frames.lead)
+
+
+def _is_pitched(trace: Trace, s: Segment, least: float) -> bool:
+    """Whether the network heard a pitch at all: in noise it is sure of none, and its likelihood is spread over all."""
+    rows = slice(s.start, s.end)
+    return float(np.mean(trace.confidence[rows]) + np.mean(trace.share[rows])) >= least
 
 
 def _of_the_lead(trace: Trace, segments: list[Segment], *, least: float, loud_db: float) -> list[Segment]:

@@ -132,9 +132,7 @@ def _attack(
     return Attack.HAMMER if step > 0 else Attack.PULL
 
 
-def _leap(
-    s: Segment, before: Segment, trace: Trace, energy: NDArray[np.float64], *, alone: bool
-) -> tuple[float, ...]:
+def _leap(s: Segment, before: Segment, trace: Trace, energy: NDArray[np.float64], *, alone: bool) -> tuple[float, ...]:
     """What is measured of a leap of up to three frets, for telling a finger put down or lifted from a pick."""
     q = min(round(s.onset / HOP), len(energy) - 1)
     early, late = energy[max(0, q - 14) : max(1, q - 4)], energy[q + 3 : q + 11]
@@ -154,7 +152,8 @@ def _unpicked(flux: float, dip: float) -> bool:
 
 
 def with_taps(notes: list[HeardNote]) -> list[HeardNote]:
-    """A short note a leap above its neighbours, left with no pick, was most likely tapped (common practice, no source)."""
+    """A short note a leap above its neighbours, left with no pick, was most likely tapped (common practice, no
+    source)."""
     out = list(notes)
     for i, (a, b) in enumerate(itertools.pairwise(notes)):
         if b.onset - a.onset < 0.02:

@@ -7,7 +7,8 @@ _SHORTEST_S = 0.8
 
 
 def passages(notes: Iterable[tuple[float, float]], *, rest: float = _LONGEST_REST_S) -> list[tuple[float, float]]:
-    """(start, end) in seconds of each passage. notes: (onset, end) in any order; rest: the longest silence within one."""
+    """(start, end) in seconds of each passage. notes: (onset, end) in any order; rest: the longest silence within
+    one."""
     out: list[tuple[float, float]] = []
     for onset, end in sorted(notes):
         if out and onset - out[-1][1] <= rest:

@@ -14,7 +14,8 @@ _STEPS = 6900.0 + 1200.0 * np.log2(PITCHES_HZ / 440.0)
 # Chosen on the development phrases: what a wandering pitch costs a cent, a leap at all, and a leap's size a cent.
 _WANDER, _LEAP, _DISTANCE = 0.02, 3.0, 0.001
 _NEAR_CENTS = 60.0
-# A lead seldom goes above the 19th fret of the thinnest string (common practice, no source); a partial of it often does.
+# A lead seldom goes above the 19th fret of the thinnest string (common practice, no source); a partial of it often
+# does.
 _SELDOM_ABOVE, _SELDOM_CENTS = 8350.0, 200.0
 
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from notcher.audio import RATE
 from notcher.audio.decode import FloatArray
-from notcher.audio.lead import has_bass, is_fake_stereo, pan_profile, views
+from notcher.audio.lead import has_bass, is_fake_stereo, is_phase_inverted, pan_profile, views
 from notcher.listen.network import PITCHES_HZ, STEP, score_pitches
 from notcher.score.isolation import Isolation, Seat
 
@@ -22,10 +22,11 @@ _UNCLEAR, _SIDES_BONUS = 0.22, 1.7
 def propose_isolation(samples: FloatArray) -> Isolation:
     """The place whose sound carries the most of one clear line, over the loudest seconds.
 
-    samples: shape (1 or 2, n) at RATE. Mono and fake stereo come back as Seat.MIX.
+    samples: shape (1 or 2, n) at RATE. Mono, fake stereo, and left and right as each
+    other's opposite come back as Seat.MIX.
     """
     low_hz = Isolation().low_hz if has_bass(samples) else _LOW_ALONE_HZ
-    if is_fake_stereo(samples):
+    if is_fake_stereo(samples) or is_phase_inverted(samples):
         return Isolation(Seat.MIX, low_hz=low_hz)
     excerpt = _loudest(samples)
     places, share, unclear = pan_profile(excerpt)

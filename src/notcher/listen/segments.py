@@ -1,11 +1,11 @@
-"""Cuts the contour into stretches of one note each: at silences, at pitch jumps, at slides, and where a string is struck
-again.
+"""Cuts the contour into stretches of one note each: at silences, at pitch jumps, at slides, and where a string is
+struck again.
 
 What tells two notes from a bent one is how the pitch goes between them. A finger put down or lifted moves it at once:
-within two frames, with hardly any movement before and after. A pushed string goes smoothly through everything between.
-A finger that slides stops at every fret on its way. (Measured on the development phrases: frames spent between 15 and 85 %
-of the way, 0 to 3 for fingers, 6 and more for bends and slides; mean distance from whole semitones on the way, 20 to 36
-cents for bends, 2 to 18 for slides.)
+within two frames, with hardly any movement before and after. A pushed string goes smoothly through everything
+between. A finger that slides stops at every fret on its way. (Measured on the development phrases: frames spent
+between 15 and 85 % of the way, 0 to 3 for fingers, 6 and more for bends and slides; mean distance from whole
+semitones on the way, 20 to 36 cents for bends, 2 to 18 for slides.)
 """
 
 import itertools
@@ -88,8 +88,8 @@ def segment(
 
 
 def _cut_run(
-    trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], struck: NDArray[np.int64], start: int, end: int,
-    alone: bool,
+    trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], struck: NDArray[np.int64], start: int,
+    end: int, alone: bool,
 ) -> list[Segment]:  # fmt: skip
     cuts: dict[int, tuple[str, float, float]] = {}
     for move in _moves(trace.cents[start:end]):
@@ -97,7 +97,9 @@ def _cut_run(
         cuts[start + move.end] = (cause, move.cents, 0.0 if move.at_once else (move.end - move.start) * HOP)
     for struck_at in struck[(struck > start + 6) & (struck < end - 6)]:
         k = int(struck_at)
-        if all(abs(k - c) * HOP > _NEAR_ONSET for c in cuts) and _picked(trace, flux, energy, struck, k, start, alone=alone):
+        if all(abs(k - c) * HOP > _NEAR_ONSET for c in cuts) and _picked(
+            trace, flux, energy, struck, k, start, alone=alone
+        ):
             cuts[k] = ("strike", 0.0, 0.0)
     edges = [start, *sorted(cuts), end]
     out: list[Segment] = []
@@ -126,8 +128,8 @@ def _moves(cents: NDArray[np.float64]) -> list[_Move]:
 
 
 def _moving(change: NDArray[np.float64]) -> list[tuple[int, int]]:
-    """(start, end) of each run of frames in which the pitch goes one way faster than _FRAME_CENTS; a frame's halt within
-    it does not end it."""
+    """(start, end) of each run of frames in which the pitch goes one way faster than _FRAME_CENTS; a frame's halt
+    within it does not end it."""
     out: list[tuple[int, int]] = []
     for way in (1.0, -1.0):
         parts: list[tuple[int, int]] = []
@@ -181,8 +183,9 @@ def _picked(
     trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], struck: NDArray[np.int64], k: int, start: int,
     *, alone: bool,
 ) -> bool:  # fmt: skip
-    """Whether a strike on an unchanged pitch is a pick: how sharp it is, how far the sound drops before it and rises after
-    it, how far the pitch moves, and whether a stronger strike was just before. start: frame from which the pitch sounds."""
+    """Whether a strike on an unchanged pitch is a pick: how sharp it is, how far the sound drops before it and rises
+    after it, how far the pitch moves, and whether a stronger strike was just before. start: frame from which the
+    pitch sounds."""
     before, after = trace.level[max(0, k - 6) : k + 1], trace.level[k + 1 : k + 9]
     grown = float(np.max(after) - np.min(before)) if len(after) else 0.0
     rise = float(np.median(energy[k + 2 : k + 10]) - np.median(energy[max(0, k - 14) : max(1, k - 3)]))
@@ -191,7 +194,8 @@ def _picked(
     around = trace.cents[max(start, k - 8) : k + 8]
     moved = float(np.ptp(around[np.isfinite(around)]))
     features = (
-        float(flux[k]), dip_db(energy, k), grown, rise, earlier, min(moved, 300.0), min((k - start) * HOP, 2.0), float(alone),
+        float(flux[k]), dip_db(energy, k), grown, rise, earlier, min(moved, 300.0), min((k - start) * HOP, 2.0),
+        float(alone),
     )  # fmt: skip
     return likelihood(STRIKE, features, time=k * HOP) > _PICK
 
@@ -270,7 +274,9 @@ def _joined(trace: Trace, found: list[Segment]) -> tuple[Trace, list[Segment]]:
         previous = out[-1] if out else None
         if previous is not None:
             gap = s.start - previous.end
-            away = abs(float(np.median(cents[s.start : s.start + 5]) - np.median(cents[previous.end - 5 : previous.end])))
+            away = abs(
+                float(np.median(cents[s.start : s.start + 5]) - np.median(cents[previous.end - 5 : previous.end]))
+            )
             if s.cause == "rest" and s.flux == 0 and gap <= _SAME_NOTE_GAP and away < 60:
                 out[-1] = replace(previous, end=s.end)
                 line = np.interp(np.arange(gap), [-1, gap], [cents[previous.end - 1], cents[s.start]])

@@ -200,6 +200,10 @@ def _wide_vibrato(y: NDArray[np.float64]) -> Wobble | None:
     last_frame = min(len(y), int(at[-1] + np.mean(half) / HOP))
     high = [v for v, (_, s) in zip(values, best, strict=True) if s > 0]
     low = [v for v, (_, s) in zip(values, best, strict=True) if s < 0]
+    # Few extremes say the rate roughly; a sine wave over all of the stretch says it finely.
+    sine = _sine_in(y[first:last_frame]) if last_frame - first >= _SHORTEST_VIBRATO else None
+    if sine is not None and sine[2] > _FINE and abs(sine[0] - rate) < 0.8:
+        rate = sine[0]
     # A moving average of 25 ms, as the contour had, takes sin(x)/x off a wave (boxcar response).
     x = np.pi * rate * _SMOOTH * HOP
     extent = float(np.median(np.abs(np.diff(values)))) / 2 / (np.sin(x) / x)
@@ -238,7 +242,8 @@ def _stretches(n: int) -> list[int]:
 
 @functools.cache
 def _sines(length: int) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
-    """A basis of slow drift (orthonormal, a parabola), and for each rate two orthonormal waves with no drift in them."""
+    """A basis of slow drift (orthonormal, a parabola), and for each rate two orthonormal waves with no drift in
+    them."""
     t = np.linspace(-1.0, 1.0, length)
     drift, _ = np.linalg.qr(np.stack([np.ones(length), t, t**2], axis=1))
     waves = []
@@ -251,7 +256,8 @@ def _sines(length: int) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArr
 
 
 def _sine_in(y: NDArray[np.float64]) -> tuple[float, float, float, float] | None:
-    """Rate (Hz), extent (cents), the share of the variance beside the drift that one sine explains, the drift (cents)."""
+    """Rate (Hz), extent (cents), the share of the variance beside the drift that one sine explains, the drift
+    (cents)."""
     drift, waves, rates = _sines(len(y))
     slow = drift @ (drift.T @ y)
     rest = y - slow
@@ -265,11 +271,11 @@ def _sine_in(y: NDArray[np.float64]) -> tuple[float, float, float, float] | None
     return float(rates[k]), float(np.sqrt(2 * power[k] / len(y))), float(power[k]) / total, float(np.ptp(slow))
 
 
-_RATES = tuple(np.arange(3.4, 8.61, 0.2))
+_RATES = tuple(np.arange(3.4, 8.61, 0.1))
 _STRETCH_STEP = 8
 _SHORTEST_VIBRATO = 44
 # Chosen on the development phrases.
-_EXPLAINED, _LEAST_TURNS = 0.8, 1.5
+_EXPLAINED, _LEAST_TURNS, _FINE = 0.8, 1.5, 0.7
 _LEAST_EXTENT, _MOST_EXTENT, _MOST_DRIFT = 6.0, 45.0, 1.3
 _SMOOTH = 5
 

@@ -1,5 +1,5 @@
-"""Puts the notes of the other strings beside those of the contour, and takes out what was only the contour changing over
-from one ringing string to another.
+"""Puts the notes of the other strings beside those of the contour, and takes out what was only the contour changing
+over from one ringing string to another.
 
 What is struck together is judged strike by strike: the contour's note that begins there, the pitches that the contour
 visits with no further strike, and the pitches that the spectrum says began there too.
@@ -64,8 +64,9 @@ class _Candidate:
 class _Strike:
     """time in seconds; note: the contour's note that begins there, or None; visited: those it changes over to.
 
-    until: when the next one comes. Filled in by _looked_at: the spectra, the contour's pitch after it (MIDI, offset taken out, or None), whether that
-    moves, whether it followed a partial instead of a note, and what may have begun besides.
+    until: when the next one comes. Filled in by _looked_at: the spectra, the contour's pitch after it (MIDI, offset
+    taken out, or None), whether that moves, whether it followed a partial instead of a note, and what may have begun
+    besides.
     """
 
     time: float
@@ -114,7 +115,8 @@ def _strikes(frames: Frames, notes: list[HeardNote]) -> list[_Strike]:
         own = [s.time for s in out]
         for k in peaks(frames.flux, threshold=_UNSEEN_STRIKE):
             time = max(0.0, float(k) * HOP - 0.006)
-            if all(abs(time - t) > _SAME_S for t in own):
+            # What is heard after it must not be the next note already.
+            if not any(-_SAME_S < t - time < AFTER_S + WINDOW / LOW_RATE for t in own):
                 out.append(_Strike(time, None))
     return sorted(out, key=lambda s: s.time)
 
@@ -193,12 +195,19 @@ def _judge(
             believed = [b for b in believed if abs(b.pitch - upper.pitch) > 1]
     for other in believed:
         found = _note_of(frames, strike, other, strike.known, offset_cents)
-        if found is not None and not any(abs(m.onset - found.onset) < _SAME_S and m.pitch == found.pitch for m in kept[-5:]):
+        if found is not None and not any(
+            abs(m.onset - found.onset) < _SAME_S and m.pitch == found.pitch for m in kept[-5:]
+        ):
             kept.append(found)
 
 
 def _own_note(
-    note: HeardNote, strike: _Strike, spectra: StrikeSpectra, believed: list[NewPitch], kept: list[HeardNote], *,
+    note: HeardNote,
+    strike: _Strike,
+    spectra: StrikeSpectra,
+    believed: list[NewPitch],
+    kept: list[HeardNote],
+    *,
     steady: bool,
 ) -> HeardNote | None:
     """The contour's own note at a strike, or None where it only rang on, or was misread for a moment."""
@@ -207,7 +216,9 @@ def _own_note(
     if believed and believed[0].strength > _OVERRULES and steady:
         return None
     measured = dict(note.evidence)
-    previous = next((k for k, m in enumerate(reversed(kept)) if m.pitch == note.pitch and m.end > note.onset - 0.05), None)
+    previous = next(
+        (k for k, m in enumerate(reversed(kept)) if m.pitch == note.pitch and m.end > note.onset - 0.05), None
+    )
     rang_on = previous is not None and abs(measured["jump_cents"]) < 60 and spectra.growth(note.pitch) < _RESTRUCK
     if rang_on and believed and previous is not None:
         at = len(kept) - 1 - previous
@@ -240,7 +251,11 @@ def _held_above(frames: Frames, note: HeardNote, offset_cents: float) -> HeardNo
     steps = round(note.bend.target_cents / 100)
     if note.bend.target_cents % 100 or not _both_there(frames, note.onset, note.pitch, steps, offset_cents):
         return None
-    evidence = (*(e for e in note.evidence if e[0] not in ("jump_cents", "glide_s")), ("jump_cents", 0.0), ("unison", 1.0))
+    evidence = (
+        *(e for e in note.evidence if e[0] not in ("jump_cents", "glide_s")),
+        ("jump_cents", 0.0),
+        ("unison", 1.0),
+    )
     return replace(note, pitch=note.pitch + steps, bend=None, vibrato=None, attack=Attack.PICK, evidence=evidence)
 
 
@@ -255,7 +270,8 @@ def _both_there(frames: Frames, onset: float, pitch: int, steps: int, offset_cen
 
 
 def _with_unisons(frames: Frames, notes: list[HeardNote], offset_cents: float) -> list[HeardNote]:
-    """Unison bends that were heard in pieces: the lower string for a moment, then only the upper one, which it meets."""
+    """Unison bends that were heard in pieces: the lower string for a moment, then only the upper one, which it
+    meets."""
     out = list(notes)
     for i, lower in enumerate(out):
         if lower.bend is not None or lower.end - lower.onset > _MEETS_S:

@@ -1,9 +1,9 @@
 """Strings that sound together: what else begins where a string is struck, and the second string's own contour.
 
-At each strike the spectrum just after it is compared with the one just before, so that what still rings does not count.
-What grew is explained by one pitch after another, the loudest first: its partials are taken away, and what is left may be
-another string (iterative cancellation; after Klapuri 2003, "Multiple fundamental frequency estimation based on harmonicity
-and spectral smoothness").
+At each strike the spectrum just after it is compared with the one just before, so that what still rings does not
+count. What grew is explained by one pitch after another, the loudest first: its partials are taken away, and what is
+left may be another string (iterative cancellation; after Klapuri 2003, "Multiple fundamental frequency estimation
+based on harmonicity and spectral smoothness").
 """
 
 from dataclasses import dataclass
@@ -29,9 +29,10 @@ _TAKEN_HZ = 23.0
 class NewPitch:
     """A pitch that may have begun at a strike.
 
-    pitch: MIDI (offset taken out); rank: 0 for the first found. strength: of what grew at its partials, once those found
-    before it are taken away; level: of what is there at its partials, both against the contour's pitch; growth: share of
-    that which is new; fundamental: its first partial against its strongest; share: of its partials that are there.
+    pitch: MIDI (offset taken out); rank: 0 for the first found. strength: of what grew at its partials, once those
+    found before it are taken away; level: of what is there at its partials, both against the contour's pitch; growth:
+    share of that which is new; fundamental: its first partial against its strongest; share: of its partials that are
+    there.
     """
 
     pitch: int
@@ -50,7 +51,9 @@ def spectrum_at(sound: FloatArray) -> NDArray[np.float64]:
     return np.asarray(np.sqrt(np.abs(fft.rfft(sound * np.hanning(len(sound)), _PADDED))), dtype=np.float64)
 
 
-def partials_of(spectrum: NDArray[np.float64], hz: NDArray[np.float64], cents: float = _NEAR_CENTS) -> NDArray[np.float64]:
+def partials_of(
+    spectrum: NDArray[np.float64], hz: NDArray[np.float64], cents: float = _NEAR_CENTS
+) -> NDArray[np.float64]:
     """The largest value near each of the first partials of each fundamental, shape (n, _PARTIALS); hz: shape (n,)."""
     k = np.arange(1, _PARTIALS + 1)
     centre = hz[:, None] * k[None, :]
@@ -128,7 +131,9 @@ def new_pitches(spectra: StrikeSpectra, *, known: float | None = None, most: int
         fundamental = float(whole[0] / (np.max(whole) + 1e-12))
         level = spectra.level(pitch) / unit
         out.append(
-            NewPitch(pitch, rank, float(strength[best]), level, spectra.growth(pitch), fundamental, float(np.mean(present)))
+            NewPitch(
+                pitch, rank, float(strength[best]), level, spectra.growth(pitch), fundamental, float(np.mean(present))
+            )
         )
         rest_grown, rest = without(rest_grown, float(hz[best])), without(rest, float(hz[best]))
     return out

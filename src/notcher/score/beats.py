@@ -135,7 +135,9 @@ def tapped(tempo: TempoMap | None, taps: Sequence[float], *, duration: float) ->
     pickup = tempo.pickup
     if pickup >= len(kept_before) + replaced:
         pickup = max(0, pickup + shifted)
-    return replace(tempo, beats=(*kept_before, *times, *kept_after), pickup=min(pickup, len(kept_before) + len(times) - 1))
+    return replace(
+        tempo, beats=(*kept_before, *times, *kept_after), pickup=min(pickup, len(kept_before) + len(times) - 1)
+    )
 
 
 def _even(taps: Sequence[float]) -> list[float]:

@@ -91,15 +91,16 @@ class Phrase:
 
 @dataclass(frozen=True, slots=True)
 class Request:
-    """What was asked for, and by whom. version: which recording of it (live, a cover ...); due: a date, YYYY-MM-DD, or ''."""
+    """What was asked for, and by whom. version: which recording of it (live, a cover ...); due: a date, YYYY-MM-DD,
+    or ''."""
 
     title: str = ""
     performer: str = ""
-    version: str = ""
     asked_by: str = ""
     school: str = ""
-    due: str = ""
     rights: str = ""
+    version: str = ""
+    due: str = ""
 
     def __post_init__(self) -> None:
         if self.due:

@@ -93,9 +93,7 @@ def delete_section(project: Project, name: str) -> Project:
     """Take a section out; what repeated it then stands for itself."""
     at = _index(project, name)
     rest = [s for k, s in enumerate(project.sections) if k != at]
-    return replace(
-        project, sections=tuple(replace(s, like="", less_bars=0) if s.like == name else s for s in rest)
-    )
+    return replace(project, sections=tuple(replace(s, like="", less_bars=0) if s.like == name else s for s in rest))
 
 
 def _index(project: Project, name: str) -> int:

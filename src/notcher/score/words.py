@@ -107,8 +107,8 @@ def reasons(note: Note) -> list[str]:
         said.append(_bend_reason(note))
     if note.vibrato is not None:
         said.append(
-            f"Its pitch swings {note.vibrato.rate_hz:.1f} times a second by {note.vibrato.extent_cents:.0f} cents to each "
-            "side, as evenly as a hand does: vibrato."
+            f"Its pitch swings {note.vibrato.rate_hz:.1f} times a second by {note.vibrato.extent_cents:.0f} cents to "
+            "each side, as evenly as a hand does: vibrato."
         )
     if "unison" in found:
         said.append("Both pitches were there before the push, with nothing between them: two strings.")
@@ -136,13 +136,13 @@ def _attack_reason(note: Note, found: dict[str, float]) -> str:
     match note.attack:
         case Attack.HAMMER | Attack.PULL:
             return (
-                f"The pitch leapt by {jump:+.0f} cents at once, on a string that was not stopped first ({heard}; a picked "
-                "one dips by 1.75 dB or more, or strikes harder than 1.9)."
+                f"The pitch leapt by {jump:+.0f} cents at once, on a string that was not stopped first ({heard}; a "
+                "picked one dips by 1.75 dB or more, or strikes harder than 1.9)."
             )
         case Attack.SLIDE:
             return (
-                f"The pitch went {jump:+.0f} cents in {glide * 1000:.0f} ms and halted at frets on its way, which a bend "
-                f"does not ({heard})."
+                f"The pitch went {jump:+.0f} cents in {glide * 1000:.0f} ms and halted at frets on its way, which a "
+                f"bend does not ({heard})."
             )
         case Attack.TAP:
             return f"A short note a leap of {jump:+.0f} cents away, left by a leap back with no pick ({heard})."
@@ -161,6 +161,6 @@ def _bend_reason(note: Note) -> str:
     points = note.bend.points
     top = max(range(len(points)), key=lambda k: points[k][1])
     return (
-        f"The pitch moved smoothly, not at once and not from fret to fret: {shape}. Its highest point is {peak:.0f} cents "
-        f"over the fret, {points[top][0] * 1000:.0f} ms after the onset."
+        f"The pitch moved smoothly, not at once and not from fret to fret: {shape}. Its highest point is {peak:.0f} "
+        f"cents over the fret, {points[top][0] * 1000:.0f} ms after the onset."
     )

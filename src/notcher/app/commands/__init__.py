@@ -4,7 +4,8 @@ from notcher.app.commands import beats, notes, phrases, play, sections, view
 from notcher.app.commands.command import Command
 
 ALL: tuple[Command, ...] = (
-    *play.COMMANDS, *beats.COMMANDS, *sections.COMMANDS, *phrases.COMMANDS, *notes.COMMANDS, *notes.DIGITS, *view.COMMANDS,
+    *play.COMMANDS, *beats.COMMANDS, *sections.COMMANDS, *phrases.COMMANDS, *notes.COMMANDS, *notes.DIGITS,
+    *view.COMMANDS,
 )  # fmt: skip
 
 __all__ = ["ALL", "Command"]

@@ -1,6 +1,7 @@
 """Commands for sections, and for comparing two ways to take the lead out, in the Source room."""
 
 from dataclasses import replace
+from functools import partial
 
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
@@ -39,11 +40,12 @@ def go(desk: Desk, number: int) -> None:
 
 
 COMMANDS: tuple[Command, ...] = (
-    Command("source.compare", "A against B: swap the two isolations", ("A",), "Source", compare_isolations, rooms=("Source",)),
+    Command(
+        "source.compare", "A against B: swap the two isolations", ("A",), "Source", compare_isolations, rooms=("Source",)
+    ),
     Command("section.begin", "A section begins here", ("S",), "Source", begin, rooms=("Source",)),
     *(
-        Command(f"section.go-{k}", f"Go to section {k}", (str(k),), "Source",
-                lambda d, k=k: go(d, k), rooms=("Source",))  # type: ignore[misc]
+        Command(f"section.go-{k}", f"Go to section {k}", (str(k),), "Source", partial(go, number=k), rooms=("Source",))
         for k in range(1, 10)
     ),
-)  # fmt: skip
+)

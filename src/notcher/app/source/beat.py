@@ -30,10 +30,14 @@ class BeatPanel(QWidget):
         row = QHBoxLayout()
         self.find_button = button("Find the beat", self.find_wanted.emit, tip="Notcher listens for beats and bars")
         self.tap_button = button("Tap along", lambda: verbs.tap(desk), tip="T on every beat while it plays")
-        self.one_button = button("Bar 1 is here", lambda: verbs.bar_one(desk), tip="B: the beat nearest to the playhead")
+        self.one_button = button(
+            "Bar 1 is here", lambda: verbs.bar_one(desk), tip="B: the beat nearest to the playhead"
+        )
         self.half_button = button("Half as fast", lambda: verbs.half(desk), tip="[")
         self.double_button = button("Twice as fast", lambda: verbs.double(desk), tip="]")
-        self.none_button = button("No beat", lambda: verbs.no_beat(desk), tip="tab without rhythm; the timing is left to the ear")
+        self.none_button = button(
+            "No beat", lambda: verbs.no_beat(desk), tip="tab without rhythm; the timing is left to the ear"
+        )
         for made in (
             self.find_button, self.tap_button, self.one_button, self.half_button, self.double_button, self.none_button,
         ):  # fmt: skip
@@ -56,7 +60,9 @@ class BeatPanel(QWidget):
         )
         row.addWidget(self.size_button)
         row.addSpacing(16)
-        row.addWidget(quiet_label("Drag a thick line to move a bar, a thin one to move a beat. Ctrl and the wheel: closer."))
+        row.addWidget(
+            quiet_label("Drag a thick line to move a bar, a thin one to move a beat. Ctrl and the wheel: closer.")
+        )
         row.addStretch(1)
         column.addLayout(row)
         desk.taps_changed.connect(self._show_taps)
@@ -81,8 +87,8 @@ class BeatPanel(QWidget):
         taps = len(self._desk.taps)
         if taps:
             self.state.setText(
-                f"{taps} beat{'s' if taps > 1 else ''} tapped. Go on with T; four or more take the place of the beats there "
-                "as soon as you stop for two seconds."
+                f"{taps} beat{'s' if taps > 1 else ''} tapped. Go on with T; four or more take the place of the beats "
+                "there as soon as you stop for two seconds."
             )
         elif tempo is None:
             self.state.setText(
@@ -94,8 +100,8 @@ class BeatPanel(QWidget):
             spread = "" if fast - slow < 2 else f", from {slow:.0f} to {fast:.0f}"
             changes = f", {len(tempo.changes)} changes of metre" if tempo.changes else ""
             self.state.setText(
-                f"{tempo.bpm():.1f} beats a minute on average{spread}; {tempo.beats_per_bar} beats in a bar, {bars} bars"
-                f"{changes}. Bar 1 begins at {clock(tempo.time_at(tempo.first_beat_of(1)))}."
+                f"{tempo.bpm():.1f} beats a minute on average{spread}; {tempo.beats_per_bar} beats in a bar, "
+                f"{bars} bars{changes}. Bar 1 begins at {clock(tempo.time_at(tempo.first_beat_of(1)))}."
             )
 
 

@@ -40,7 +40,12 @@ class BeatStrip(QWidget):
         self.setMinimumHeight(120)
         self.setMouseTracking(True)
         self.setAccessibleName("Beats and bars over the waveform in view; drag a line to move it")
-        for signal in (desk.axis.changed, desk.transport.changed, desk.transport.sound_ready, desk.session.project_changed):
+        for signal in (
+            desk.axis.changed,
+            desk.transport.changed,
+            desk.transport.sound_ready,
+            desk.session.project_changed,
+        ):
             signal.connect(self.update)
         desk.transport.moved.connect(self._follow)
 
@@ -126,7 +131,9 @@ class BeatStrip(QWidget):
         words = f"{tempo.bpm_at(middle):.1f} bpm here"
         painter.drawText(QPointF(_LEFT, self.height() - 5), words)
         end = f"{clock(desk.axis.start)} to {clock(desk.axis.end)}"
-        painter.drawText(QPointF(self.width() - _LEFT - painter.fontMetrics().horizontalAdvance(end), self.height() - 5), end)
+        painter.drawText(
+            QPointF(self.width() - _LEFT - painter.fontMetrics().horizontalAdvance(end), self.height() - 5), end
+        )
 
     def _draw_sections(self, painter: QPainter, project: Project) -> None:
         painter.setFont(font(9, bold=True))

@@ -65,7 +65,8 @@ class PlacePicture(QWidget):
         painter.setFont(font(9))
         painter.setPen(t.color("quiet"))
         for words, at, align in (
-            ("left", area.left(), Qt.AlignmentFlag.AlignLeft), ("centre", area.center().x(), Qt.AlignmentFlag.AlignHCenter),
+            ("left", area.left(), Qt.AlignmentFlag.AlignLeft),
+            ("centre", area.center().x(), Qt.AlignmentFlag.AlignHCenter),
             ("right", area.right(), Qt.AlignmentFlag.AlignRight),
         ):  # fmt: skip
             box = QRectF(at - 60, area.bottom() + 3, 120, 18)
@@ -85,9 +86,14 @@ class PlacePicture(QWidget):
             kept = kept or (i.seat is Seat.SIDES and abs(place) > 0.25)
             x = area.left() + (place + 1.05) / 2.1 * area.width() - step / 2
             height = float(share) / most * (area.height() - 4)
-            painter.fillRect(QRectF(x + 0.5, area.bottom() - height, step - 1, height), t.color("sure" if kept else "wave"))
+            painter.fillRect(
+                QRectF(x + 0.5, area.bottom() - height, step - 1, height), t.color("sure" if kept else "wave")
+            )
         if i.seat is Seat.PAN:
-            left, right = (area.left() + (np.clip(p, -1.0, 1.0) + 1.05) / 2.1 * area.width() for p in (i.pan - i.width, i.pan + i.width))
+            left, right = (
+                area.left() + (np.clip(p, -1.0, 1.0) + 1.05) / 2.1 * area.width()
+                for p in (i.pan - i.width, i.pan + i.width)
+            )
             painter.setPen(QPen(t.color("pick"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(QRectF(left, area.top() - 2, right - left, area.height() + 2), 4, 4)
@@ -138,7 +144,8 @@ class IsolatePanel(QWidget):
         self.sliders: dict[str, QSlider] = {}
         self._values: dict[str, QLabel] = {}
         for k, (key, name, low, high) in enumerate((
-            ("pan", "Place", -100, 100), ("width", "Width", 5, 100), ("low_hz", "From", 0, 100), ("high_hz", "Up to", 0, 100),
+            ("pan", "Place", -100, 100), ("width", "Width", 5, 100), ("low_hz", "From", 0, 100),
+            ("high_hz", "Up to", 0, 100),
             ("strength", "How hard", 0, 100),
         )):  # fmt: skip
             slider = QSlider(Qt.Orientation.Horizontal)

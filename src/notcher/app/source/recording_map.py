@@ -106,7 +106,9 @@ class RecordingMap(QWidget):
         self._draw_flags(painter, bottom)
         painter.setPen(QPen(t.color("ink"), 1.0))
         painter.setBrush(t.color("ink", 14))
-        view = QRectF(self.x_of(desk.axis.start), top, max(3.0, self.x_of(desk.axis.end) - self.x_of(desk.axis.start)), _WAVE)
+        view = QRectF(
+            self.x_of(desk.axis.start), top, max(3.0, self.x_of(desk.axis.end) - self.x_of(desk.axis.start)), _WAVE
+        )
         painter.drawRect(view)
         painter.setPen(QPen(t.color("head"), 2))
         x = self.x_of(desk.transport.position)
@@ -224,7 +226,8 @@ class RecordingMap(QWidget):
 
 
 def _columns(contour: Contour, width: int, duration: float) -> NDArray[np.float64]:
-    """Lowest and highest pitch in cents and mean confidence of each pixel column, NaN where nothing sounds; (width, 3)."""
+    """Lowest and highest pitch in cents and mean confidence of each pixel column, NaN where nothing sounds; (width,
+    3)."""
     cents = np.array(contour.decicents, dtype=np.float64) / 10.0
     cents[cents < 0] = np.nan
     sure = np.array(contour.percent, dtype=np.float64) / 100.0

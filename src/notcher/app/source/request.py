@@ -73,8 +73,8 @@ class RequestPanel(QWidget):
         right.addLayout(self._recent)
         right.addStretch(1)
         right.addWidget(self._small(
-            "Take care: warm up, take breaks, stop at pain or numbness and see a clinician, and keep loops at a moderate "
-            "loudness. Wide bends on thin strings can break one: mind your eyes."
+            "Take care: warm up, take breaks, stop at pain or numbness and see a clinician, and keep loops at a "
+            "moderate loudness. Wide bends on thin strings can break one: mind your eyes."
         ))  # fmt: skip
         self.show_recent([])
 

@@ -1,7 +1,7 @@
 """The room as a whole: the recording on top, the steps of preparing it below, each with how it stands."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from notcher.app.bars import button
 from notcher.app.desk import Desk
@@ -43,6 +43,7 @@ class SourceRoom(QWidget):
         for k, name in enumerate(STEPS):
             made = button(name, lambda k=k: self.show_step(k), checkable=True)  # type: ignore[misc]
             made.setProperty("step", True)
+            made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             self.step_buttons.append(made)
             steps.addWidget(made, 1)
         column.addLayout(steps)
@@ -52,8 +53,12 @@ class SourceRoom(QWidget):
         self.beat = BeatPanel(desk, theme)
         self.sections = SectionsPanel(desk)
         self.stack = QStackedWidget()
-        for panel in (self.request, self.isolate, self.tuning, self.beat, self.sections):
-            self.stack.addWidget(panel)
+        self.panels = (self.request, self.isolate, self.tuning, self.beat, self.sections)
+        for panel in self.panels:
+            area = QScrollArea()
+            area.setWidgetResizable(True)
+            area.setWidget(panel)
+            self.stack.addWidget(area)
         frame = QVBoxLayout()
         frame.setContentsMargins(24, 8, 24, 12)
         frame.addWidget(self.stack)
@@ -65,7 +70,12 @@ class SourceRoom(QWidget):
         self.beat.find_wanted.connect(self.beat_wanted)
         self.map.rename_wanted.connect(self._rename)
         self._editor: Field | None = None
-        for signal in (desk.session.project_changed, desk.session.opened, desk.transport.changed, desk.transport.sound_ready):
+        for signal in (
+            desk.session.project_changed,
+            desk.session.opened,
+            desk.transport.changed,
+            desk.transport.sound_ready,
+        ):
             signal.connect(self.refresh)
         self.show_step(0)
 
@@ -87,9 +97,7 @@ class SourceRoom(QWidget):
         for k, made in enumerate(self.step_buttons):
             made.setEnabled(is_open or k == 0)
             made.setText(f"{STEPS[k]}\n{self._standing(k)}" if is_open else STEPS[k])
-        panel = self.stack.currentWidget()
-        if isinstance(panel, RequestPanel | IsolatePanel | TuningPanel | BeatPanel | SectionsPanel):
-            panel.refresh()
+        self.panels[self.stack.currentIndex()].refresh()
 
     def _standing(self, k: int) -> str:
         """How a step stands, in a few words."""

@@ -60,7 +60,9 @@ class SectionsPanel(QWidget):
         self._grid.setRowStretch(len(sections) + 1, 1)
 
     def _add_row(self, k: int, s: Section, sections: tuple[Section, ...]) -> None:
-        go = button(clock(s.start), lambda: self._desk.go_to(s.start), tip=f"Go there ({k + 1})" if k < 9 else "Go there")
+        go = button(
+            clock(s.start), lambda: self._desk.go_to(s.start), tip=f"Go there ({k + 1})" if k < 9 else "Go there"
+        )
         name = Field(s.name)
         name.setAccessibleName(f"Name of section {s.name}")
         name.setMinimumWidth(210)

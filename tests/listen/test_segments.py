@@ -1,0 +1,142 @@
+"""What is one note and what are two, from contours drawn for the test; echoes; and where the passages are."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from notcher.listen.contour import Trace
+from notcher.listen.echo import without_echoes
+from notcher.listen.passages import passages
+from notcher.listen.segments import Segment, segment
+from notcher.listen.shape import find_vibrato, read_shape
+from notcher.listen.spectrum import HOP
+from notcher.score.note import BendKind
+
+
+def trace_of(cents: np.ndarray, level: float = -20.0) -> Trace:
+    n = len(cents)
+    return Trace(cents, np.full(n, 0.9), np.full(n, level), np.full(n, 0.9), np.full(n, 0.9))
+
+
+def cut(cents: np.ndarray) -> list[Segment]:
+    n = len(cents)
+    _, found = segment(trace_of(cents), np.zeros(n), np.full(n, -20.0), alone=True)
+    return found
+
+
+def smooth(size: float, seconds: float) -> np.ndarray:
+    x = np.linspace(0, 1, round(seconds / HOP))
+    return size * (0.5 - 0.5 * np.cos(np.pi * x))
+
+
+@pytest.mark.parametrize("size", [100, 200, 300, -100, -200])
+def test_a_finger_makes_two_notes(size: float) -> None:
+    cents = np.concatenate([np.full(40, 6400.0), np.full(40, 6400.0 + size)])
+    found = cut(cents)
+    assert [s.cause for s in found] == ["rest", "jump"]
+    assert found[1].jump_cents == pytest.approx(size, abs=2)
+
+
+@pytest.mark.parametrize("size", [100, 200, 300, 400])
+@pytest.mark.parametrize("seconds", [0.1, 0.2])
+def test_a_pushed_string_makes_one(size: float, seconds: float) -> None:
+    cents = 6400.0 + np.concatenate([np.zeros(30), smooth(size, seconds), np.full(60, size)])
+    assert len(cut(cents)) == 1
+
+
+@pytest.mark.parametrize("frets", [3, 5, -4])
+def test_a_slide_halts_at_frets(frets: int) -> None:
+    way = np.repeat(100.0 * np.sign(frets) * np.arange(1, abs(frets)), 5)
+    cents = 6400.0 + np.concatenate([np.zeros(50), way, np.full(50, 100.0 * frets)])
+    found = cut(cents)
+    assert [s.cause for s in found] == ["rest", "slide"]
+    assert found[1].jump_cents == pytest.approx(100 * frets, abs=5)
+    assert found[1].glide > 0.02
+
+
+def test_a_gap_with_no_stroke_after_it_is_one_note() -> None:
+    cents = np.full(120, 6400.0)
+    cents[50:58] = np.nan
+    assert len(cut(cents)) == 1
+
+
+def test_a_leap_to_a_partial_and_back_is_one_note() -> None:
+    cents = np.full(160, 6400.0)
+    cents[70:95] += 1200.0
+    trace, found = segment(trace_of(cents), np.zeros(160), np.full(160, -20.0), alone=True)
+    assert len(found) == 1
+    assert np.ptp(trace.cents) < 1.0
+
+
+def echoes(delay: float, *, notes: int = 6) -> tuple[Trace, list[Segment]]:
+    """Short notes a second apart, each coming again `delay` later 12 dB fainter."""
+    n = round((notes + 1.5) / HOP)
+    cents, level = np.full(n, np.nan), np.full(n, -90.0)
+    found = []
+    for k in range(notes):
+        for later, db in ((0.0, -20.0), (delay, -32.0)):
+            a = round((0.3 + k + later) / HOP)
+            cents[a : a + 40], level[a : a + 40] = 6000.0 + 200 * k, db
+            found.append(Segment(a, a + 40, "rest", a * HOP, flux=2.0 if later == 0 else 0.8))
+    return Trace(cents, np.full(n, 0.9), level, np.full(n, 0.9), np.full(n, 0.9)), found
+
+
+def test_a_delay_pedals_echoes_are_no_notes() -> None:
+    trace, found = echoes(0.41)
+    assert len(without_echoes(trace, found)) == 6
+
+
+def test_faint_notes_at_uneven_distances_stay() -> None:
+    trace, found = echoes(0.41)
+    rng = np.random.default_rng(2)
+    uneven = [s if s.flux > 1 else replace(s, onset=s.onset + rng.uniform(-0.2, 0.2)) for s in found]
+    assert len(without_echoes(trace, uneven)) >= 10
+
+
+# -- what is inside a note -----------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("rate", [4.2, 5.5, 6.8])
+@pytest.mark.parametrize("extent", [14.0, 30.0, 45.0])
+def test_vibrato_that_starts_late_is_found(rate: float, extent: float) -> None:
+    """Rate within 0.3 Hz and extent within a fifth, 4 to 7 Hz (common practice, no source)."""
+    rng = np.random.default_rng(int(rate * 10 + extent))
+    t = np.arange(160) * HOP
+    since = np.clip(t - 0.25, 0, None)
+    wave = 2 * extent * np.clip(since / 0.15, 0, 1) * (0.5 - 0.5 * np.cos(2 * np.pi * rate * since))
+    found = find_vibrato(6400 + wave + rng.normal(0, 1.0, 160))
+    assert found is not None
+    assert found.rate_hz == pytest.approx(rate, abs=0.3)
+    assert found.extent_cents == pytest.approx(extent, rel=0.25)
+
+
+@given(st.floats(60, 400), st.floats(0.08, 0.6))
+def test_a_bend_alone_is_no_vibrato(size: float, seconds: float) -> None:
+    cents = 6400 + np.concatenate([np.zeros(20), smooth(size, seconds), np.full(60, size)])
+    assert find_vibrato(cents) is None
+
+
+def test_the_bar_is_no_bend() -> None:
+    dip = np.concatenate([np.zeros(60), smooth(-100, 0.07), smooth(100, 0.07) - 100, np.zeros(60)])
+    assert read_shape(6400 + dip).bend is None
+    assert read_shape(6400 + dip).pitch == 64
+    dive = np.concatenate([np.zeros(60), np.linspace(0, -700, 100)])
+    assert read_shape(6400 + dive).bend is None
+    assert read_shape(6400 + dive).pitch == 64
+
+
+def test_a_string_still_pushed_keeps_its_fret() -> None:
+    """Picked again while up 50 cents and pushed on to 100: a bend from the same fret, which the contour never
+    touches."""
+    cents = 6400 + np.concatenate([np.full(20, 50.0), 50 + smooth(50, 0.15), np.full(20, 100.0)])
+    bend = read_shape(cents, fretted=64).bend
+    assert bend is not None
+    assert (bend.kind, bend.target_cents) == (BendKind.BEND, 100)
+
+
+def test_passages_are_what_lies_between_long_rests() -> None:
+    assert passages([(1.0, 2.0), (2.5, 4.0), (9.0, 11.0), (20.0, 20.3)]) == [(1.0, 4.0), (9.0, 11.0)]
+    assert passages([]) == []
