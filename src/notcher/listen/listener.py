@@ -30,8 +30,9 @@ NO_LEAD = (
 )
 # Confidence and level from which a stretch in a mix counts as the lead: for a note, and for the contour that is shown.
 _A_NOTE, _A_TRACE = (0.5, 17.0), (0.15, 36.0)
-# Measured: white noise gives 0.4 at most, the least sure hundredth of the development phrases' notes 0.6.
-_PITCHED_ALONE, _PITCHED = 0.5, 0.3
+# Network's confidence and a third of the likelihood's share. Measured: white noise gives 0.14 at most; the least sure
+# hundredth of the development phrases' stretches 0.37 alone and 0.15 over a backing.
+_PITCHED_ALONE, _PITCHED = 0.25, 0.16
 # Where the lead plays alone, only what is hardly a pitch at all is left out.
 _ALONE_NOTE = (0.25, 45.0)
 
@@ -106,9 +107,10 @@ def read_frames(frames: Frames) -> Heard:
     """Read the notes out of measured frames. Raises AudioError where no lead can be heard in them."""
     trace = frames.trace.sounding()
     trace, segments = segment(trace, frames.flux, frames.energy, alone=frames.alone)
-    segments = [s for s in segments if _is_pitched(frames.trace, s, _PITCHED_ALONE if frames.alone else _PITCHED)]
-    limits = (_ALONE_NOTE, _ALONE_NOTE) if frames.alone else (_A_NOTE, _A_TRACE)
-    segments, heard = (_of_the_lead(trace, segments, least=x, loud_db=y) for x, y in limits)
+    least = _PITCHED_ALONE if frames.alone else _PITCHED
+    heard = segments if frames.alone else _of_the_lead(trace, segments, *_A_TRACE)
+    segments = [s for s in segments if _is_pitched(frames.trace, s, least)]
+    segments = _of_the_lead(trace, segments, *(_ALONE_NOTE if frames.alone else _A_NOTE))
     segments = without_echoes(trace, segments)
     if not segments:
         raise AudioError(NO_LEAD)
@@ -122,10 +124,10 @@ def read_frames(frames: Frames) -> Heard:
 def _is_pitched(trace: Trace, s: Segment, least: float) -> bool:
     """Whether the network heard a pitch at all: in noise it is sure of none, and its likelihood is spread over all."""
     rows = slice(s.start, s.end)
-    return float(np.mean(trace.confidence[rows]) + np.mean(trace.share[rows])) >= least
+    return float(np.mean(trace.confidence[rows]) + 0.3 * np.mean(trace.share[rows])) >= least
 
 
-def _of_the_lead(trace: Trace, segments: list[Segment], *, least: float, loud_db: float) -> list[Segment]:
+def _of_the_lead(trace: Trace, segments: list[Segment], least: float, loud_db: float) -> list[Segment]:
     """Leaves out what is most likely another instrument: faint or unsure. least: confidence from which it is the lead;
     loud_db: how far below the usual level it may lie."""
     if not segments:

@@ -28,6 +28,7 @@ _MOVES_CENTS = 40.0
 _SAME_MOVE = 6
 _SLIDE_CENTS, _WIDEST_BEND = 90.0, 560.0
 _ON_FRETS_CENTS = 20.0
+_FAR_CENTS, _FAST, _LATER_S, _BLURRED_CENTS = 280.0, 3.0, 0.3, 32.0
 _FASTEST_FINGERS = 11
 _SHORTEST = 8
 _OCTAVE_CENTS, _OCTAVE_S = (1200.0, 1902.0), 0.35
@@ -36,7 +37,7 @@ _ONSET_LAG = 0.006
 _LATE_PITCH = 0.12
 _STRIKE = 0.3
 _JUST_BEFORE = 20
-_PICK = 0.4
+_PICK, _PICK_SO_SOON, _SOON_S = 0.4, 0.7, 0.12
 _SAME_NOTE_GAP = 16
 _SLIDE_IN_S, _SLIDE_IN_CENTS = 0.13, 230.0
 
@@ -174,7 +175,11 @@ def _slides(cents: NDArray[np.float64], jumps: list[int]) -> list[_Move]:
         way = (cents[low : high + 1] - np.median(cents[max(0, low - 4) : low + 1])) * np.sign(total)
         inner = way[(way > 20) & (way < abs(total) - 20)]
         off_frets = float(np.mean(np.abs(inner - 100 * np.round(inner / 100)))) if len(inner) else 50.0
-        if abs(total) >= _SLIDE_CENTS and (off_frets < _ON_FRETS_CENTS or abs(total) > _WIDEST_BEND):
+        # Far and fast, and well after the note began: a finger sliding, though the halts are blurred.
+        since = low - max((k for k in jumps if k <= low), default=0)
+        fast = abs(total) / ((high - low) * HOP * 1000)
+        blurred = abs(total) >= _FAR_CENTS and fast > _FAST and since * HOP > _LATER_S and off_frets < _BLURRED_CENTS
+        if abs(total) >= _SLIDE_CENTS and (off_frets < _ON_FRETS_CENTS or abs(total) > _WIDEST_BEND or blurred):
             out.append(_Move(low, high, total, False))
     return out
 
@@ -197,7 +202,9 @@ def _picked(
         float(flux[k]), dip_db(energy, k), grown, rise, earlier, min(moved, 300.0), min((k - start) * HOP, 2.0),
         float(alone),
     )  # fmt: skip
-    return likelihood(STRIKE, features, time=k * HOP) > _PICK
+    # A pick's own ringing in, while the string is pushed at once, is not another pick.
+    soon = (k - start) * HOP < _SOON_S
+    return likelihood(STRIKE, features, time=k * HOP) > (_PICK_SO_SOON if soon else _PICK)
 
 
 def dip_db(energy: NDArray[np.float64], k: int) -> float:
