@@ -162,6 +162,10 @@ class Case:
         """The lead with nothing else."""
         return _audio(self.lead)
 
+    def without_lead(self) -> Audio:
+        """The backing with no lead in it."""
+        return _audio(self._backing)
+
     def mixed(self, level_db: float) -> Audio:
         """The lead level_db louder than all the rest, over the time in which the lead sounds."""
         sounding = np.zeros(self.length, bool)

@@ -3,27 +3,42 @@
 import datetime
 import os
 import platform
-import statistics
 from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 
-from benchmarks import held_out, references, speed
-from benchmarks.truth import (
-    DEMO_DRY,
-    DEMO_MIX,
-    ROOT,
-    Truth,
-    contour_accuracy,
-    note_scores,
-    places_right,
-    technique_scores,
-)
-from notcher.audio.decode import Audio, load
+from benchmarks import material, references, speed
+from benchmarks.listening import CONDITIONS, TRACKERS, evaluate, summed
+from benchmarks.material import DEVELOPMENT_SETS, EVALUATION, cases
+from benchmarks.scores import Tally
+from benchmarks.truth import DEMO_DRY, DEMO_MIX, ROOT, Truth, contour_accuracy, note_scores, places_right
+from notcher.audio.decode import Audio, AudioError, load
 from notcher.listen.listener import Heard, listen
 
 Row = Sequence[str]
+# (figure, how good: alone, +6 dB, 0 dB; None where none is set; whether more is better)
+_AIMS: tuple[tuple[str, float | None, float | None, float | None, bool], ...] = (
+    ("contour within 50 cents", 0.99, 0.97, 0.92, True),
+    ("contour within 15 cents", 0.97, 0.93, 0.82, True),
+    ("note F1, one string at a time", 0.96, 0.92, 0.80, True),
+    ("note F1, strings together", 0.85, 0.70, None, True),
+    ("bends found", 0.95, 0.88, None, True),
+    ("bends falsely found", 0.05, 0.10, None, False),
+    ("bend peak error, median cents", 8.0, 15.0, None, False),
+    ("bend interval right", None, None, None, True),
+    ("bend kind right", None, None, None, True),
+    ("bend or pre-bend told apart", 0.95, 0.90, None, True),
+    ("vibrato found", 0.90, 0.80, None, True),
+    ("vibrato falsely found", None, None, None, False),
+    ("vibrato rate error, median Hz", 0.3, 0.5, None, False),
+    ("vibrato extent error, median %", 20.0, 30.0, None, False),
+    ("attack right", 0.90, 0.80, None, True),
+    ("attack right, of those not picked", None, None, None, True),
+    ("tuning offset error, median cents", 2.0, 4.0, 8.0, False),
+    ("tuning offset error, worst cents", None, None, None, False),
+)
+_BACKINGS_ALONE = 106
 
 
 def main() -> None:
@@ -32,15 +47,14 @@ def main() -> None:
     truth = Truth.read()
     dry, mix = load(DEMO_DRY), load(DEMO_MIX)
     parts = [_head()]
-    print("demo ...")
-    heard_dry, heard_mix = listen(dry), listen(mix)
-    parts.append(_demo(truth, dry, mix, heard_dry, heard_mix))
-    parts.append(_techniques("On the demo", {"dry lead": [(truth, heard_dry)], "mix": [(truth, heard_mix)]}))
-    if held_out.available():
-        print("held-out phrases ...")
-        parts.append(_held_out())
+    if material.available():
+        print("evaluation phrases ...")
+        found = {tracker: evaluate(EVALUATION, CONDITIONS, tracker) for tracker in TRACKERS}
+        parts += [_aims(found[TRACKERS[0]]), _against(found), _phrases(found[TRACKERS[0]]), _backings()]
     else:
-        parts.append("## Phrases held out\n\nNot measured: fluidsynth and fluid-soundfont-gm are not installed here.\n")
+        parts.append("## Evaluation\n\nNot measured: fluidsynth and fluid-soundfont-gm are not installed here.\n")
+    print("demo ...")
+    parts.append(_demo(truth, dry, mix, listen(dry), listen(mix)))
     print("speed ...")
     parts.append(_speed())
     parts.append(_reading())
@@ -60,7 +74,92 @@ def _head() -> str:
         f"Written by `make bench` on {when}: {os.cpu_count()} cores ({platform.machine()}), Python "
         f"{platform.python_version()}, no sound card, no graphics card. Accuracy is judged with mir_eval (Raffel and others "
         "2014): a note is right with its onset within 50 ms and its fretted pitch within 50 cents, ends ignored; a frame of "
-        "the contour is right within 50 (or 15) cents of a note that sounds there, over all frames in which one sounds.\n"
+        "the contour is right within 50 (or 15) cents of a note that sounds there, over all frames in which one sounds and "
+        "the lead is no more than 36 dB below its usual loudness (a muted string is held longer than it is heard).\n\n"
+        "## The material\n\n"
+        f"`benchmarks/material.py` renders lead phrases with known truth: {len(cases(EVALUATION))} phrases that hold every "
+        "technique of the trade between them, through a sampled guitar (FluidSynth, FluidR3; each string a channel of its "
+        "own), clean, overdriven and distorted, dry or with delay, reverb, phaser or more drive; standard, half step down and "
+        "D standard; 35 cents flat to 35 sharp; from 60 bpm to sixteenth triplets at 140; the lead in the centre, half left, "
+        "or played twice. Over a backing of bass, drums, panned chords, a pad, and half the time a voice-like line, the lead "
+        "is 6 dB louder, as loud, or 3 dB softer than all the rest together. "
+        f"Thresholds and the three small forests were chosen on {len(DEVELOPMENT_SETS)} other sets of phrases (seeds "
+        f"{', '.join(map(str, DEVELOPMENT_SETS))}; two more, 104 and 105, were looked at for checking); what follows was "
+        f"measured on seed {EVALUATION}, which nothing was tuned on. Its figures were printed once before, on the way; no "
+        "threshold was changed for them. All sets come from one sampled guitar: a player's recording is harder.\n"
+    )
+
+
+def _shown(value: float, figure: str) -> str:
+    if np.isnan(value):
+        return "–"
+    return f"{value:.2f}" if any(unit in figure for unit in ("cents,", "Hz", "%")) or "error" in figure else f"{value:.3f}"
+
+
+def _aims(found: dict[str, list[Tally]]) -> str:
+    rows = {condition: summed(tallies).rows() for condition, tallies in found.items()}
+    lines = []
+    for figure, *aims, more in _AIMS:
+        cells = []
+        for condition, aim in zip(CONDITIONS, (*aims, None), strict=True):
+            value = rows[condition][figure]
+            cell = _shown(value, figure)
+            if aim is not None and not np.isnan(value):
+                met = value >= aim if more else value <= aim
+                cell += f" ({'≥' if more else '≤'} {aim:g}{'' if met else ', missed'})"
+            cells.append(cell)
+        lines.append((figure, *cells))
+    return (
+        "## Evaluation phrases, against the aims\n\nIn brackets the aim; 'missed' where it is not reached.\n\n"
+        + _table(("figure", *(c if c == "alone" else f"lead {c}" for c in CONDITIONS)), lines)
+    )
+
+
+def _against(found: dict[str, dict[str, list[Tally]]]) -> str:
+    rows = []
+    for condition in CONDITIONS:
+        for tracker in TRACKERS:
+            r = summed(found[tracker][condition]).rows()
+            rows.append((
+                condition, tracker, f"{r['contour within 50 cents']:.3f}", f"{r['contour within 15 cents']:.3f}",
+                f"{r['note F1, one string at a time']:.3f}", f"{r['note F1, strings together']:.3f}",
+            ))  # fmt: skip
+    return (
+        "### Beside two reference libraries, in the same run\n\n"
+        "The references are used as their libraries give them, on the channels mixed to mono, and are told the true offset. "
+        "The network's package cuts notes itself; the autocorrelation tracker's contour is cut in the plainest way (60 ms or "
+        "more on one semitone).\n\n"
+        + _table(("material", "tracker", "within 50 c", "within 15 c", "note F1", "strings together"), rows)
+    )
+
+
+def _phrases(found: dict[str, list[Tally]]) -> str:
+    rows = []
+    for number, case in enumerate(cases(EVALUATION)):
+        cells = []
+        for condition in CONDITIONS[:3]:
+            t = found[condition][number]
+            f1 = t.together.f1 if case.plan.together else t.single.f1
+            cells += [f"{t.rows()['contour within 50 cents']:.3f}", f"{f1:.3f}"]
+        rows.append((case.name, *cells))
+    return "### Phrase by phrase\n\n" + _table(
+        ("phrase", "alone: 50 c", "F1", "+6 dB: 50 c", "F1", "0 dB: 50 c", "F1"), rows
+    )
+
+
+def _backings() -> str:
+    said = 0
+    backings = [case.without_lead() for case in cases(_BACKINGS_ALONE)]
+    for audio in backings:
+        try:
+            listen(audio)
+        except AudioError:
+            said += 1
+    return (
+        "### Recordings with no lead\n\n"
+        f"{len(backings)} backings with no lead in them (seed {_BACKINGS_ALONE}): {said} times Notcher says that it hears "
+        "none. On the development phrases over backings (168 mixes) it never says so. Whoever names the place of the lead "
+        "is believed.\n"
     )
 
 
@@ -85,7 +184,7 @@ def _demo(truth: Truth, dry: Audio, mix: Audio, heard_dry: Heard, heard_mix: Hea
         + _table(("material", "tracker", "within 50 c", "within 15 c", "precision", "recall", "note F1"), rows)
         + f"\nString and fret as they were played, of the notes found: {places_right(truth, heard_dry.notes):.2f} (dry), "
         f"{places_right(truth, heard_mix.notes):.2f} (mix); other places of the same pitch are not wrong, only another choice.\n"
-        f"Tuning offset against the truth: {offset}. The lead of the mix was taken from the {heard_mix.lead}, as the "
+        f"Tuning offset against the truth: {offset}. The lead of the mix sits {heard_mix.lead.words}, as the "
         "program proposed.\n"
     )
 
@@ -95,68 +194,22 @@ def _row(material: str, tracker: str, truth: Truth, cents: Any, notes: Any) -> R
     return (material, tracker, f"{near:.3f}", f"{fine:.3f}", *(f"{v:.3f}" for v in note_scores(truth, notes)))
 
 
-def _techniques(title: str, groups: dict[str, list[tuple[Truth, Heard]]]) -> str:
-    columns = {name: [technique_scores(t, h.notes) for t, h in pairs] for name, pairs in groups.items()}
-    keys = list(next(iter(columns.values()))[0])
-    rows = [
-        (key, *(_mean([scores[key] for scores in found]) for found in columns.values())) for key in keys
-    ]  # fmt: skip
-    return f"### {title}: bends, vibrato, attacks\n\n" + _table(("of the notes that were found", *columns), rows)
-
-
-def _mean(values: list[float]) -> str:
-    known = [v for v in values if not np.isnan(v)]
-    return f"{statistics.fmean(known):.2f}" if known else "none"
-
-
-def _held_out() -> str:
-    found = [(c, listen(c.alone), listen(c.mixed)) for c in held_out.cases()]
-    rows = []
-    sums: dict[str, list[tuple[float, float, float]]] = {"alone": [], "over the band": []}
-    for case, alone, mixed in found:
-        cells = []
-        for name, heard in (("alone", alone), ("over the band", mixed)):
-            near, fine = (contour_accuracy(case.truth, heard.trace.cents, tolerance=t) for t in (50, 15))
-            f1 = note_scores(case.truth, heard.notes)[2]
-            sums[name].append((near, fine, f1))
-            cells += [f"{near:.3f}", f"{fine:.3f}", f"{f1:.3f}"]
-        rows.append((case.name, *cells))
-    mean = [f"{v:.3f}" for name in sums for v in np.mean(sums[name], axis=0)]
-    rows.append(("**mean**", *mean))
-    plain = []
-    for name, pick in (("alone", 0), ("over the band", 1)):
-        scores = []
-        for case, *_ in found:
-            audio = (case.alone, case.mixed)[pick]
-            mono = audio.samples.mean(axis=0, dtype=np.float32)
-            cents, notes = references.network(mono), references.network_notes(mono, case.truth.offset_cents)
-            scores.append((contour_accuracy(case.truth, cents, tolerance=50), note_scores(case.truth, notes)[2]))
-        near, f1 = np.mean(scores, axis=0)
-        plain.append(f"{name} {near:.3f} of frames and note F1 {f1:.3f}")
-    return (
-        "## Phrases held out\n\n"
-        f"{held_out.COUNT} phrases of 30 notes made by chance from a fixed seed (`benchmarks/held_out.py`), one string at a "
-        "time, at 72 to 126 bpm, with clean, overdriven and distorted programs, 35 cents flat to 35 sharp; no threshold was chosen on them, but their attack figures (then 0.73 alone, 0.76 over the band) were seen before the attack was reworked on another seed, so that row is not fully unseen. Over the band, the lead is 6 dB louder than bass, drums, organ and rhythm guitar together.\n\n"
-        + _table(
-            ("phrase", "alone: 50 c", "15 c", "note F1", "band: 50 c", "15 c", "note F1"), rows
-        )
-        + f"\nThe network alone, with its own cut into notes, on the same phrases: {'; '.join(plain)}.\n\n"
-        + _techniques(
-            "On the phrases held out",
-            {"alone": [(c.truth, a) for c, a, _ in found], "over the band": [(c.truth, m) for c, _, m in found]},
-        )
-    )  # fmt: skip
-
-
 def _speed() -> str:
-    start, minutes, pace = speed.start_up(), speed.three_minutes(), speed.pace_change()
+    start, minutes, pace = speed.start_up(), speed.transcribed(3), speed.pace_change()
+    long = speed.transcribed(20)
     frames = speed.strand_frames()
     rows: list[Row] = [
         ("`make demo`, from the command to the demo painted (Xvfb, 1280 x 800), first time after set-up",
          f"{start['first']:.2f} s", "–"),
         ("the same, again (median of 4)", f"{start['again']:.2f} s", "under 2 s"),
-        (f"`notcher transcribe`, stereo mix of {minutes['length']:.0f} s", f"{minutes['seconds']:.1f} s", "under 45 s"),
-        ("its memory at most", f"{minutes['megabytes']:.0f} MB", "under 1500 MB"),
+        (f"`notcher transcribe`, stereo mix of {minutes['length']:.0f} s", f"{minutes['seconds']:.1f} s, "
+         f"{minutes['seconds'] / minutes['length']:.3f} of its length", "under 0.15 of it"),
+        ("its memory at most", f"{minutes['megabytes']:.0f} MB", "under 1200 MB"),
+        ("the same again, measured frames kept", f"{minutes['again']:.1f} s", "–"),
+        (f"the same, {long['length'] / 60:.0f} minutes", f"{long['seconds']:.1f} s, "
+         f"{long['seconds'] / long['length']:.3f} of its length; {long['megabytes']:.0f} MB", "grows with length only"),
+        ("from a decoded recording of three minutes to the first notes, those in view", f"{speed.first_notes():.1f} s",
+         "under 3 s"),
         ("change of pace to changed sound, median of 12 (blocks of 10 ms in real time; a device's own buffer comes on top)",
          f"{1000 * pace['median']:.0f} ms", "–"),
         ("the same, worst of 12", f"{1000 * pace['worst']:.0f} ms", "–"),
@@ -173,14 +226,19 @@ def _speed() -> str:
 def _reading() -> str:
     return (
         "## How to read it\n\n"
-        "- The demo's figures flatter: it is the material the listening was built on. The phrases held out are the fairer "
-        "ones, and they too come from a sampled guitar, not from a player.\n"
-        "- Two notes at once (double stops, unison and oblique bends) are heard as one voice in this version; their second "
-        "notes count as missed in the demo's recall.\n"
-        "- What is most often wrong on the phrases held out is the attack: a note picked on another string right after the "
-        "last one, with hardly a dip between them, is taken for a hammer-on or pull-off. Vibrato of 15 cents and vibrato in "
-        "notes of half a second is often not marked.\n"
-        "- The sampled guitar itself sits about 1.4 cents flat of the pitch it is asked for, which is in the offset's error.\n"
+        "- Where aims are missed, the error lies here. Contour alone: changes of notes in runs of a dozen notes a second, "
+        "where a window of 46 ms sees two notes, and strings together through a distorted amplifier, whose sum and "
+        "difference tones are louder than either string. Strings together: the upper of two strings an octave or a twelfth "
+        "apart has all its partials under the lower's, and a string that joins others that ring on through distortion makes "
+        "hardly a strike. Bends: nearly all that are missed belong to two strings at once (unison and oblique bends). Notes "
+        "alone: grace slides (taken for slides in from nowhere) and the fastest runs.\n"
+        "- Tried and left: a general polyphonic transcription network with a free licence in place of our own second voice "
+        "(note F1 0.53 on single strings and 0.34 on strings together, alone, on the development phrases; it was not kept); "
+        "cutting half steps by a slower limit (more bends lost than hammer-ons won); logistic regressions in place of the "
+        "forests (attack right 0.89 instead of 0.94 on unseen development phrases).\n"
+        "- The sampled guitar itself sits 1 to 3 cents off the pitch it is asked for, and a lead played twice is rendered 3 "
+        "cents flat on one side and 3 sharp on the other; both are in the offset's error.\n"
+        "- The demo's figures flatter: it is development material.\n"
     )
 
 
