@@ -1,7 +1,7 @@
 # Notcher's commands. `make demo` and `make test` do all the set-up they need.
 PY := .venv/bin/python
 
-.PHONY: demo setup setup-dev test lint bench screenshots demo-data requirements
+.PHONY: demo setup setup-dev test lint bench forests screenshots demo-data requirements
 
 demo: setup
 	.venv/bin/notcher demo
@@ -22,6 +22,10 @@ lint: setup-dev
 
 bench: setup-dev
 	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.run
+
+# Fits the forests of listen/forest.py on the development phrases (same two packages as demo-data).
+forests: setup-dev
+	$(PY) -m benchmarks.fit
 
 screenshots: setup-dev
 	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.screenshots

@@ -21,6 +21,7 @@ from notcher.formats.midi import WHEEL_RANGE, midi_bytes, wheel
 from notcher.formats.musicxml import musicxml
 from notcher.formats.tables import contour_csv, notes_json
 from notcher.formats.text_tab import text_tab
+from notcher.score.beats import say_bar_length
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, Bend, BendKind, Mark
 from notcher.score.pitch import midi_to_hz
@@ -263,3 +264,46 @@ def test_kinds_of_bends_in_musicxml() -> None:
             extra = next((tag for tag in ("pre-bend", "release") if b.find(tag) is not None), None)
             found.append((extra, b.findtext("bend-alter")))
         assert found == wanted, kind
+
+
+# -- changes of metre and capo -------------------------------------------------------------------------------------
+
+
+def with_a_short_bar(project: Project) -> Project:
+    """Bar 2 has three beats (say_bar_length is tested on its own)."""
+    assert project.tempo is not None
+    return project.with_tempo(say_bar_length(project.tempo, 2, 3))
+
+
+def test_a_bar_of_another_length_in_musicxml(project: Project) -> None:
+    """Read back by music21: the bars' lengths in quarters, and each note where its beat is."""
+    changed = with_a_short_bar(project)
+    score = music21.converter.parse(musicxml(changed, changed.notes), format="musicxml")
+    measures = list(score.parts[0].getElementsByClass("Measure"))
+    assert [m.barDuration.quarterLength for m in measures[:3]] == [4.0, 3.0, 4.0]
+    begun = [n for n in score.recurse().notes if n.tie is None or n.tie.type == "start"]
+    struck = [float(n.getOffsetInHierarchy(score)) for n in begun]
+    assert changed.tempo is not None
+    first = changed.tempo.first_beat_of(changed.tempo.bar_and_beat(changed.notes[0].onset)[0])
+    wanted = [changed.tempo.beat_at(n.onset) - first for n in changed.notes]
+    assert struck == pytest.approx(wanted, abs=0.02)
+
+
+def test_a_bar_of_another_length_in_midi(project: Project) -> None:
+    file = mido.MidiFile(file=io.BytesIO(midi_bytes(with_a_short_bar(project), project.notes)))
+    times, at = [], 0
+    for message in file.tracks[0]:
+        at += message.time
+        if message.type == "time_signature":
+            times.append((at // file.ticks_per_beat, message.numerator))
+    assert times == [(0, 4), (4, 3), (7, 4)]
+
+
+def test_a_capo_in_musicxml(project: Project) -> None:
+    from lxml import etree
+
+    capo = replace(project, tuning=replace(project.tuning, capo=2))
+    root = etree.fromstring(musicxml(capo, capo.notes).encode())
+    assert root.findtext(".//staff-details/capo") == "2"
+    midi_pitches = [n.pitch(capo.tuning) for n in capo.notes]
+    assert midi_pitches == [n.pitch(project.tuning) + 2 for n in project.notes]

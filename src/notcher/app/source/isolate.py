@@ -286,6 +286,7 @@ class IsolatePanel(QWidget):
         length = min(audio.duration, float(_PROFILE_S))
         start = max(0.0, (audio.duration - length) / 2)
         part = audio.between(start, start + length)
+        self.picture.show_profile(None, None, "finding out where sound sits …")
         job = Job(lambda progress, stop: pan_profile(part), self)
         self._job = job
         job.done.connect(lambda found: self._profile_found(job, found))

@@ -106,7 +106,7 @@ class SourceRoom(QWidget):
             case "Request":
                 due = f"due {project.request.due}" if project.request.due else ""
                 who = f"for {project.request.asked_by}" if project.request.asked_by else ""
-                return " · ".join(w for w in (who, due) if w) or "no one named yet"
+                return due or who or "no one named yet"
             case "Isolate":
                 return f"the lead {project.lead.words}"
             case "Tuning":
