@@ -203,3 +203,34 @@ def test_a_loop_too_short_to_hear_is_none(player: Player) -> None:
     assert player.loop is None
     player.set_loop((2.0, 1.0))
     assert player.loop == (1.0, 2.0)
+
+
+@pytest.mark.parametrize("cents", [14.0, -35.0, 100.0])
+def test_playback_is_brought_in_tune(player: Player, cents: float) -> None:
+    """Measured by the reference library's autocorrelation tracker (librosa.yin)."""
+    player.choose("steady")
+    player.set_cents(cents)
+    player.play()
+    heard = pull(player, 2.0)[0]
+    sounding = heard[np.argmax(np.abs(heard) > 0.01) + RATE // 4 :]
+    f0 = librosa.yin(sounding[: RATE], fmin=200, fmax=900, sr=RATE)
+    assert 1200 * np.log2(np.median(f0) / 440) == pytest.approx(cents, abs=4)
+
+
+def test_playback_is_moved_by_a_semitone_at_most(player: Player) -> None:
+    with pytest.raises(ValueError, match="100 cents at most"):
+        player.set_cents(101)
+
+
+def test_a_tone_sounds_beside_what_plays_and_alone(player: Player) -> None:
+    player.sound_beside(np.full(RATE // 10, 0.5, np.float32))
+    assert player.sounds_beside
+    alone = pull(player, 0.2)
+    assert np.allclose(alone[0][: RATE // 10], 0.5)
+    assert np.allclose(alone[0][RATE // 10 :], 0.0)
+    assert not player.sounds_beside
+    player.play()
+    before = pull(player, 0.5)
+    player.sound_beside(np.full(RATE // 10, 0.5, np.float32))
+    with_tone = pull(player, 0.05)
+    assert with_tone[0].mean() - before[0][-100:].mean() == pytest.approx(0.5, abs=0.05)

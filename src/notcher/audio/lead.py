@@ -46,7 +46,7 @@ def is_phase_inverted(samples: FloatArray) -> bool:
 def mixed_down(samples: FloatArray) -> FloatArray:
     """All channels as one, shape (n,); of a recording whose right is left upside down, the left only."""
     if is_phase_inverted(samples):
-        return samples[0]
+        return np.asarray(samples[0])
     return np.asarray(samples.mean(axis=0, dtype=np.float32))
 
 

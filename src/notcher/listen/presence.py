@@ -1,7 +1,7 @@
 """Whether what was heard in a mix is a lead at all, or only the clearest of what accompanies none.
 
-A lead keeps to the frets of one tuning and to one loudness, pauses for breath, and is bent or shaken now and then; what is
-pieced together from chords, pads and drums wanders between the frets, in loudness too, and hardly ever stops.
+A lead keeps to the frets of one tuning and to one loudness, pauses for breath, and is bent or shaken now and then;
+what is pieced together from chords, pads and drums wanders between the frets, in loudness too, and hardly ever stops.
 """
 
 from collections.abc import Sequence

@@ -41,11 +41,11 @@ def go(desk: Desk, number: int) -> None:
 
 COMMANDS: tuple[Command, ...] = (
     Command(
-        "source.compare", "A against B: swap the two isolations", ("A",), "Source", compare_isolations, rooms=("Source",)
+        "source.compare", "A against B: swap the isolations", ("A",), "Source", compare_isolations, rooms=("Source",)
     ),
     Command("section.begin", "A section begins here", ("S",), "Source", begin, rooms=("Source",)),
     *(
-        Command(f"section.go-{k}", f"Go to section {k}", (str(k),), "Source", partial(go, number=k), rooms=("Source",))
+        Command(f"section.go-{k}", f"Go to section {k}", (str(k),), "Source", partial(go, number=k), ("Source",))
         for k in range(1, 10)
     ),
 )
