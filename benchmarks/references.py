@@ -15,11 +15,15 @@ _SHORTEST_S = 0.06
 
 @dataclass(frozen=True)
 class PlainNote:
-    """What mir_eval needs of a note."""
+    """What mir_eval needs of a note; of techniques these trackers say nothing."""
 
     onset: float
     end: float
     pitch: int
+    attack: str = "pick"
+    bend: None = None
+    vibrato: None = None
+    marks: tuple[str, ...] = ()
 
 
 def autocorrelation(mono: FloatArray) -> NDArray[np.float64]:

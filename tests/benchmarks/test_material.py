@@ -49,7 +49,8 @@ def test_every_way_to_reach_a_note_and_every_kind_of_bend_occurs(phrases: list[C
     assert {50, 100, 200} <= {n["bend"]["target_cents"] for n in notes if n["bend"]}
     marks = {m for n in notes for m in n["marks"]}
     wanted = {
-        "slide-in", "slide-off", "palm-mute", "staccato", "dead", "natural-harmonic", "pinch-harmonic", "let-ring", "swell",
+        "slide-in", "slide-off", "palm-mute", "staccato", "dead", "natural-harmonic", "pinch-harmonic", "let-ring",
+        "swell",
     }  # fmt: skip
     assert wanted <= marks
     assert sum(1 for n in notes if n["vibrato"]) >= 20

@@ -1,0 +1,178 @@
+"""Steps of reading frames, each on its own: voicing, the search through candidates, presence, the second contour."""
+
+import itertools
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from notcher.audio import RATE
+from notcher.audio.decode import Audio
+from notcher.listen.contour import Trace
+from notcher.listen.frames import BLOCK_S, Frames, blocks, measure_frames
+from notcher.listen.network import PITCHES_HZ, PitchScores
+from notcher.listen.notes import HeardNote
+from notcher.listen.offset import offset_of_contour
+from notcher.listen.path import best_path, blended
+from notcher.listen.presence import is_a_lead
+from notcher.listen.reconciled import reconciled
+from notcher.listen.second import second_contour
+from notcher.listen.spectrum import HOP
+from notcher.listen.voicing import sounding, usual_level
+from notcher.score.isolation import Isolation, Seat
+from notcher.score.note import Attack, Bend, BendKind
+from tests.conftest import tone
+
+STEP_CENTS = 6900 + 1200 * np.log2(PITCHES_HZ / 440)
+
+
+# -- blocks --------------------------------------------------------------------------------------------------------
+
+
+@given(st.floats(0, 50), st.floats(0.5, 300), st.floats(0, 350))
+def test_blocks_cover_a_stretch_once_and_begin_with_what_is_in_view(start: float, length: float, first: float) -> None:
+    end = start + length
+    cut = blocks(start, end, first)
+    ordered = sorted(cut)
+    assert ordered[0][0] == start
+    assert ordered[-1][1] == pytest.approx(end, abs=2 * HOP)
+    assert all(a[1] == b[0] for a, b in itertools.pairwise(ordered))
+    assert all(b - a <= BLOCK_S + 1e-9 for a, b in cut)
+    assert sorted(blocks(start, end)) == ordered
+    if start <= first < ordered[-1][1]:
+        assert cut[0][0] <= first < cut[0][1]
+
+
+# -- the search through the candidates -----------------------------------------------------------------------------
+
+
+def scores(*rows: dict[int, float]) -> PitchScores:
+    """Likelihoods of some of the 95 pitches each frame, the rest spread thinly."""
+    p = np.full((len(rows), 95), 1e-4)
+    for k, row in enumerate(rows):
+        for pitch, share in row.items():
+            p[k, pitch] = share
+    p /= p.sum(axis=1, keepdims=True)
+    return PitchScores(np.log(p).astype(np.float32), np.full(len(rows), 0.9, np.float32))
+
+
+def test_one_odd_frame_does_not_move_the_path() -> None:
+    """The winner of the fourth frame is another pitch; the way through the passage is not."""
+    rows = [{40: 0.8, 60: 0.1}] * 3 + [{40: 0.42, 60: 0.5}] + [{40: 0.8, 60: 0.1}] * 3
+    path = best_path(scores(*rows), lowest=0.0, highest=12000.0)
+    assert np.all(np.abs(path.cents - STEP_CENTS[40]) < 40)
+
+
+def test_a_lasting_change_moves_it() -> None:
+    path = best_path(scores(*[{40: 0.8}] * 6, *[{47: 0.8}] * 6), lowest=0.0, highest=12000.0)
+    assert abs(path.cents[2] - STEP_CENTS[40]) < 40
+    assert abs(path.cents[9] - STEP_CENTS[47]) < 40
+
+
+def test_nothing_outside_the_leads_range_is_taken() -> None:
+    path = best_path(scores(*[{10: 0.9, 40: 0.05}] * 6), lowest=float(STEP_CENTS[20]), highest=12000.0)
+    assert np.all(np.abs(path.cents - STEP_CENTS[40]) < 40)
+
+
+def test_two_views_are_one_opinion() -> None:
+    both = blended([scores({40: 0.9}), scores({40: 0.5, 60: 0.4})], None, 0.25)
+    assert np.argmax(both.log_p[0]) == 40
+    with_whole = blended([scores({40: 0.5, 60: 0.45})], scores({60: 0.9}), 0.5)
+    assert np.argmax(with_whole.log_p[0]) == 60
+
+
+# -- where the lead sounds -----------------------------------------------------------------------------------------
+
+
+def test_what_lies_far_below_the_usual_level_does_not_sound() -> None:
+    n = 2000
+    level = np.where(np.arange(n) % 400 < 200, -20.0, -55.0)
+    sure = np.full(n, 0.8)
+    likely = sounding(sure, sure, np.full(n, 0.5), level)
+    assert np.mean(likely[(np.arange(n) % 400 > 20) & (np.arange(n) % 400 < 180)]) > 0.8
+    assert np.mean(likely[np.arange(n) % 400 > 220]) < 0.3
+
+
+def test_the_usual_level_follows_a_passage_that_is_softer() -> None:
+    level = np.concatenate([np.full(4000, -15.0), np.full(4000, -24.0)])
+    usual = usual_level(level, np.full(8000, 0.9))
+    assert usual[500] == pytest.approx(-15.0)
+    assert usual[-500] == pytest.approx(-24.0)
+    assert usual_level(np.full(10, -40.0), np.zeros(10)).tolist() == [-40.0] * 10
+
+
+# -- whether it is a lead at all -----------------------------------------------------------------------------------
+
+
+def heard(count: int, off: float, *, bent: bool = False) -> list[HeardNote]:
+    bend = Bend(BendKind.BEND, 100) if bent else None
+    return [
+        HeardNote(k * 0.5, k * 0.5 + 0.4, 60, Attack.PICK, bend, None, frozenset(), 0.7, (("base_error_cents", off),))
+        for k in range(count)
+    ]
+
+
+def trace_with(voiced: float, uneven_db: float) -> Trace:
+    rng = np.random.default_rng(1)
+    n = 2000
+    cents = np.where(rng.random(n) < voiced, 6000.0, np.nan)
+    return Trace(cents, np.full(n, 0.8), -20 + rng.normal(0, uneven_db, n), np.full(n, 0.8), np.full(n, 0.6))
+
+
+def test_a_lead_that_is_out_of_tune_is_still_one() -> None:
+    assert is_a_lead(trace_with(0.7, 3.0), heard(30, 9.0), spread_cents=6.0)
+
+
+def test_what_wanders_in_pitch_and_loudness_and_never_rests_is_none() -> None:
+    assert not is_a_lead(trace_with(0.95, 5.0), heard(30, 9.0, bent=True), spread_cents=4.0)
+
+
+def test_of_a_few_notes_nothing_is_said() -> None:
+    assert is_a_lead(trace_with(0.95, 5.0), heard(5, 9.0, bent=True), spread_cents=4.0)
+
+
+# -- other strings -------------------------------------------------------------------------------------------------
+
+
+def test_the_contour_of_the_other_string_follows_its_bend() -> None:
+    """E4 rings, B3 is bent up a whole step beside it (an oblique bend)."""
+    up = np.concatenate([np.zeros(30), np.linspace(0, 200, 30), np.full(60, 200)])
+    sound = tone(329.63, 1.2, decay=0.4) + tone(246.94, 1.2, cents=up, decay=0.4)
+    lead = Isolation(Seat.MIX, low_hz=60.0)
+    frames: Frames | None = None
+    for known, _ in measure_frames(Audio(sound[None, :], RATE, 1), lead, start=0.0, end=1.2):
+        frames = known
+    assert frames is not None
+    frames.trace.cents[:] = 6400.0
+    cents, lead_in = second_contour(frames, 0.0, 59, 64.0, 0.0)
+    assert lead_in == pytest.approx(0.03)
+    assert np.median(cents[:20]) == pytest.approx(5900, abs=15)
+    assert np.median(cents[150:190]) == pytest.approx(6100, abs=15)
+
+
+def test_a_contour_on_a_partial_is_put_on_the_note() -> None:
+    cents = np.full(100, 6000.0)
+    cents[40:60] = 7200.0
+    cents[80:] = 6350.0
+    trace = Trace(cents, np.ones(100), np.zeros(100), np.ones(100), np.ones(100))
+    note = HeardNote(0.0, 0.5, 60, Attack.PICK, None, None, frozenset(), 0.9, ())
+    fixed = reconciled(trace, [note], 0.0).cents
+    assert np.all(fixed[40:60] == 6000.0)
+    assert np.all(fixed[85:] == 6350.0), "what is no partial stays as it was heard"
+
+
+# -- the offset from what is stored --------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("offset", [-35.0, -14.0, 0.0, 22.0])
+def test_the_offset_of_a_stored_contour_leaves_bends_out(offset: float) -> None:
+    rng = np.random.default_rng(7)
+    notes = [np.full(60, 100.0 * p + offset) + rng.normal(0, 1.5, 60) for p in (62, 64, 67, 69, 71, 74)]
+    bends = [np.linspace(6700, 6900, 60) + offset, np.full(40, 6750.0 + offset)]
+    cents = np.concatenate([*notes, *bends, np.full(30, -0.1)])
+    deci = np.where(cents > 0, np.round(cents * 10), -1).astype(int)
+    found = offset_of_contour(deci, np.full(len(deci), 90))
+    assert found.cents == pytest.approx(offset, abs=1.5)
+    assert found.spread < 3.0
+    assert offset_of_contour(np.full(100, -1), np.zeros(100)).notes == 0
