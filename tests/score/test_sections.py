@@ -23,8 +23,6 @@ def test_they_are_named_by_letters_and_stand_in_time_order() -> None:
     assert [(x.name, x.start) for x in project.sections] == [("B", 12.0), ("A", 31.0), ("C", 44.5)]
     assert s.section_end(project, project.sections[0]) == 31.0
     assert s.section_end(project, project.sections[2]) == 60.0
-    assert s.section_at(project, 40.0) == project.sections[1]
-    assert s.section_at(project, 3.0) is None
 
 
 def test_two_cannot_begin_at_one_place_or_share_a_name() -> None:

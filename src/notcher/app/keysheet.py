@@ -9,8 +9,11 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidg
 from notcher.app.bars import quiet_label
 from notcher.app.commands import ALL, Command
 
-_FOOT = "In the Notch room the keys 0 to 9 set the fret; two digits in a row make 10 to 24. Any key closes this sheet."
-_COLUMNS = (("Playing", "Phrases"), ("Notes",), ("How it is reached", "File", "View"))
+_FOOT = (
+    "In the Notch room the keys 0 to 9 set the fret; two digits in a row make 10 to 24. In the Source room 1 to 9 go "
+    "to a section. Any key closes this sheet."
+)
+_COLUMNS = (("Playing", "Source", "Phrases"), ("Notes",), ("How it is reached", "File", "View"))
 
 
 def shown_key(keys: str) -> str:
@@ -45,9 +48,9 @@ class KeySheet(QWidget):
     def _column(groups: tuple[str, ...]) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(4)
-        by_group = itertools.groupby(sorted((c for c in ALL if (c.group in groups and not c.id.startswith("note.fret-"))
-                                             or (c.id in ("note.fret-up", "note.fret-down") and c.group in groups)),
-                                            key=lambda c: groups.index(c.group)), key=lambda c: c.group)  # fmt: skip
+        listed = [c for c in ALL if c.group in groups and not c.id.rpartition("-")[2].isdigit()]
+        ordered = sorted(listed, key=lambda c: groups.index(c.group))
+        by_group = itertools.groupby(ordered, key=lambda c: c.group)
         for name, commands in by_group:
             head = QLabel(name)
             head.setProperty("head", True)

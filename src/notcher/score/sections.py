@@ -30,12 +30,6 @@ def section_end(project: Project, section: Section) -> float:
     return min(later, default=project.recording.duration)
 
 
-def section_at(project: Project, time: float) -> Section | None:
-    """The section that holds a time."""
-    before = [s for s in project.sections if s.start <= time + 1e-6]
-    return before[-1] if before else None
-
-
 def add_section(project: Project, *, start: float, name: str = "") -> Project:
     """Begin a section at a time. Raises ScoreError where one begins already, or for a name that is taken."""
     if any(abs(s.start - start) < _CLOSEST_S for s in project.sections):

@@ -43,7 +43,7 @@ COMMANDS: tuple[Command, ...] = (
     _p("play.slower", "Slower by a step", ("-",), lambda d: pace_step(d, up=False)),
     _p("play.faster", "Faster by a step", ("=", "+"), lambda d: pace_step(d, up=True)),
     _p("play.swap", "Full speed and back", ("F",), lambda d: d.transport.swap_pace()),
-    _p("play.source", "Hear: recording, lead alone, written tab", ("W",), lambda d: d.transport.next_source()),
+    _p("play.source", "Hear: recording, lead, the rest, written tab", ("W",), lambda d: d.transport.next_source()),
     _p("play.count-in", "Count-in on or off", ("I",), lambda d: d.transport.set_count_in(not d.transport.count_in)),
     _p("play.loop", "Loop the selection or phrase, or none", ("L",), loop_selection),
     _p("phrase.next", "Next phrase", ("PgDown",), lambda d: d.step_phrase(1), "Phrases"),
