@@ -6,6 +6,7 @@ Every pair of text and ground here has a contrast of 4.5 or more (WCAG 2.2, 1.4.
 import functools
 from dataclasses import dataclass
 from importlib import resources
+from pathlib import Path
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase
 from PyQt6.QtWidgets import QApplication
@@ -97,6 +98,7 @@ def contrast(a: str, b: str) -> float:
 
 def style_sheet(t: Theme, scale: float = 1.0) -> str:
     """The style of all standard widgets, with type `scale` times its usual size."""
+    arrows = Path(str(resources.files("notcher").joinpath("data/arrows"))).as_posix()
     return f"""
     QWidget {{
         background: {t.panel}; color: {t.ink};
@@ -132,6 +134,18 @@ def style_sheet(t: Theme, scale: float = 1.0) -> str:
         text-align: left; padding: 6px 12px; min-height: {36 * scale:.0f}px; border-radius: 4px;
     }}
     QSpinBox:focus, QCheckBox:focus {{ border: 2px solid {t.pick}; }}
+    QComboBox::drop-down, QSpinBox::up-button, QSpinBox::down-button {{
+        border: none; background: transparent; width: 18px;
+    }}
+    QComboBox::down-arrow, QSpinBox::down-arrow, QSpinBox::up-arrow {{ width: 12px; height: 8px; }}
+    QComboBox::down-arrow, QSpinBox::down-arrow {{ image: url("{arrows}/down-{t.name}.svg"); }}
+    QSpinBox::up-arrow {{ image: url("{arrows}/up-{t.name}.svg"); }}
+    QScrollBar {{ border: none; background: {t.panel}; }}
+    QScrollBar:vertical {{ width: 12px; }}
+    QScrollBar:horizontal {{ height: 12px; }}
+    QScrollBar::handle {{ background: {t.faint}; border-radius: 4px; margin: 2px; min-width: 24px; min-height: 24px; }}
+    QScrollBar::handle:hover {{ background: {t.quiet}; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; border: none; }}
     QComboBox QAbstractItemView {{
         background: {t.ground}; selection-background-color: {t.sure}; selection-color: {t.on_sure};
     }}
