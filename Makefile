@@ -17,6 +17,7 @@ test: setup-dev
 
 lint: setup-dev
 	.venv/bin/ruff check src tests demo benchmarks
+	.venv/bin/ruff format --check src tests demo benchmarks
 	.venv/bin/mypy
 	.venv/bin/lint-imports
 

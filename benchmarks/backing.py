@@ -46,7 +46,9 @@ def _hits(take: Take, channel: int, hits: Iterator[tuple[float, int, float, int]
 
 
 def _bass(dice: random.Random, take: Take, chords: list[tuple[int, bool]]) -> Part:
-    pattern = dice.choice((((0, 0), (1.5, 0), (2, 7), (3, 0), (3.5, 12)), ((0, 0), (1, 0), (2, 0), (3, 7)), ((0, 0), (2, 7))))
+    pattern = dice.choice(
+        (((0, 0), (1.5, 0), (2, 7), (3, 0), (3.5, 12)), ((0, 0), (1, 0), (2, 0), (3, 7)), ((0, 0), (2, 7)))
+    )
 
     def hits() -> Iterator[tuple[float, int, float, int]]:
         for bar, (root, _) in enumerate(chords):

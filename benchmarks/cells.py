@@ -115,7 +115,9 @@ def legato_run(hand: Hand, beat: float) -> tuple[list[Played], float]:
             attack = "pick" if i == 0 else "pull" if down else "hammer"
             if i == 0 and notes and notes[-1].string == string:
                 continue
-            notes.append(Played(beat + len(notes) * step, step, string, fret, attack, velocity=hand.dice.randint(90, 110)))
+            notes.append(
+                Played(beat + len(notes) * step, step, string, fret, attack, velocity=hand.dice.randint(90, 110))
+            )
     return notes, float(-(-len(notes) * step // 1))
 
 
@@ -184,7 +186,11 @@ def bend_release(hand: Hand, beat: float) -> tuple[list[Played], float]:
 def pre_bend_release(hand: Hand, beat: float) -> tuple[list[Played], float]:
     """Raised silently, picked, let down."""
     string, fret = hand.on((3, 2, 1), low=1)
-    target, hold, fall = hand.dice.choice((100, 200, 200, 300)), hand.dice.uniform(0.1, 0.35), hand.dice.uniform(0.1, 0.25)
+    target, hold, fall = (
+        hand.dice.choice((100, 200, 200, 300)),
+        hand.dice.uniform(0.1, 0.35),
+        hand.dice.uniform(0.1, 0.25),
+    )
     corners = _corners(hand, (0, target), (hold, target), (hold + fall, 0))
     return [Played(beat, 1.5, string, fret, kind="pre-bend-release", target=target, bend=corners)], 1.5
 
@@ -194,14 +200,24 @@ def bend_again(hand: Hand, beat: float) -> tuple[list[Played], float]:
     string, fret = hand.on((3, 2), low=1)
     p = 0.13
     corners = _corners(hand, (0.04, 0), (0.04 + p, 200), (0.35, 200), (0.35 + p, 0), (0.65, 0), (0.65 + p, 200))
-    return [Played(beat, hand.beats(1.1), string, fret, kind="bend", target=200, bend=corners)], max(2.0, hand.beats(1.2))
+    return [Played(beat, hand.beats(1.1), string, fret, kind="bend", target=200, bend=corners)], max(
+        2.0, hand.beats(1.2)
+    )
 
 
 def picked_at_the_top(hand: Hand, beat: float) -> tuple[list[Played], float]:
     """Bent, picked again while it is up, then let down."""
     string, fret = hand.on((3, 2, 1), low=1)
     target = hand.dice.choice((100, 200))
-    first = Played(beat, 1.0, string, fret, kind="bend", target=target, bend=_corners(hand, (0.03, 0), (0.03 + _push(hand), target)))
+    first = Played(
+        beat,
+        1.0,
+        string,
+        fret,
+        kind="bend",
+        target=target,
+        bend=_corners(hand, (0.03, 0), (0.03 + _push(hand), target)),
+    )
     hold = hand.dice.uniform(0.15, 0.3)
     corners = _corners(hand, (0, target), (hold, target), (hold + 0.15, 0))
     return [first, Played(beat + 1.0, 1.0, string, fret, kind="pre-bend-release", target=target, bend=corners)], 2.0
@@ -211,7 +227,9 @@ def muted_at_the_top(hand: Hand, beat: float) -> tuple[list[Played], float]:
     """Bent and stopped at the top; let down unheard."""
     string, fret = hand.on((3, 2), low=1)
     return [
-        Played(beat, 0.8, string, fret, kind="bend", target=200, bend=_corners(hand, (0.02, 0), (0.02 + _push(hand), 200)))
+        Played(
+            beat, 0.8, string, fret, kind="bend", target=200, bend=_corners(hand, (0.02, 0), (0.02 + _push(hand), 200))
+        )
     ], 1.5
 
 
@@ -408,8 +426,12 @@ def double_stop_bend(hand: Hand, beat: float) -> tuple[list[Played], float]:
     """Two strings pushed at once, the lower of them further, as it gives way more."""
     rise = _push(hand)
     return [
-        Played(beat, 1.5, 2, hand.position + 2, kind="bend", target=100, bend=_corners(hand, (0.05, 0), (0.05 + rise, 100))),
-        Played(beat, 1.5, 3, hand.position + 2, kind="bend", target=150, bend=_corners(hand, (0.05, 0), (0.05 + rise, 150))),
+        Played(
+            beat, 1.5, 2, hand.position + 2, kind="bend", target=100, bend=_corners(hand, (0.05, 0), (0.05 + rise, 100))
+        ),
+        Played(
+            beat, 1.5, 3, hand.position + 2, kind="bend", target=150, bend=_corners(hand, (0.05, 0), (0.05 + rise, 150))
+        ),
     ], 1.5
 
 

@@ -96,7 +96,9 @@ def _head() -> str:
 def _shown(value: float, figure: str) -> str:
     if np.isnan(value):
         return "–"
-    return f"{value:.2f}" if any(unit in figure for unit in ("cents,", "Hz", "%")) or "error" in figure else f"{value:.3f}"
+    return (
+        f"{value:.2f}" if any(unit in figure for unit in ("cents,", "Hz", "%")) or "error" in figure else f"{value:.3f}"
+    )
 
 
 def _aims(found: dict[str, list[Tally]]) -> str:

@@ -213,7 +213,7 @@ def test_playback_is_brought_in_tune(player: Player, cents: float) -> None:
     player.play()
     heard = pull(player, 2.0)[0]
     sounding = heard[np.argmax(np.abs(heard) > 0.01) + RATE // 4 :]
-    f0 = librosa.yin(sounding[: RATE], fmin=200, fmax=900, sr=RATE)
+    f0 = librosa.yin(sounding[:RATE], fmin=200, fmax=900, sr=RATE)
     assert 1200 * np.log2(np.median(f0) / 440) == pytest.approx(cents, abs=4)
 
 

@@ -45,8 +45,17 @@ def test_notes_on_a_lowered_guitar_are_named_by_shape_too(project: Project) -> N
 
 
 def test_reasons_say_what_decided() -> None:
-    slid = reasons(note(1, 0, 1, 5, attack=Attack.SLIDE, confidence=0.8,
-                        evidence=(("flux", 0.0), ("jump_cents", 198.0), ("glide_s", 0.03), ("base_error_cents", 2.0))))
+    slid = reasons(
+        note(
+            1,
+            0,
+            1,
+            5,
+            attack=Attack.SLIDE,
+            confidence=0.8,
+            evidence=(("flux", 0.0), ("jump_cents", 198.0), ("glide_s", 0.03), ("base_error_cents", 2.0)),
+        )
+    )
     assert slid[0].startswith("The pitch went +198 cents in 30 ms and halted at frets")
     assert slid[-1] == "All in all Notcher is 80 % sure."
     bent = Bend(BendKind.BEND, 200, ((0.0, 0.0), (0.18, 204.0)))
