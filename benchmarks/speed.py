@@ -43,9 +43,10 @@ def start_up(runs: int = 5) -> dict[str, float]:
     server = subprocess.Popen(
         ["Xvfb", number, "-screen", "0", "1280x800x24", "-nolisten", "tcp"], stderr=subprocess.DEVNULL
     )
-    began = time.time()
-    subprocess.run(["make", "-s", "setup"], cwd=ROOT, check=True, capture_output=True)
-    check = time.time() - began
+    for _ in range(2):  # the first brings the set-up up to date if it must
+        began = time.time()
+        subprocess.run(["make", "-s", "setup"], cwd=ROOT, check=True, capture_output=True)
+        check = time.time() - began
     times = []
     with tempfile.TemporaryDirectory() as folder:
         env = {k: v for k, v in os.environ.items() if k != "QT_QPA_PLATFORM"} | {"DISPLAY": number}

@@ -15,6 +15,7 @@ from notcher.score.errors import ScoreError
 from notcher.score.isolation import Isolation, Seat
 
 _WINDOW = 2048
+_BASS_WINDOW = 4096
 _HOP = 512
 # Within this share of the width all is kept; from there it fades to nothing at the full width.
 _INNER = 0.45
@@ -52,12 +53,19 @@ def mixed_down(samples: FloatArray) -> FloatArray:
 
 def has_bass(samples: FloatArray) -> bool:
     """Whether a bass or bass drum plays along: with none, low notes may be the lead's. samples: shape (1 or 2, n)."""
-    from scipy import signal
+    from scipy import fft
 
     mono = mixed_down(samples)
-    if len(mono) < _WINDOW:
+    if len(mono) < _BASS_WINDOW:
         return False
-    hz, power = signal.welch(mono, RATE, nperseg=4096)
+    # Welch's mean of periodograms, in whole arrays: scipy's own goes window by window, seconds for a long recording.
+    hz, power = fft.rfftfreq(_BASS_WINDOW, 1 / RATE), np.zeros(_BASS_WINDOW // 2 + 1)
+    window = np.hanning(_BASS_WINDOW).astype(np.float32)
+    for at in range(0, len(mono), _BASS_WINDOW * 512):
+        part = mono[at : at + _BASS_WINDOW * 512]
+        if len(part) >= _BASS_WINDOW:
+            rows = part[: len(part) // _BASS_WINDOW * _BASS_WINDOW].reshape(-1, _BASS_WINDOW)
+            power += (np.abs(fft.rfft(rows * window)) ** 2).sum(axis=0)
     low, high = (
         float(power[(hz >= a) & (hz <= b)].sum()) + 1e-15 for a, b in (_BASS_HZ, _LEAD_HZ)
     )  # fmt: skip
