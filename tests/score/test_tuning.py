@@ -62,3 +62,9 @@ def test_the_same_pitch_lies_in_up_to_five_or_six_places() -> None:
 def test_a_string_that_is_not_there() -> None:
     with pytest.raises(ScoreError, match="1 .thinnest. to 6, got 7"):
         STANDARD.pitch(7, 0)
+
+
+def test_a_tuning_is_called_as_it_is_said_and_read_back_so() -> None:
+    assert NAMED["half-step-down"].called() == "half step down"
+    assert NAMED["drop-c-sharp"].called() == "drop C sharp"
+    assert all(parse_tuning(t.called()) == t for t in NAMED.values())

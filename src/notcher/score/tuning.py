@@ -60,6 +60,11 @@ class Tuning:
         """The tuning from low to high, as it is said: E A D G B E."""
         return " ".join(note_name(p, octave=False, flats=self._flat()) for p in reversed(self.pitches))
 
+    def called(self) -> str:
+        """The tuning's name as it is said (half step down, drop D), or its strings where it has none."""
+        words = [w.upper() if len(w) == 1 or w == "dadgad" else w for w in self.name.split("-")]
+        return " ".join(words) or self.spoken()
+
     def shape_shift(self) -> int | None:
         """Semitones from what sounds to the name by shape, as if in standard tuning with no capo, where all strings are
         shifted alike (0 for standard), else None."""

@@ -119,7 +119,9 @@ class RequestPanel(QWidget):
             if not field.hasFocus():
                 field.setText(getattr(project.request, key))
         capo = f", capo at fret {project.tuning.capo}" if project.tuning.capo else ""
-        self.tuning.setText(f"{project.tuning.name or 'of its own'}: {project.tuning.spoken()}{capo}")
+        self.tuning.setText(
+            f"{project.tuning.called() if project.tuning.name else 'of its own'}: {project.tuning.spoken()}{capo}"
+        )
 
     def _facts(self, project: Project) -> str:
         r = project.recording

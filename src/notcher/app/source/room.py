@@ -111,7 +111,7 @@ class SourceRoom(QWidget):
                 return f"the lead {project.lead.words}"
             case "Tuning":
                 capo = f", capo {project.tuning.capo}" if project.tuning.capo else ""
-                return f"{project.tuning.name or project.tuning.spoken()}{capo}, {project.offset_cents:+.1f} cents"
+                return f"{project.tuning.called()}{capo}, {project.offset_cents:+.1f} cents"
             case "Beat":
                 tempo = project.tempo
                 return f"{tempo.bpm():.0f} bpm, bars of {tempo.beats_per_bar}" if tempo else "no beat"

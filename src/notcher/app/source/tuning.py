@@ -53,7 +53,7 @@ class TuningPanel(QWidget):
         self.tuning.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.tuning.setLineEdit(Field())
         self.tuning.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-        self.tuning.addItems(list(NAMED))
+        self.tuning.addItems([t.called() for t in NAMED.values()])
         self.tuning.setMinimumWidth(190)
         self.tuning.setToolTip("A name, or six pitches from the 1st string to the 6th, such as E4,B3,G3,D3,A2,D2")
         self.tuning.textActivated.connect(self._take_tuning)
@@ -119,7 +119,7 @@ class TuningPanel(QWidget):
         edit = self.tuning.lineEdit()
         assert edit is not None
         if not edit.hasFocus():
-            self.tuning.setCurrentText(project.tuning.name or project.tuning.spoken())
+            self.tuning.setCurrentText(project.tuning.called())
         self._showing = True
         self.capo.setValue(project.tuning.capo)
         self._showing = False
@@ -127,7 +127,7 @@ class TuningPanel(QWidget):
         guesses = guess_tunings(heard)[:_GUESSES]
         self._guessed = [g.tuning for g in guesses]
         for (take, why), g in zip(self.guesses, guesses, strict=True):
-            take.setText(f"{g.tuning.name}  {g.share * 100:.0f} %")
+            take.setText(f"{g.tuning.called()}  {g.share * 100:.0f} %")
             take.setEnabled(g.tuning.pitches != project.tuning.pitches)
             why.setText(g.reason)
 
@@ -191,13 +191,13 @@ class TuningPanel(QWidget):
         if not self._desk.session.is_open:
             return
         project = self._desk.session.project
-        if text in (project.tuning.name, project.tuning.spoken()):
+        if text in (project.tuning.called(), project.tuning.spoken()):
             return
         try:
             tuning = parse_tuning(text)
         except NotcherError as error:
             self._desk.said.emit(str(error))
-            self.tuning.setCurrentText(project.tuning.name or project.tuning.spoken())
+            self.tuning.setCurrentText(project.tuning.called())
             return
         self._retune(replace(tuning, capo=project.tuning.capo))
 
