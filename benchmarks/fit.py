@@ -17,7 +17,8 @@ from benchmarks.listening import rendered
 from benchmarks.material import DEVELOPMENT_SETS, cases
 from benchmarks.scores import matched
 from benchmarks.truth import ROOT, Truth
-from notcher.audio.decode import AudioError
+from notcher.audio.recording import AudioError
+from notcher.audio.survey import survey
 from notcher.listen import forest
 from notcher.listen.frames import Frames, measure_frames
 from notcher.listen.listener import read_frames
@@ -36,7 +37,10 @@ Row = tuple[str, tuple[float, ...], bool, float]
 def frames_of(which: int, number: int, condition: str) -> Frames:
     """A development phrase as measured."""
     audio = rendered(cases(which)[number], condition).audio
-    *_, (frames, _share) = measure_frames(audio, propose_isolation(audio.samples), start=0.0, end=audio.duration)
+    found = survey(audio)
+    *_, (frames, _share) = measure_frames(
+        audio, propose_isolation(audio, found), alone=not found.bass, start=0.0, end=audio.duration
+    )
     return frames
 
 

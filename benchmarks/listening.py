@@ -17,7 +17,7 @@ from benchmarks import references
 from benchmarks.material import DEVELOPMENT, EVALUATION, Case, cases
 from benchmarks.scores import Tally
 from benchmarks.truth import Truth
-from notcher.audio.decode import Audio, AudioError
+from notcher.audio.recording import Audio, AudioError
 from notcher.listen.listener import listen
 from notcher.listen.spectrum import HOP
 

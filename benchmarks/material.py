@@ -26,7 +26,7 @@ from benchmarks.backing import backing
 from benchmarks.cells import Hand
 from benchmarks.plans import PLANS, Plan
 from benchmarks.truth import Truth
-from notcher.audio.decode import Audio
+from notcher.audio.recording import Audio
 from notcher.listen.spectrum import HOP
 
 # Thresholds are chosen on the first set only; the second is for reporting.

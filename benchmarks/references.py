@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.audio import RATE
-from notcher.audio.decode import FloatArray
+from notcher.audio.recording import FloatArray
 from notcher.listen.spectrum import HOP
 
 _SHORTEST_S = 0.06

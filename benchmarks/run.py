@@ -13,7 +13,8 @@ from benchmarks.listening import CONDITIONS, TRACKERS, evaluate, summed
 from benchmarks.material import DEVELOPMENT_SETS, EVALUATION, cases
 from benchmarks.scores import Tally
 from benchmarks.truth import DEMO_DRY, DEMO_MIX, ROOT, Truth, contour_accuracy, note_scores, places_right
-from notcher.audio.decode import Audio, AudioError, load
+from notcher.audio.decode import load
+from notcher.audio.recording import Audio, AudioError
 from notcher.listen.listener import Heard, listen
 
 Row = Sequence[str]

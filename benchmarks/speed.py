@@ -98,7 +98,7 @@ from pathlib import Path
 import numpy as np
 from notcher.audio.decode import load
 audio = load(Path(sys.argv[1]))
-audio = replace(audio, samples=np.tile(audio.samples, 3))
+audio = replace(audio, kept=np.tile(audio.samples, 3))
 start = time.perf_counter()
 from notcher.listen.listener import CancelledError, listen
 from notcher.score.tuning import STANDARD
@@ -162,8 +162,9 @@ def strand_frames(notes: int = 2000) -> dict[str, dict[str, float]]:
     from notcher.app.desk import Desk
     from notcher.app.strand import StrandView
     from notcher.app.theme import LIGHT, load_fonts
-    from notcher.audio.decode import Audio, load
+    from notcher.audio.decode import load
     from notcher.audio.peaks import Peaks
+    from notcher.audio.recording import Audio
     from notcher.formats import project_file
     from notcher.score.project import Contour, Project
 
@@ -191,7 +192,8 @@ def strand_frames(notes: int = 2000) -> dict[str, dict[str, float]]:
     desk.session.start(project, None)
     audio = load(DEMO_MIX)
     samples = np.tile(audio.samples, copies)
-    desk.transport.set_audio(Audio(samples, 44100, 2), Peaks(samples))
+    long = Audio(samples, 44100, 2)
+    desk.transport.set_audio(long, Peaks(long))
     app.processEvents()
     out = {}
     for name, span in (("6.5 s in view", 6.5), ("30 s in view", 30.0), ("all in view", length * copies)):

@@ -8,7 +8,7 @@ import pytest
 
 from notcher import kept
 from notcher.audio import RATE
-from notcher.audio.decode import Audio
+from notcher.audio.recording import Audio
 from notcher.formats.errors import FileFormatError
 from notcher.listen.frames import Frames, measure_frames
 from notcher.listen.listener import read_frames
@@ -22,7 +22,7 @@ SHA = "5e" * 32
 @pytest.fixture(scope="module")
 def frames(lick: np.ndarray) -> Frames:
     audio = Audio(lick[None, :], RATE, 1)
-    *_, (measured, share) = measure_frames(audio, EVERYWHERE, start=0.0, end=audio.duration)
+    *_, (measured, share) = measure_frames(audio, EVERYWHERE, alone=True, start=0.0, end=audio.duration)
     assert share == 1.0
     return measured
 

@@ -159,7 +159,8 @@ def _export(options: argparse.Namespace) -> None:
 
 
 def _slow(options: argparse.Namespace) -> None:
-    from notcher.audio.decode import AudioError, load, write_wav
+    from notcher.audio.decode import load, write_wav
+    from notcher.audio.recording import AudioError
     from notcher.audio.stretch import stretch
 
     audio = load(options.audio)

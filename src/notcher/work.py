@@ -9,7 +9,8 @@ from dataclasses import replace
 from pathlib import Path
 
 from notcher import kept
-from notcher.audio.decode import Audio, file_hash, load
+from notcher.audio.decode import file_hash, load
+from notcher.audio.recording import Audio
 from notcher.listen.frames import Frames
 from notcher.listen.listener import Heard, listen
 from notcher.listen.notes import HeardNote

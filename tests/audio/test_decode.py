@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 
 from notcher.audio import RATE
-from notcher.audio.decode import AudioError, file_hash, load, write_wav
+from notcher.audio.decode import file_hash, load, write_wav
+from notcher.audio.recording import AudioError
 from tests.conftest import tone, write_audio
 
 

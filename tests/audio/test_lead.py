@@ -6,7 +6,6 @@ import pytest
 from notcher.audio import RATE
 from notcher.audio.lead import (
     banded,
-    has_bass,
     is_phase_inverted,
     isolate,
     isolate_between,
@@ -15,6 +14,8 @@ from notcher.audio.lead import (
     rest,
     views,
 )
+from notcher.audio.recording import Audio
+from notcher.audio.survey import survey
 from notcher.score.isolation import Isolation, Seat
 from tests.conftest import tone
 
@@ -103,13 +104,13 @@ def test_opposite_channels_are_one() -> None:
 
 def test_a_bass_is_noticed() -> None:
     lead = tone(440, 2.0)
-    assert not has_bass(lead[None, :])
-    assert has_bass((lead + 2 * sine(60))[None, :])
+    assert not survey(Audio(lead[None, :], RATE, 1)).bass
+    assert survey(Audio((lead + 2 * sine(60))[None, :], RATE, 1)).bass
 
 
 def test_pieces_are_as_long_as_asked_for_even_beyond_the_end() -> None:
-    sound = at(0.0, sine(440, 1.0))
+    audio = Audio(at(0.0, sine(440, 1.0)), RATE, 2)
     for remove, channels in ((False, 1), (True, 2)):
-        piece = isolate_between(sound, 0.8, 1.4, Isolation(Seat.PAN), remove=remove)
+        piece = isolate_between(audio, 0.8, 1.4, Isolation(Seat.PAN), remove=remove)
         assert piece.shape == (channels, round(0.6 * RATE))
-    assert isolate_between(sound, 5.0, 5.5, Isolation(Seat.PAN)).shape == (1, round(0.5 * RATE))
+    assert isolate_between(audio, 5.0, 5.5, Isolation(Seat.PAN)).shape == (1, round(0.5 * RATE))

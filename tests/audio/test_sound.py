@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from notcher.audio import RATE
 from notcher.audio.lead import is_fake_stereo, isolate, isolate_between, rest
 from notcher.audio.peaks import BLOCK, Peaks
+from notcher.audio.recording import Audio
 from notcher.audio.stretch import stretch
 from notcher.audio.tone import cents_of, render
 from notcher.score.errors import ScoreError
@@ -60,7 +61,7 @@ def test_a_place_that_is_not_found_out_yet_is_refused() -> None:
 
 def test_isolated_pieces_join() -> None:
     whole = isolate(panned(), CENTRE)
-    pieces = np.concatenate([isolate_between(panned(), a, a + 0.4, CENTRE)[0] for a in (0.4, 0.8, 1.2)])
+    pieces = np.concatenate([isolate_between(Audio(panned(), RATE, 2), a, a + 0.4, CENTRE)[0] for a in (0.4, 0.8, 1.2)])
     assert np.max(np.abs(pieces - whole[round(0.4 * RATE) : round(0.4 * RATE) + len(pieces)])) < 0.02
 
 
@@ -129,7 +130,7 @@ def test_a_piece_of_the_written_tab_is_the_piece_of_the_whole() -> None:
 @given(st.floats(-1, 9), st.floats(0.01, 9), st.integers(1, 500), st.integers(0, 2**32 - 1))
 def test_the_outline_is_that_of_the_samples(start: float, span: float, count: int, seed: int) -> None:
     samples = np.random.default_rng(seed).uniform(-1, 1, (2, 8 * RATE // 8)).astype(np.float32)
-    low, high = Peaks(samples).between(start, start + span, count)
+    low, high = Peaks(Audio(samples, RATE, len(samples))).between(start, start + span, count)
     assert low.shape == high.shape == (count,)
     assert np.all(low <= high)
     assert low.min() >= samples.min()
@@ -139,6 +140,6 @@ def test_the_outline_is_that_of_the_samples(start: float, span: float, count: in
 def test_a_click_shows_in_the_outline_at_its_place() -> None:
     samples = np.zeros((1, 10 * RATE), np.float32)
     samples[0, 3 * RATE : 3 * RATE + 5] = 0.9
-    _, high = Peaks(samples).between(0.0, 10.0, 1000)
+    _, high = Peaks(Audio(samples, RATE, len(samples))).between(0.0, 10.0, 1000)
     assert abs(int(np.argmax(high)) - 300) <= 1 + BLOCK * 100 // RATE
     assert np.sum(high > 0.5) <= 3

@@ -7,6 +7,8 @@ from benchmarks.truth import DEMO_MIX
 
 from notcher.audio import RATE
 from notcher.audio.decode import load
+from notcher.audio.recording import Audio
+from notcher.listen import beats
 from notcher.listen.beats import guess_beats
 from notcher.listen.frames import CancelledError
 
@@ -30,7 +32,7 @@ def pulse(bpm: float, beats: int, *, size: int = 4, first: float = 0.4) -> tuple
 def test_a_steady_pulse(bpm: float, size: int) -> None:
     """mir_eval's beat F-measure (Dixon 2007): within 70 ms; the bars begin at the thumps."""
     sound, times = pulse(bpm, 40, size=size)
-    tempo = guess_beats(sound)
+    tempo = guess_beats(Audio(sound, RATE, 1))
     assert tempo is not None
     found = np.array([t for t in tempo.beats if times[0] - 0.1 < t < times[-1] + 0.1])
     assert mir_eval.beat.f_measure(times, found) > 0.95
@@ -41,7 +43,7 @@ def test_a_steady_pulse(bpm: float, size: int) -> None:
 
 
 def test_the_demo_has_ninety_two_beats_a_minute() -> None:
-    tempo = guess_beats(load(DEMO_MIX).samples)
+    tempo = guess_beats(load(DEMO_MIX))
     assert tempo is not None
     assert tempo.bpm() == pytest.approx(92, rel=0.02)
     # Its first bar begins with the count-in, at 0.35 s (demo/render.py).
@@ -51,11 +53,22 @@ def test_the_demo_has_ninety_two_beats_a_minute() -> None:
 def test_with_no_beat_it_says_none() -> None:
     t = np.arange(12 * RATE) / RATE
     drone = (0.1 * np.sin(2 * np.pi * 220 * t)).astype(np.float32)
-    assert guess_beats(drone[None, :]) is None
-    assert guess_beats(drone[None, : 2 * RATE]) is None
+    assert guess_beats(Audio(drone[None, :], RATE, 1)) is None
+    assert guess_beats(Audio(drone[None, : 2 * RATE], RATE, 1)) is None
 
 
 def test_it_stops_when_asked() -> None:
     sound, _ = pulse(100, 16)
     with pytest.raises(CancelledError):
-        guess_beats(sound, cancelled=lambda: True)
+        guess_beats(Audio(sound, RATE, 1), cancelled=lambda: True)
+
+
+def test_the_strength_found_in_pieces_is_the_librarys(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(beats, "_PIECE", 300)
+    sound, _ = pulse(100, 16)
+    import soxr
+    from librosa.onset import onset_strength
+
+    mono = soxr.resample(sound[0], RATE, beats._LOW_RATE)
+    whole = onset_strength(y=mono, sr=beats._LOW_RATE, hop_length=beats._HOP)
+    assert np.allclose(beats._strength(mono, None), whole, atol=1e-3)

@@ -8,7 +8,8 @@ import pytest
 from benchmarks.truth import DEMO_DRY, DEMO_MIX, Truth, contour_accuracy, note_scores, technique_scores
 
 from notcher.audio import RATE
-from notcher.audio.decode import Audio, AudioError, load
+from notcher.audio.decode import load
+from notcher.audio.recording import Audio, AudioError
 from notcher.listen.contour import trace_pitch
 from notcher.listen.listener import CancelledError, Heard, listen
 from notcher.listen.offset import tuning_offset

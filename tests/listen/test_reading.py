@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from notcher.audio import RATE
-from notcher.audio.decode import Audio
+from notcher.audio.recording import Audio
 from notcher.listen.contour import Trace
 from notcher.listen.frames import BLOCK_S, Frames, blocks, measure_frames
 from notcher.listen.network import PITCHES_HZ, PitchScores
@@ -141,7 +141,7 @@ def test_the_contour_of_the_other_string_follows_its_bend() -> None:
     sound = tone(329.63, 1.2, decay=0.4) + tone(246.94, 1.2, cents=up, decay=0.4)
     lead = Isolation(Seat.MIX, low_hz=60.0)
     frames: Frames | None = None
-    for known, _ in measure_frames(Audio(sound[None, :], RATE, 1), lead, start=0.0, end=1.2):
+    for known, _ in measure_frames(Audio(sound[None, :], RATE, 1), lead, alone=True, start=0.0, end=1.2):
         frames = known
     assert frames is not None
     frames.trace.cents[:] = 6400.0

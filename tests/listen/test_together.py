@@ -6,7 +6,8 @@ from benchmarks.scores import pitch_accuracy
 from benchmarks.truth import Truth
 
 from notcher.audio import RATE
-from notcher.audio.decode import Audio
+from notcher.audio.recording import Audio
+from notcher.audio.survey import survey
 from notcher.listen import forest
 from notcher.listen.evidence import explain
 from notcher.listen.listener import Heard, listen
@@ -78,7 +79,8 @@ def test_the_seat_of_a_lead_over_a_panned_chord(pan: float) -> None:
     side = -0.9 if pan > 0 else 0.9
     a, b = ((p + 1) * np.pi / 4 for p in (pan, side))
     stereo = np.stack([np.cos(a) * line + np.cos(b) * chord, np.sin(a) * line + np.sin(b) * chord])
-    found = propose_isolation(stereo.astype(np.float32))
+    audio = Audio(stereo.astype(np.float32), RATE, 2)
+    found = propose_isolation(audio, survey(audio))
     assert found.seat is Seat.PAN
     assert found.pan == pytest.approx(pan, abs=0.12)
 

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QIODevice, QObject, Qt, QTimer
 
 from notcher.audio import RATE
-from notcher.audio.decode import FloatArray
+from notcher.audio.recording import FloatArray
 
 log = logging.getLogger(__name__)
 

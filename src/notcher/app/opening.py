@@ -10,8 +10,8 @@ from notcher.app.bars import MessageBar, WorkBar
 from notcher.app.desk import Desk
 from notcher.app.jobs import Job, Work
 from notcher.app.session import LeftBehind, left_behind
-from notcher.audio.decode import Audio
 from notcher.audio.peaks import Peaks
+from notcher.audio.recording import Audio
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
 from notcher.formats.project_file import Found
@@ -254,7 +254,8 @@ class Opening(QObject):
         wanted = self._desk.session.project.recording.sha256
 
         def work(progress: object, stop: object) -> tuple[bool, _Sound | None]:
-            from notcher.audio.decode import AudioError, file_hash
+            from notcher.audio.decode import file_hash
+            from notcher.audio.recording import AudioError
 
             if not path.is_file():
                 raise AudioError(f"there is no file '{path}'; choose another")
@@ -377,7 +378,7 @@ class Opening(QObject):
             from notcher.listen.beats import guess_beats
 
             progress("Finding the beat", 0.3)
-            return guess_beats(audio.samples, cancelled=stop)
+            return guess_beats(audio, cancelled=stop)
 
         def done(result: object) -> None:
             if result is None:
@@ -449,4 +450,4 @@ def _decoded(path: Path, progress: object) -> _Sound:
     report = progress if callable(progress) else None
     audio = load(path, progress=(lambda share: report("Reading the recording", share)) if report else None)
     recording = describe(path.resolve(), audio)
-    return _Sound(audio, Peaks(audio.samples), recording)
+    return _Sound(audio, Peaks(audio), recording)

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtGui import QColor, QImage
 
-from notcher.audio.decode import FloatArray
+from notcher.audio.recording import FloatArray
 
 
 def wave_image(low: FloatArray, high: FloatArray, height: int, colour: str) -> QImage:

@@ -6,10 +6,10 @@ from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from notcher.app.device import SilentClock, Speaker, open_output
 from notcher.app.session import Session
-from notcher.audio.decode import Audio, FloatArray
 from notcher.audio.lead import isolate_between
 from notcher.audio.peaks import Peaks
 from notcher.audio.player import Player, Source
+from notcher.audio.recording import Audio, FloatArray
 from notcher.audio.tone import render
 from notcher.score.isolation import Isolation, Seat
 from notcher.teach.lesson import FIRST_PACE, clamp_pace
@@ -68,8 +68,8 @@ class Transport(QObject):
         if audio is not None:
             duration = max(duration, audio.duration)
             sources[RECORDING] = audio.between
-            sources[LEAD] = lambda a, b: isolate_between(audio.samples, a, b, self._lead())
-            sources[REST] = lambda a, b: isolate_between(audio.samples, a, b, self._lead(), remove=True)
+            sources[LEAD] = lambda a, b: isolate_between(audio, a, b, self._lead())
+            sources[REST] = lambda a, b: isolate_between(audio, a, b, self._lead(), remove=True)
         if self._session.is_open:
             sources[WRITTEN] = lambda a, b: render(self._session.project, a, b)[None, :]
         self.player.set_sources(sources, duration=duration)

@@ -1,52 +1,26 @@
 """Recordings in: WAV, FLAC, OGG and MP3, mono or stereo, 8 to 192 kHz, as float32 at RATE."""
 
 import hashlib
+import logging
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from notcher.audio import RATE
-from notcher.score.errors import NotcherError
+from notcher.audio.recording import Audio, AudioError, FloatArray, OnDisk
 
-FloatArray = NDArray[np.float32]
+log = logging.getLogger(__name__)
+
 KINDS = (".wav", ".flac", ".ogg", ".mp3", ".aif", ".aiff", ".oga")
 SHORTEST = 0.1
 LONGEST = 45 * 60.0
+LONGEST_IN_MEMORY = 5 * 60.0
 SILENCE_PEAK = 10 ** (-66 / 20)
 QUIET_PEAK = 10 ** (-36 / 20)
 _BLOCK = 1 << 16
-
-
-class AudioError(NotcherError):
-    """A recording that cannot be used, with the reason and the remedy."""
-
-
-@dataclass(frozen=True, eq=False)
-class Audio:
-    """A decoded recording.
-
-    samples: shape (1 or 2, n), float32 at RATE. file_rate, file_channels: of the file itself, in Hz and number.
-    warnings: sentences about what is odd with the file though it can be used.
-    """
-
-    samples: FloatArray
-    file_rate: int
-    file_channels: int
-    warnings: tuple[str, ...] = field(default=())
-
-    @property
-    def duration(self) -> float:
-        """Seconds."""
-        return float(self.samples.shape[1]) / RATE
-
-    def between(self, start: float, end: float) -> FloatArray:
-        """Samples from start to end seconds, shape (channels, n), cut to what there is. A view, not a copy."""
-        return self.samples[:, max(0, round(start * RATE)) : max(0, round(end * RATE))]
 
 
 def file_hash(path: Path) -> str:
@@ -77,44 +51,55 @@ def load(path: Path, *, progress: Callable[[float], None] | None = None) -> Audi
                 f"'{path.name}' lasts {announced / 60:.0f} minutes; cut out the solo first (the limit is "
                 f"{LONGEST / 60:.0f} minutes)"
             )
-        samples, broken = _read_all(source, announced, progress)
-    duration = samples.shape[1] / RATE
+        kept, broken = _read_all(source, announced, progress)
+    duration = kept.shape[1] / RATE
     warnings = []
     if broken or duration < announced * 0.99 - 0.05:
         warnings.append(
             f"the file breaks off after {duration:.1f} s of the {announced:.1f} s it announces; "
             "what is there can be used"
         )
-    if samples.shape[1] == 0:
+    if kept.shape[1] == 0:
         raise AudioError(f"'{path.name}' holds no sound; copy or download it again")
     if duration < SHORTEST:
         raise AudioError(
             f"'{path.name}' holds {duration:.2f} s of sound, too short for a note; choose a longer recording"
         )
-    peak = float(np.max(np.abs(samples)))
-    if not np.isfinite(peak):
-        raise AudioError(f"'{path.name}' holds samples that are not numbers; export it again from its source")
+    warnings += _oddities(Audio(kept, rate, channels), path.name)
+    if rate < 16000:
+        warnings.append(f"the recording has only {rate} samples a second; attacks are less certain")
+    return Audio(kept, rate, channels, tuple(warnings))
+
+
+def _oddities(audio: Audio, name: str) -> list[str]:
+    """Sentences about what is odd with the sound. Raises AudioError where there is none, or no numbers."""
+    peak, total, side, mid = 0.0, 0.0, 0.0, 0.0
+    for piece in audio.pieces():
+        peak = max(peak, float(np.max(np.abs(piece))))
+        # Not to be lost in max(), which passes over what is no number.
+        peak = peak if np.isfinite(piece).all() else np.nan
+        if not np.isfinite(peak):
+            raise AudioError(f"'{name}' holds samples that are not numbers; export it again from its source")
+        total += float(np.sum(piece, dtype=np.float64))
+        if len(piece) == 2:
+            side += float(np.sum((piece[0] - piece[1]) ** 2))
+            mid += float(np.sum((piece[0] + piece[1]) ** 2))
     if peak < SILENCE_PEAK:
-        raise AudioError(f"'{path.name}' is silent from start to end; choose another recording")
-    if np.mean(np.abs(samples) >= 0.999 * max(peak, 0.5)) > 0.002:
-        warnings.append("the recording is clipped; bends and attacks in the loudest places are less certain")
+        raise AudioError(f"'{name}' is silent from start to end; choose another recording")
+    count = audio.kept.shape[0] * audio.kept.shape[1]
+    found = []
+    if sum(int(np.sum(np.abs(p) >= 0.999 * max(peak, 0.5))) for p in audio.pieces()) > 0.002 * count:
+        found.append("the recording is clipped; bends and attacks in the loudest places are less certain")
     if peak < QUIET_PEAK:
-        warnings.append(
+        found.append(
             f"the recording is very quiet (its loudest sample lies at {20 * np.log10(peak):.0f} dB); "
             "it is heard all the same, and noise with it"
         )
-    if abs(float(np.mean(samples))) > 0.02 * peak:
-        warnings.append("the recording is off its zero line (DC); that is taken out for listening")
-    if samples.shape[0] == 2 and _are_opposites(samples):
-        warnings.append("left and right are each other turned upside down; they are listened to as one channel")
-    if rate < 16000:
-        warnings.append(f"the recording has only {rate} samples a second; attacks are less certain")
-    return Audio(samples, rate, channels, tuple(warnings))
-
-
-def _are_opposites(samples: FloatArray) -> bool:
-    side, mid = samples[0] - samples[1], samples[0] + samples[1]
-    return float(np.mean(mid**2)) < 1e-3 * float(np.mean(side**2))
+    if abs(total / count) > 0.02 * peak:
+        found.append("the recording is off its zero line (DC); that is taken out for listening")
+    if audio.channels == 2 and mid < 1e-3 * side:
+        found.append("left and right are each other turned upside down; they are listened to as one channel")
+    return found
 
 
 def _check_file(path: Path) -> None:
@@ -140,14 +125,16 @@ def _announced_frames(log: str, present: int) -> int:
     return round(present * int(found[1]) / int(found[2]))
 
 
-def _read_all(source: Any, announced: float, progress: Callable[[float], None] | None) -> tuple[FloatArray, bool]:
+def _read_all(
+    source: Any, announced: float, progress: Callable[[float], None] | None
+) -> tuple[FloatArray | OnDisk, bool]:
     """All frames at RATE, and whether the decoder gave up before the end. More than two channels are folded to one."""
     import soundfile
     import soxr
 
     width = source.channels if source.channels <= 2 else 1
     resampler = soxr.ResampleStream(source.samplerate, RATE, width) if source.samplerate != RATE else None
-    blocks: list[FloatArray] = []
+    store = _Store(width, announced)
     read, broken, last = 0, False, False
     while not last:
         try:
@@ -160,10 +147,39 @@ def _read_all(source: Any, announced: float, progress: Callable[[float], None] |
             block = block.mean(axis=1, keepdims=True, dtype=np.float32)
         if resampler is not None:
             block = resampler.resample_chunk(block, last=last)
-        blocks.append(np.asarray(block, np.float32).T)
+        store.add(np.asarray(block, np.float32).T)
         if progress:
             progress(min(1.0, read / source.samplerate / max(announced, 0.01)))
-    return np.ascontiguousarray(np.concatenate(blocks, axis=1)), broken
+    return store.whole(), broken
+
+
+class _Store:
+    """Takes blocks one after another; those of a long recording go to a temporary file, so that memory stays bounded.
+    Where the disk has no room for it, memory has to do."""
+
+    def __init__(self, channels: int, announced: float) -> None:
+        self._blocks: list[FloatArray] = []
+        self._disk: OnDisk | None = None
+        if announced > LONGEST_IN_MEMORY:
+            try:
+                self._disk = OnDisk(channels)
+            except OSError as error:
+                log.warning("no temporary file for a long recording: %s", error)
+
+    def add(self, block: FloatArray) -> None:
+        if self._disk is not None:
+            try:
+                self._disk.append(block)
+                return
+            except OSError as error:
+                log.warning("no room on disk for a long recording, it is kept in memory: %s", error)
+                self._blocks.append(self._disk.read(0, self._disk.shape[1]))
+                self._disk.close()
+                self._disk = None
+        self._blocks.append(block)
+
+    def whole(self) -> FloatArray | OnDisk:
+        return self._disk if self._disk is not None else np.ascontiguousarray(np.concatenate(self._blocks, axis=1))
 
 
 def write_wav(path: Path, samples: FloatArray) -> None:

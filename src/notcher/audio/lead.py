@@ -10,20 +10,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.audio import RATE
-from notcher.audio.decode import FloatArray
+from notcher.audio.recording import Audio, FloatArray
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import Isolation, Seat
 
 _WINDOW = 2048
-_BASS_WINDOW = 4096
 _HOP = 512
 # Within this share of the width all is kept; from there it fades to nothing at the full width.
 _INNER = 0.45
 _AGREES_FROM, _AGREES_FULLY = 0.8, 0.99
 _BALANCED_FROM, _BALANCED_FULLY = 0.5, 0.8
-_BASS_HZ = (35.0, 78.0)
-_LEAD_HZ = (160.0, 2500.0)
-_BASS_DB = -22.0
 
 Cells = NDArray[np.complex64]
 
@@ -49,27 +45,6 @@ def mixed_down(samples: FloatArray) -> FloatArray:
     if is_phase_inverted(samples):
         return np.asarray(samples[0])
     return np.asarray(samples.mean(axis=0, dtype=np.float32))
-
-
-def has_bass(samples: FloatArray) -> bool:
-    """Whether a bass or bass drum plays along: with none, low notes may be the lead's. samples: shape (1 or 2, n)."""
-    from scipy import fft
-
-    mono = mixed_down(samples)
-    if len(mono) < _BASS_WINDOW:
-        return False
-    # Welch's mean of periodograms, in whole arrays: scipy's own goes window by window, seconds for a long recording.
-    hz, power = fft.rfftfreq(_BASS_WINDOW, 1 / RATE), np.zeros(_BASS_WINDOW // 2 + 1)
-    window = np.hanning(_BASS_WINDOW).astype(np.float32)
-    for at in range(0, len(mono), _BASS_WINDOW * 512):
-        part = mono[at : at + _BASS_WINDOW * 512]
-        if len(part) >= _BASS_WINDOW:
-            rows = part[: len(part) // _BASS_WINDOW * _BASS_WINDOW].reshape(-1, _BASS_WINDOW)
-            power += (np.abs(fft.rfft(rows * window)) ** 2).sum(axis=0)
-    low, high = (
-        float(power[(hz >= a) & (hz <= b)].sum()) + 1e-15 for a, b in (_BASS_HZ, _LEAD_HZ)
-    )  # fmt: skip
-    return bool(10 * np.log10(low / high) > _BASS_DB)
 
 
 def isolate(samples: FloatArray, isolation: Isolation) -> FloatArray:
@@ -210,13 +185,14 @@ def _band(isolation: Isolation) -> NDArray[np.float32]:
     return np.asarray(low * high, dtype=np.float32)
 
 
-def isolate_between(samples: FloatArray, start: float, end: float, isolation: Isolation, *,
-                    remove: bool = False) -> FloatArray:  # fmt: skip
+def isolate_between(
+    audio: Audio, start: float, end: float, isolation: Isolation, *, remove: bool = False
+) -> FloatArray:
     """The lead (or with `remove` all the rest) between two times in seconds, isolated with some context so that pieces
     join: shape (1, n), or for the rest (channels, n)."""
     context = 0.25
     low = max(0.0, start - context)
-    part = samples[:, round(low * RATE) : round((end + context) * RATE)]
+    part = audio.between(low, end + context)
     wanted = max(0, round(end * RATE) - round(start * RATE))
     if part.shape[1] == 0:
         return np.zeros((1, wanted), np.float32)

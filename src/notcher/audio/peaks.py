@@ -3,19 +3,23 @@
 import numpy as np
 
 from notcher.audio import RATE
-from notcher.audio.decode import FloatArray
+from notcher.audio.recording import Audio, FloatArray
 
 BLOCK = 256
+_PIECE_BLOCKS = 4096
 
 
 class Peaks:
     """Outline of a recording at several widths of block, so that any zoom draws about one value a pixel."""
 
-    def __init__(self, samples: FloatArray) -> None:
-        """samples: shape (channels, n) at RATE; the channels are folded together."""
-        n = samples.shape[1] // BLOCK * BLOCK
-        blocks = samples[:, :n].reshape(samples.shape[0], -1, BLOCK)
-        self._levels = [(blocks.min(axis=(0, 2)), blocks.max(axis=(0, 2)))]
+    def __init__(self, audio: Audio) -> None:
+        """The channels are folded together."""
+        least, greatest = [], []
+        for piece in audio.pieces(seconds=_PIECE_BLOCKS * BLOCK / RATE):
+            blocks = piece[:, : piece.shape[1] // BLOCK * BLOCK].reshape(len(piece), -1, BLOCK)
+            least.append(blocks.min(axis=(0, 2)))
+            greatest.append(blocks.max(axis=(0, 2)))
+        self._levels = [(np.concatenate(least), np.concatenate(greatest))]
         while len(self._levels[-1][0]) > 2048:
             low, high = self._levels[-1]
             even = len(low) // 4 * 4

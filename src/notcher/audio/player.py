@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from notcher.audio import RATE
-from notcher.audio.decode import FloatArray
+from notcher.audio.recording import FloatArray
 from notcher.audio.stretch import stretch
 from notcher.audio.tone import click
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from notcher.audio import RATE
-from notcher.audio.decode import FloatArray
+from notcher.audio.recording import FloatArray
 from notcher.score.errors import ScoreError
 
 SLOWEST = 0.1

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.audio import RATE
-from notcher.audio.decode import FloatArray
+from notcher.audio.recording import FloatArray
 from notcher.score.note import Attack, Mark, Note
 from notcher.score.pitch import midi_to_hz
 from notcher.score.project import Project

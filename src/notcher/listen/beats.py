@@ -11,13 +11,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.audio import RATE
-from notcher.audio.decode import FloatArray
 from notcher.audio.lead import mixed_down
+from notcher.audio.recording import Audio, FloatArray
 from notcher.listen.frames import CancelledError
 from notcher.score.tempo import TempoMap
 
 _LOW_RATE = 22050
 _HOP = 256
+_WINDOW = 2048
+_PIECE = 4096
 _NEAR_S = 0.045
 _LEAST_BEATS = 8
 _LEAST_CLEARNESS = 1.25
@@ -29,20 +31,17 @@ _SIZES = (4, 3)
 _THREE_MUST_WIN_BY = 1.25
 
 
-def guess_beats(samples: FloatArray, *, cancelled: Callable[[], bool] | None = None) -> TempoMap | None:
+def guess_beats(audio: Audio, *, cancelled: Callable[[], bool] | None = None) -> TempoMap | None:
     """Beats and bars of a recording, or None where no steady beat is to be heard.
 
-    samples: shape (1 or 2, n) at RATE. Raises CancelledError when asked to stop.
+    Raises CancelledError when asked to stop.
     """
-    import soxr
     from librosa.beat import beat_track
-    from librosa.onset import onset_strength
 
-    mono = soxr.resample(mixed_down(samples), RATE, _LOW_RATE)
+    mono = _low(audio, cancelled)
     if len(mono) < 4 * _LOW_RATE:
         return None
-    strength = onset_strength(y=mono, sr=_LOW_RATE, hop_length=_HOP)
-    _or_stop(cancelled)
+    strength = _strength(mono, cancelled)
     _, frames = beat_track(onset_envelope=strength, sr=_LOW_RATE, hop_length=_HOP, trim=False)
     _or_stop(cancelled)
     if len(frames) < _LEAST_BEATS or float(np.max(strength)) < _LEAST_STRENGTH:
@@ -52,6 +51,33 @@ def guess_beats(samples: FloatArray, *, cancelled: Callable[[], bool] | None = N
     times = _moved_to_rises(np.asarray(frames) * _HOP / _LOW_RATE, strength)
     size, first = _bars(mono, times)
     return TempoMap(tuple(float(round(t, 4)) for t in times), size, first)
+
+
+def _low(audio: Audio, cancelled: Callable[[], bool] | None) -> FloatArray:
+    """All channels as one at _LOW_RATE, shape (n,)."""
+    import soxr
+
+    stream, out = soxr.ResampleStream(RATE, _LOW_RATE, 1), []
+    for piece in audio.pieces():
+        _or_stop(cancelled)
+        out.append(stream.resample_chunk(mixed_down(piece)))
+    out.append(stream.resample_chunk(np.zeros(0, np.float32), last=True))
+    return np.concatenate(out)
+
+
+def _strength(mono: FloatArray, cancelled: Callable[[], bool] | None) -> NDArray[np.floating]:
+    """librosa's onset strength each _HOP, its bands measured piece by piece so that memory stays bounded."""
+    from librosa import power_to_db
+    from librosa.feature import melspectrogram
+    from librosa.onset import onset_strength
+
+    padded, bands = np.pad(mono, _WINDOW // 2), []
+    for first in range(0, len(mono) // _HOP + 1, _PIECE):
+        _or_stop(cancelled)
+        frames = min(_PIECE, len(mono) // _HOP + 1 - first)
+        part = padded[first * _HOP : (first + frames - 1) * _HOP + _WINDOW]
+        bands.append(melspectrogram(y=part, sr=_LOW_RATE, n_fft=_WINDOW, hop_length=_HOP, center=False))
+    return np.asarray(onset_strength(S=power_to_db(np.concatenate(bands, axis=1)), sr=_LOW_RATE, hop_length=_HOP))
 
 
 def _or_stop(cancelled: Callable[[], bool] | None) -> None:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.audio import RATE
-from notcher.audio.decode import FloatArray
+from notcher.audio.recording import FloatArray
 from notcher.listen.network import score_pitches
 from notcher.listen.path import Path, best_path, blended
 from notcher.listen.spectrum import HOP, LOW_RATE, Spectra, spectra

@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.audio import RATE
-from notcher.audio.decode import Audio, FloatArray
 from notcher.audio.lead import views
+from notcher.audio.recording import Audio, FloatArray
 from notcher.listen.contour import trace_pitch
 from notcher.listen.network import STEP, score_pitches
 from notcher.listen.onsets import onset_strength

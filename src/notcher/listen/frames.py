@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.audio import RATE
-from notcher.audio.decode import Audio, FloatArray
-from notcher.audio.lead import banded, has_bass, views
+from notcher.audio.lead import banded, views
+from notcher.audio.recording import Audio, FloatArray
 from notcher.listen.contour import LOWEST_HZ, Trace, trace_pitch
 from notcher.listen.onsets import onset_strength
 from notcher.listen.spectrum import HOP, LOW_RATE
@@ -86,14 +86,15 @@ def measure_frames(
     audio: Audio,
     lead: Isolation,
     *,
+    alone: bool,
     start: float,
     end: float,
     first: float | None = None,
     cancelled: Callable[[], bool] | None = None,
 ) -> Iterator[tuple[Frames, float]]:
     """Measure a stretch block by block; yields what is known after each (the same object, filled further), and the
-    share done, 0 to 1. lead: never Seat.AUTO. Raises CancelledError when asked to stop."""
-    alone = not has_bass(audio.between(start, end))
+    share done, 0 to 1. lead: never Seat.AUTO; alone: whether nothing else seems to play. Raises CancelledError when
+    asked to stop."""
     frames = Frames.empty(audio.duration, lead, alone=alone)
     lowest_hz = LOWEST_HZ if alone else _LOWEST_IN_A_MIX_HZ
     done = 0.0

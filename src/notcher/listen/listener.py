@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from notcher.audio.decode import Audio, AudioError
+from notcher.audio.recording import Audio, AudioError
+from notcher.audio.survey import survey
 from notcher.listen.contour import Trace, runs
 from notcher.listen.echo import without_echoes
 from notcher.listen.frames import CancelledError, Frames, measure_frames
@@ -73,12 +74,15 @@ def listen(
         raise AudioError(
             f"nothing lies between {start:.1f} s and {end:.1f} s; the recording lasts {audio.duration:.1f} s"
         )
-    asked = lead.seat
+    asked, found = lead.seat, survey(audio, start, end)
     if asked is Seat.AUTO:
-        lead = propose_isolation(audio.between(start, end))
+        lead = propose_isolation(audio, found)
     frames = frames_found(lead, start, end) if frames_found else None
     if frames is None:
-        for known, share in measure_frames(audio, lead, start=start, end=end, first=first, cancelled=cancelled):
+        measuring = measure_frames(
+            audio, lead, alone=not found.bass, start=start, end=end, first=first, cancelled=cancelled
+        )
+        for known, share in measuring:
             if frames is None and on_part is not None and share < 1:
                 _say_part(known, on_part)
             frames = known

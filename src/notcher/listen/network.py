@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.audio import RATE
-from notcher.audio.decode import FloatArray
+from notcher.audio.recording import FloatArray
 
 NETWORK_RATE = 16000
 STEP = 256 / NETWORK_RATE

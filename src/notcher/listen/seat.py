@@ -5,8 +5,9 @@ from dataclasses import replace
 import numpy as np
 
 from notcher.audio import RATE
-from notcher.audio.decode import FloatArray
-from notcher.audio.lead import has_bass, is_fake_stereo, is_phase_inverted, pan_profile, views
+from notcher.audio.lead import pan_profile, views
+from notcher.audio.recording import Audio, FloatArray
+from notcher.audio.survey import Survey
 from notcher.listen.network import PITCHES_HZ, STEP, score_pitches
 from notcher.score.isolation import Isolation, Seat
 
@@ -19,38 +20,28 @@ _MOST_PLACES = 3
 _UNCLEAR, _SIDES_BONUS = 0.22, 1.7
 
 
-def propose_isolation(samples: FloatArray) -> Isolation:
+def propose_isolation(audio: Audio, found: Survey) -> Isolation:
     """The place whose sound carries the most of one clear line, over the loudest seconds.
 
-    samples: shape (1 or 2, n) at RATE. Mono, fake stereo, and left and right as each
-    other's opposite come back as Seat.MIX.
+    found: what the recording is like. Mono, fake stereo, and left and right as each other's opposite come back as
+    Seat.MIX.
     """
-    low_hz = Isolation().low_hz if has_bass(samples) else _LOW_ALONE_HZ
-    if is_fake_stereo(samples) or is_phase_inverted(samples):
+    low_hz = Isolation().low_hz if found.bass else _LOW_ALONE_HZ
+    if found.flat or found.inverted:
         return Isolation(Seat.MIX, low_hz=low_hz)
-    excerpt = _loudest(samples)
+    excerpt = audio.between(*found.loudest(_EXCERPT_S))
     places, share, unclear = pan_profile(excerpt)
     peaks = [i for i in range(1, len(share) - 1) if share[i] >= share[i - 1] and share[i] > share[i + 1]]
     peaks = [i for i in sorted(peaks, key=lambda i: -share[i])[:_MOST_PLACES] if share[i] > _LEAST_SHARE]
-    found = [Isolation(Seat.PAN, pan=round(float(np.clip(places[i], -1, 1)), 2), low_hz=low_hz) for i in peaks]
-    found = [i if abs(i.pan) > 0.09 else replace(i, pan=0.0) for i in found]
-    if not any(i.pan == 0.0 for i in found):
-        found.append(Isolation(Seat.PAN, low_hz=low_hz))
+    tried = [Isolation(Seat.PAN, pan=round(float(np.clip(places[i], -1, 1)), 2), low_hz=low_hz) for i in peaks]
+    tried = [i if abs(i.pan) > 0.09 else replace(i, pan=0.0) for i in tried]
+    if not any(i.pan == 0.0 for i in tried):
+        tried.append(Isolation(Seat.PAN, low_hz=low_hz))
     sides = Isolation(Seat.SIDES, low_hz=low_hz)
-    scores = {i: _line(excerpt, i) for i in found}
+    scores = {i: _line(excerpt, i) for i in tried}
     if unclear > _UNCLEAR:
         scores[sides] = _SIDES_BONUS * _line(excerpt, sides)
     return max(scores, key=lambda i: scores[i])
-
-
-def _loudest(samples: FloatArray) -> FloatArray:
-    n = _EXCERPT_S * RATE
-    if samples.shape[1] <= n:
-        return samples
-    step = RATE // 10
-    power = (samples[:, : samples.shape[1] // step * step].reshape(samples.shape[0], -1, step) ** 2).mean(axis=(0, 2))
-    at = int(np.argmax(np.convolve(power, np.ones(_EXCERPT_S * 10), "valid"))) * step
-    return samples[:, at : at + n]
 
 
 def _line(samples: FloatArray, isolation: Isolation) -> float:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from notcher.audio.decode import FloatArray
+from notcher.audio.recording import FloatArray
 
 HOP = 0.005
 LOW_RATE = 22050

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from notcher.audio.decode import FloatArray
+from notcher.audio.recording import FloatArray
 from notcher.listen.spectrum import LOW_RATE
 
 LOWEST, HIGHEST = 40, 88

@@ -15,7 +15,8 @@ from notcher.app.desk import Desk
 from notcher.app.jobs import Job
 from notcher.app.theme import Theme, font
 from notcher.app.transport import LEAD, RECORDING, REST
-from notcher.audio.lead import is_fake_stereo, pan_profile
+from notcher.audio.lead import pan_profile
+from notcher.audio.survey import survey
 from notcher.score.isolation import Isolation, Seat
 
 _SEATS = (
@@ -279,21 +280,26 @@ class IsolatePanel(QWidget):
         self.picture.show_profile(None, None, "")
         if audio is None:
             return
-        if is_fake_stereo(audio.samples):
-            one = "one channel" if audio.samples.shape[0] == 1 else "the same sound in both channels"
-            self.picture.show_profile(None, None, f"The recording has {one}: place tells nothing, only the band does.")
-            return
         length = min(audio.duration, float(_PROFILE_S))
         start = max(0.0, (audio.duration - length) / 2)
-        part = audio.between(start, start + length)
         self.picture.show_profile(None, None, "finding out where sound sits …")
-        job = Job(lambda progress, stop: pan_profile(part), self)
+
+        def work(progress: object, stop: object) -> object:
+            if survey(audio).flat:
+                one = "one channel" if audio.channels == 1 else "the same sound in both channels"
+                return f"The recording has {one}: place tells nothing, only the band does."
+            return pan_profile(audio.between(start, start + length))
+
+        job = Job(work, self)
         self._job = job
         job.done.connect(lambda found: self._profile_found(job, found))
         job.start()
 
     def _profile_found(self, job: Job, found: object) -> None:
         if job is self._job:
+            if isinstance(found, str):
+                self.picture.show_profile(None, None, found)
+                return
             assert isinstance(found, tuple)
             self.picture.show_profile(found[0], found[1], "")
 
