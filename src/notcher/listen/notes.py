@@ -193,6 +193,9 @@ def _slides_from_and_to_nowhere(
         to_rest = j > i + 1 and (j == len(segments) or segments[j].start > end or segments[j].flux > 0)
         if to_rest and s.end - s.start >= 16:
             found.add(Mark.SLIDE_OFF)
+            # The first frets of the slide are still in it.
+            y = trace.cents[s.start : s.end]
+            s = replace(s, end=s.start + int(np.flatnonzero(np.abs(y - np.median(y)) < 60)[-1]) + 1)
             i = j
         else:
             last = i + 1 >= len(segments) or segments[i + 1].start > s.end

@@ -37,9 +37,11 @@ _ONSET_LAG = 0.006
 _LATE_PITCH = 0.12
 _STRIKE = 0.3
 _JUST_BEFORE = 20
+_DIP_FRAMES = 17
 _PICK, _PICK_SO_SOON, _SOON_S = 0.4, 0.7, 0.12
 _SAME_NOTE_GAP = 16
 _SLIDE_IN_S, _SLIDE_IN_CENTS = 0.13, 230.0
+_PICKED_AGAIN, _RESTED = 1.0, 0.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,8 +100,9 @@ def _cut_run(
         cuts[start + move.end] = (cause, move.cents, 0.0 if move.at_once else (move.end - move.start) * HOP)
     for struck_at in struck[(struck > start + 6) & (struck < end - 6)]:
         k = int(struck_at)
-        if all(abs(k - c) * HOP > _NEAR_ONSET for c in cuts) and _picked(
-            trace, flux, energy, struck, k, start, alone=alone
+        if all(abs(k - c) * HOP > _NEAR_ONSET for c in cuts) and (
+            not _in_a_dip(trace.cents[start:end], k - start)
+            and _picked(trace, flux, energy, struck, k, start, alone=alone)
         ):
             cuts[k] = ("strike", 0.0, 0.0)
     edges = [start, *sorted(cuts), end]
@@ -207,6 +210,15 @@ def _picked(
     return likelihood(STRIKE, features, time=k * HOP) > (_PICK_SO_SOON if soon else _PICK)
 
 
+def _in_a_dip(cents: NDArray[np.float64], k: int) -> bool:
+    """Whether the pitch is just down and coming back by itself, as with a bar: nobody picks there."""
+    if not _DIP_FRAMES <= k < len(cents) - _DIP_FRAMES:
+        return False
+    before, after = float(np.max(cents[k - _DIP_FRAMES : k])), float(np.max(cents[k + 1 : k + _DIP_FRAMES]))
+    deep = min(before, after) - float(np.min(cents[k - 2 : k + 4]))
+    return abs(before - after) < 25 and 45 < deep < 260 and float(np.max(np.abs(np.diff(cents[k - 8 : k + 9])))) < 45
+
+
 def dip_db(energy: NDArray[np.float64], k: int) -> float:
     """How far the sound drops just before frame k, in dB: a picked string is stopped for a moment, a hammered one is
     not."""
@@ -289,13 +301,37 @@ def _joined(trace: Trace, found: list[Segment]) -> tuple[Trace, list[Segment]]:
                 line = np.interp(np.arange(gap), [-1, gap], [cents[previous.end - 1], cents[s.start]])
                 cents[previous.end : s.start] = line
                 continue
-            short = (s.start - previous.start) * HOP <= _SLIDE_IN_S
-            if s.cause == "slide" and short and previous.cause != "jump" and s.jump_cents >= _SLIDE_IN_CENTS:
+            if _slid_in(cents, previous, s):
+                if _from_a_fret(cents, previous, s):
+                    out.append(replace(s, cause="slide", flux=0.0))
+                    continue
                 out[-1] = replace(s, cause=previous.cause, onset=previous.onset, flux=previous.flux, dip=previous.dip,
                                   jump_cents=previous.jump_cents, glide=0.0, slid_in=True)  # fmt: skip
                 continue
         out.append(s)
     return replace(trace, cents=cents), out
+
+
+def _slid_in(cents: NDArray[np.float64], first: Segment, s: Segment) -> bool:
+    """Whether the pitch only came up to this note in the segment before it, which began as a note does: from far enough
+    below, and without resting anywhere."""
+    if (s.start - first.start) * HOP > _SLIDE_IN_S or first.end != s.start or s.jump_cents <= 0:
+        return False
+    if s.cause == "slide" and first.cause != "jump" and s.jump_cents >= _SLIDE_IN_CENTS:
+        return True
+    began = first.cause == "rest" or first.flux > _STRIKE
+    way = cents[first.start : s.start]
+    goal = float(np.median(cents[s.start : s.end][:_JUST_BEFORE]))
+    rested = max(float(np.mean(np.abs(way - v) < 25)) for v in way)
+    return began and s.flux < _PICKED_AGAIN and goal - float(way[0]) >= _SLIDE_IN_CENTS and rested < _RESTED
+
+
+def _from_a_fret(cents: NDArray[np.float64], first: Segment, s: Segment) -> bool:
+    """Whether a slide at a note's start came from a fret close by, a grace note, rather than from nowhere: by the first
+    pitch that is held for two frames."""
+    way, goal = cents[first.start : s.start], float(np.median(cents[s.start : s.end][:_JUST_BEFORE]))
+    held = np.flatnonzero(np.abs(np.diff(way)) < 12)
+    return bool(held.size) and 150 < goal - float(way[held[0] + 1]) < _SLIDE_IN_CENTS
 
 
 def _without_partials(cents: NDArray[np.float64], found: list[Segment]) -> list[Segment]:

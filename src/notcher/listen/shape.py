@@ -111,11 +111,15 @@ def _held_but_for_the_bar(inner: NDArray[np.float64], kind: BendKind, low: float
         return high if np.mean(under) < 0.45 and max(b - a for a, b in runs(under)) * HOP < _DIP_S else None
     if kind is BendKind.PRE_BEND_RELEASE:
         still_falling = float(inner[-6] - inner[-1]) > 25 if len(inner) > 6 else False
-        return high if span > _DEEPEST_RELEASE or (still_falling and span > 250) else None
+        *before, (last, _) = runs(inner < high - 0.5 * span)
+        dipped = any(0.03 < (b - a) * HOP < _DIP_S for a, b in before) and (len(inner) - last) * HOP < _DIP_S
+        return high if span > _DEEPEST_RELEASE or (still_falling and span > 250) or dipped else None
     if kind is BendKind.BEND:
         arrived = int(np.argmax(inner > high - 0.1 * span)) * HOP
         between_frets = 108 < span < 165 and abs(high - 100 * round(high / 100)) < 15
-        return high if between_frets and arrived < _SCOOP_S and float(inner[3] - inner[0]) > 8 else None
+        # The first frames still hold some of what sounded before.
+        lowest = int(np.argmin(inner[:8]))
+        return high if between_frets and arrived < _SCOOP_S and float(inner[lowest + 3] - inner[lowest]) > 8 else None
     return None
 
 
