@@ -24,9 +24,10 @@ lint: setup-dev
 bench: setup-dev
 	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.run
 
-# Fits the forests of listen/forest.py on the development phrases (same two packages as demo-data).
+# Fits the forests of listen/forest.py and the signs of listen/presence.py on the development phrases (same two packages as demo-data).
 forests: setup-dev
 	$(PY) -m benchmarks.fit
+	$(PY) -m benchmarks.fit_lead
 
 screenshots: setup-dev
 	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.screenshots

@@ -17,7 +17,7 @@ from benchmarks.listening import rendered
 from benchmarks.material import DEVELOPMENT_SETS, cases
 from benchmarks.scores import matched
 from benchmarks.truth import ROOT, Truth
-from notcher.audio.recording import AudioError
+from notcher.audio.recording import Audio, AudioError
 from notcher.audio.survey import survey
 from notcher.listen import forest
 from notcher.listen.frames import Frames, measure_frames
@@ -36,7 +36,11 @@ Row = tuple[str, tuple[float, ...], bool, float]
 @cache
 def frames_of(which: int, number: int, condition: str) -> Frames:
     """A development phrase as measured."""
-    audio = rendered(cases(which)[number], condition).audio
+    return measured_frames(rendered(cases(which)[number], condition).audio)
+
+
+def measured_frames(audio: Audio) -> Frames:
+    """A recording's frames, isolated as the program proposes."""
     found = survey(audio)
     *_, (frames, _share) = measure_frames(
         audio, propose_isolation(audio, found), alone=not found.bass, start=0.0, end=audio.duration

@@ -32,6 +32,8 @@ from notcher.listen.spectrum import HOP
 # Thresholds are chosen on the first set only; the second is for reporting.
 DEVELOPMENT, EVALUATION = 2611, 7340
 DEVELOPMENT_SETS = (DEVELOPMENT, 101, 102, 103)
+# Whose backings alone served for telling a lead from none.
+BACKING_SETS = (*DEVELOPMENT_SETS, 107, 108, 109, 110, 111, 112)
 LEVELS_DB = (6, 0, -3)
 _MINOR = (0, 2, 3, 5, 7, 8, 10)
 _STANDARD = (64, 59, 55, 50, 45, 40)

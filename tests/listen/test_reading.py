@@ -15,13 +15,13 @@ from notcher.listen.network import PITCHES_HZ, PitchScores
 from notcher.listen.notes import HeardNote
 from notcher.listen.offset import offset_of_contour
 from notcher.listen.path import best_path, blended
-from notcher.listen.presence import is_a_lead
+from notcher.listen.presence import SIGNS, is_a_lead, signs_of
 from notcher.listen.reconciled import reconciled
 from notcher.listen.second import second_contour
 from notcher.listen.spectrum import HOP
 from notcher.listen.voicing import sounding, usual_level
 from notcher.score.isolation import Isolation, Seat
-from notcher.score.note import Attack, Bend, BendKind
+from notcher.score.note import Attack
 from tests.conftest import tone
 
 STEP_CENTS = 6900 + 1200 * np.log2(PITCHES_HZ / 440)
@@ -105,31 +105,50 @@ def test_the_usual_level_follows_a_passage_that_is_softer() -> None:
 # -- whether it is a lead at all -----------------------------------------------------------------------------------
 
 
-def heard(count: int, off: float, *, bent: bool = False) -> list[HeardNote]:
-    bend = Bend(BendKind.BEND, 100) if bent else None
+def heard(pitches: list[int], length: float) -> list[HeardNote]:
     return [
-        HeardNote(k * 0.5, k * 0.5 + 0.4, 60, Attack.PICK, bend, None, frozenset(), 0.7, (("base_error_cents", off),))
-        for k in range(count)
+        HeardNote(k * 0.5, k * 0.5 + length, p, Attack.PICK, None, None, frozenset(), 0.7, ())
+        for k, p in enumerate(pitches)
     ]
 
 
-def trace_with(voiced: float, uneven_db: float) -> Trace:
+def trace_with(wander: float, share: float, fall_db: float) -> Trace:
+    """Ten seconds: how far the pitch moves from frame to frame (cents), how sure the network is, and how far the level
+    falls in each half second."""
     rng = np.random.default_rng(1)
     n = 2000
-    cents = np.where(rng.random(n) < voiced, 6000.0, np.nan)
-    return Trace(cents, np.full(n, 0.8), -20 + rng.normal(0, uneven_db, n), np.full(n, 0.8), np.full(n, 0.6))
+    cents = 6000.0 + rng.normal(0, wander, n)
+    level = -20.0 - fall_db * (np.arange(n) % 100) / 100
+    return Trace(cents, np.full(n, 0.8), level, np.full(n, share), np.full(n, 0.6))
+
+
+ENERGY = np.full(2000, -20.0)
+STEPS, LEAPS = [60, 62, 63, 62, 60, 58, 60] * 3, [60, 48, 67, 52, 64, 45, 60] * 3
 
 
 def test_a_lead_that_is_out_of_tune_is_still_one() -> None:
-    assert is_a_lead(trace_with(0.7, 3.0), heard(30, 9.0), spread_cents=6.0)
+    assert is_a_lead(trace_with(0.5, 0.85, 6.0), ENERGY, heard(STEPS, 0.45), spread_cents=6.0)
 
 
-def test_what_wanders_in_pitch_and_loudness_and_never_rests_is_none() -> None:
-    assert not is_a_lead(trace_with(0.95, 5.0), heard(30, 9.0, bent=True), spread_cents=4.0)
+def test_what_wanders_and_leaps_and_stops_is_none() -> None:
+    assert not is_a_lead(trace_with(4.0, 0.4, 0.0), ENERGY, heard(LEAPS, 0.2), spread_cents=5.0)
 
 
 def test_of_a_few_notes_nothing_is_said() -> None:
-    assert is_a_lead(trace_with(0.95, 5.0), heard(5, 9.0, bent=True), spread_cents=4.0)
+    assert is_a_lead(trace_with(4.0, 0.4, 0.0), ENERGY, heard(LEAPS[:5], 0.2), spread_cents=5.0)
+
+
+def test_the_signs_are_what_they_say() -> None:
+    signs = signs_of(trace_with(2.0, 0.7, 10.0), ENERGY, heard(STEPS, 0.45), spread_cents=1.5)
+    assert signs is not None
+    found = dict(zip(SIGNS, signs, strict=True))
+    # The median of |a - b| of two normal values of spread 2 is 0.6745 * 2 * sqrt(2).
+    assert np.exp(found["wander"]) - 0.1 == pytest.approx(1.908, rel=0.1)
+    assert found["share"] == found["share_of_notes"] == pytest.approx(0.7)
+    assert found["rests"] == 0.0
+    assert found["step"] == 2.0
+    # From 40 ms after the onset to 20 ms before the end, of 500 ms in which the level falls 10 dB.
+    assert found["decay"] == pytest.approx(10 * (0.45 - 0.06) / 0.5, abs=0.2)
 
 
 # -- other strings -------------------------------------------------------------------------------------------------

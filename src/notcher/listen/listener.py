@@ -93,9 +93,13 @@ def listen(
             frames_made(frames, start, end)
     heard = read_frames(frames)
     # Whoever says where the lead sits knows that there is one.
-    if asked is Seat.AUTO and not frames.alone and not is_a_lead(heard.trace, heard.notes, heard.offset.spread):
+    if asked is Seat.AUTO and not frames.alone and not _is_a_lead(frames, heard):
         raise AudioError(NO_LEAD)
     return heard
+
+
+def _is_a_lead(frames: Frames, heard: Heard) -> bool:
+    return is_a_lead(heard.trace, frames.energy, heard.notes, heard.offset.spread)
 
 
 def _say_part(frames: Frames, on_part: Callable[[Heard, float, float], None]) -> None:
