@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from benchmarks import references
-from benchmarks.material import DEVELOPMENT, EVALUATION, Case, cases
+from benchmarks.material import DEVELOPMENT, EVALUATION_SETS, Case, cases
 from benchmarks.scores import Tally
 from benchmarks.truth import Truth
 from notcher.audio.recording import Audio, AudioError
@@ -88,10 +88,10 @@ def measured(job: tuple[int, int, str], tracker: str) -> tuple[int, str, Tally]:
 
 
 def evaluate(
-    which: int, conditions: tuple[str, ...] = CONDITIONS, tracker: str = TRACKERS[0]
+    sets: tuple[int, ...], conditions: tuple[str, ...] = CONDITIONS, tracker: str = TRACKERS[0]
 ) -> dict[str, list[Tally]]:
-    """A tally for each phrase of a set, by condition."""
-    jobs = [(which, number, condition) for condition in conditions for number in range(len(cases(which)))]
+    """A tally for each phrase of some sets, one set after another, by condition."""
+    jobs = [(which, number, c) for c in conditions for which in sets for number in range(len(cases(which)))]
     out: dict[str, list[Tally]] = {condition: [] for condition in conditions}
     with ProcessPoolExecutor(2) as pool:
         for _, condition, tally in pool.map(partial(measured, tracker=tracker), jobs):
@@ -110,10 +110,10 @@ def summed(tallies: list[Tally]) -> Tally:
 def main() -> None:
     """Print the figures of a set."""
     names = sys.argv[1:] or ["development"]
-    which = EVALUATION if names[0] == "evaluation" else DEVELOPMENT
+    sets = EVALUATION_SETS if names[0] == "evaluation" else (DEVELOPMENT,)
     conditions = tuple(names[1:]) or CONDITIONS[:3]
-    found = evaluate(which, conditions)
-    for number, case in enumerate(cases(which)):
+    found = evaluate(sets, conditions)
+    for number, case in enumerate(case for which in sets for case in cases(which)):
         short = []
         for condition in conditions:
             t = found[condition][number]

@@ -14,19 +14,24 @@ import numpy as np
 from numpy.typing import NDArray
 
 from benchmarks.truth import Truth
+from notcher.listen.spectrum import HOP
 
 Heard = "list[HeardNote] | tuple[HeardNote, ...]"
+_CHANGE_S = 0.025
 _SPANS = list[tuple[float, float, float]]
 
 
 def pitch_accuracy(truth: Truth, cents: NDArray[np.float64]) -> NDArray[np.int64]:
-    """Frames right within 50 cents, within 15 cents, and all in which a note sounds; cents: NaN where none was
-    heard."""
-    counts = np.zeros(3, np.int64)
-    for heard, real in zip(cents, truth.contours(len(cents)), strict=True):
+    """Frames right within 50 cents, within 15 cents, and all in which a note sounds; then of those that lie 25 ms or
+    more from a note's beginning the ones right within 50 cents, and all. cents: NaN where none was heard."""
+    counts = np.zeros(5, np.int64)
+    onsets = np.sort([n["onset"] for n in truth.pitched()])
+    for k, (heard, real) in enumerate(zip(cents, truth.contours(len(cents)), strict=True)):
         if real:
             away = min(abs(heard - r) for r in real) if np.isfinite(heard) else np.inf
-            counts += (away <= 50, away <= 15, True)
+            at = int(np.searchsorted(onsets, k * HOP))
+            inside = all(abs(k * HOP - t) >= _CHANGE_S for t in onsets[max(0, at - 1) : at + 1])
+            counts += (away <= 50, away <= 15, True, inside and away <= 50, inside)
     return counts
 
 
@@ -80,7 +85,7 @@ class NoteTally:
 class Tally:
     """Everything the table reports, summed over phrases."""
 
-    frames: NDArray[np.int64] = field(default_factory=lambda: np.zeros(3, np.int64))
+    frames: NDArray[np.int64] = field(default_factory=lambda: np.zeros(5, np.int64))
     single: NoteTally = field(default_factory=NoteTally)
     together: NoteTally = field(default_factory=NoteTally)
     offsets: list[float] = field(default_factory=list)
@@ -147,6 +152,7 @@ class Tally:
         return {
             "contour within 50 cents": _share(self.frames[0], self.frames[2]),
             "contour within 15 cents": _share(self.frames[1], self.frames[2]),
+            "contour within 50 cents beside changes of notes": _share(self.frames[3], self.frames[4]),
             "note F1, one string at a time": self.single.f1,
             "note F1, strings together": self.together.f1 if self.together.true else float("nan"),
             "bends found": _share(b["found"], b["true"]),

@@ -4,7 +4,7 @@ development. Nothing is rendered here: only what is played is looked at."""
 import itertools
 
 import pytest
-from benchmarks.material import DEVELOPMENT, DEVELOPMENT_SETS, EVALUATION, Case, cases
+from benchmarks.material import BACKING_SETS, DEVELOPMENT, DEVELOPMENT_SETS, EVALUATION_SETS, Case, cases
 from benchmarks.scores import NoteTally, Tally, matched
 from benchmarks.truth import Truth
 
@@ -12,21 +12,21 @@ from benchmarks import plans
 from notcher.score.note import Attack
 
 
-@pytest.fixture(scope="module", params=[DEVELOPMENT, EVALUATION], ids=["development", "evaluation"])
+@pytest.fixture(scope="module", params=[DEVELOPMENT, EVALUATION_SETS[0]], ids=["development", "evaluation"])
 def phrases(request: pytest.FixtureRequest) -> list[Case]:
     return cases(request.param)
 
 
 def test_there_are_a_dozen_and_more_and_the_same_ones_each_time(phrases: list[Case]) -> None:
     assert len(phrases) >= 12
-    again = cases(EVALUATION if phrases[0].seed == cases(EVALUATION)[0].seed else DEVELOPMENT)
+    again = cases(EVALUATION_SETS[0] if phrases[0].seed == cases(EVALUATION_SETS[0])[0].seed else DEVELOPMENT)
     assert [c.name for c in again] == [c.name for c in phrases]
     assert [c.truth.notes for c in again[:3]] == [c.truth.notes for c in phrases[:3]]
 
 
 def test_evaluation_is_apart_from_development() -> None:
-    assert EVALUATION not in DEVELOPMENT_SETS
-    seeds = {which: {c.seed for c in cases(which)} for which in (*DEVELOPMENT_SETS, EVALUATION)}
+    assert not set(EVALUATION_SETS) & {*DEVELOPMENT_SETS, *BACKING_SETS}
+    seeds = {which: {c.seed for c in cases(which)} for which in (*DEVELOPMENT_SETS, *EVALUATION_SETS)}
     for a, b in itertools.combinations(seeds.values(), 2):
         assert not a & b
 
@@ -65,7 +65,7 @@ def test_the_vibrato_that_is_played_is_one(phrases: list[Case]) -> None:
 
 def test_sixteenth_triplets_are_as_fast_as_they_are_said_to_be() -> None:
     """Six to a beat at 132 bpm and above: 76 ms a note or less (arithmetic of note values)."""
-    fast = next(c for c in cases(EVALUATION) if c.plan.name == "sixteenth triplets")
+    fast = next(c for c in cases(EVALUATION_SETS[0]) if c.plan.name == "sixteenth triplets")
     onsets = [n["onset"] for n in fast.truth.notes]
     gaps = sorted(b - a for a, b in itertools.pairwise(onsets) if b - a > 0.02)
     assert gaps[len(gaps) // 4] < 0.085

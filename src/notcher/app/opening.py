@@ -318,7 +318,9 @@ class Opening(QObject):
             from notcher.work import hear, placed_notes
 
             def part(heard: Heard, low: float, high: float) -> None:
-                job.part.emit((heard, placed_notes(heard.notes, project.tuning), low, high))
+                placed = placed_notes(heard.notes, project.tuning)
+                if not stop():
+                    job.part.emit((heard, placed, low, high))
 
             heard, trouble = hear(
                 audio, project.recording.sha256, lead=project.lead, start=start, end=end, first=in_view, cancelled=stop,

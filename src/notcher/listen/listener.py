@@ -34,8 +34,11 @@ _A_NOTE, _A_TRACE = (0.5, 17.0), (0.15, 36.0)
 # Network's confidence and a third of the likelihood's share. Measured: white noise gives 0.14 at most; the least sure
 # hundredth of the development phrases' stretches 0.37 alone and 0.15 over a backing.
 _PITCHED_ALONE, _PITCHED = 0.25, 0.16
+_GLANCE_S = 7.0
+# In a mix by the level of its own partials, alone by its energy.
+_AUDIBLE_DB, _RINGS_ON_CENTS = {False: 30.0, True: 40.0}, 60.0
 # Where the lead plays alone, only what is hardly a pitch at all is left out.
-_ALONE_NOTE = (0.25, 45.0)
+_ALONE_NOTE = (0.4, 45.0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,9 +66,9 @@ def listen(
 ) -> Heard:
     """Measure a recording from start to end seconds.
 
-    first: a time that is in view, to be measured before the rest; on_part gets what is heard around it as soon as
-    that is known, with the times between which. frames_found and frames_made look for frames measured earlier, and
-    take those measured now; both get times in seconds.
+    first: a time that is in view, to be measured before the rest; on_part gets what is heard after it as soon as that
+    is known, with the times between which, and then more around it. frames_found and frames_made look for frames
+    measured earlier, and take those measured now; both get times in seconds.
 
     Raises AudioError where the stretch holds no sound or no lead can be heard in it, CancelledError when asked to stop.
     """
@@ -79,6 +82,9 @@ def listen(
         lead = propose_isolation(audio, found)
     frames = frames_found(lead, start, end) if frames_found else None
     if frames is None:
+        if first is not None and on_part is not None and end - start > 2 * _GLANCE_S:
+            at = max(start, first - 0.5)
+            _glance(audio, lead, alone=not found.bass, start=at, end=end, on_part=on_part, cancelled=cancelled)
         measuring = measure_frames(
             audio, lead, alone=not found.bass, start=start, end=end, first=first, cancelled=cancelled
         )
@@ -100,6 +106,25 @@ def listen(
 
 def _is_a_lead(frames: Frames, heard: Heard) -> bool:
     return is_a_lead(heard.trace, frames.energy, heard.notes, heard.offset.spread)
+
+
+def _glance(
+    audio: Audio,
+    lead: Isolation,
+    *,
+    alone: bool,
+    start: float,
+    end: float,
+    on_part: Callable[[Heard, float, float], None],
+    cancelled: Callable[[], bool] | None,
+) -> None:
+    """What is in view, measured by itself so that something is seen soon; the blocks, which are always cut alike, take
+    its place."""
+    end = min(end, start + _GLANCE_S)
+    for frames, _ in measure_frames(audio, lead, alone=alone, start=start, end=end, cancelled=cancelled):
+        if cancelled and cancelled():
+            raise CancelledError
+        _say_part(frames, on_part)
 
 
 def _say_part(frames: Frames, on_part: Callable[[Heard, float, float], None]) -> None:
@@ -125,8 +150,26 @@ def read_frames(frames: Frames) -> Heard:
     offset = offset_of(trace, segments)
     notes = read_notes(trace, segments, frames.energy, offset, alone=frames.alone)
     notes = with_taps(with_other_strings(frames, trace, notes, offset.cents))
-    trace = reconciled(_with_starts(trace, segments, heard), notes, offset.cents)
+    ringing = _with_starts(trace, segments, heard)
+    ringing = _rung_out(ringing, frames)
+    trace = reconciled(ringing, notes, offset.cents)
     return Heard(tuple(notes), trace, offset, frames.lead)
+
+
+def _rung_out(trace: Trace, frames: Frames) -> Trace:
+    """The trace with each stretch followed on to where its string can no longer be heard, which is longer than it is
+    sure to sound."""
+    cents, own = trace.cents.copy(), frames.trace.cents
+    loud = frames.energy if frames.alone else frames.trace.level
+    audible = loud > np.percentile(loud[np.isfinite(cents)], 95) - _AUDIBLE_DB[frames.alone]
+    stretches = runs(np.isfinite(cents))
+    for (_, end), following in zip(stretches, [*(a for a, _ in stretches[1:]), len(cents)], strict=True):
+        level = float(np.median(cents[max(0, end - 6) : end]))
+        close = np.abs(own[end:following] - level) < _RINGS_ON_CENTS
+        goes_on = audible[end:following] & close
+        stop = end + (int(np.argmin(goes_on)) if not goes_on.all() else len(goes_on))
+        cents[end:stop] = own[end:stop]
+    return replace(trace, cents=cents)
 
 
 def _is_pitched(trace: Trace, s: Segment, least: float) -> bool:

@@ -1,7 +1,5 @@
 """Where the lead sits between left and right, and whether anything plays along: proposed from the sound."""
 
-from dataclasses import replace
-
 import numpy as np
 
 from notcher.audio import RATE
@@ -18,6 +16,8 @@ _LOW_ALONE_HZ = 60.0
 _LEAST_SHARE = 0.02
 _MOST_PLACES = 3
 _UNCLEAR, _SIDES_BONUS = 0.22, 1.7
+_CENTRE, _ITSELF = 0.09, 0.15
+_SHARE_OF_THE_WAY, _NARROWEST = 0.6, 0.3
 
 
 def propose_isolation(audio: Audio, found: Survey) -> Isolation:
@@ -31,17 +31,23 @@ def propose_isolation(audio: Audio, found: Survey) -> Isolation:
         return Isolation(Seat.MIX, low_hz=low_hz)
     excerpt = audio.between(*found.loudest(_EXCERPT_S))
     places, share, unclear = pan_profile(excerpt)
-    peaks = [i for i in range(1, len(share) - 1) if share[i] >= share[i - 1] and share[i] > share[i + 1]]
-    peaks = [i for i in sorted(peaks, key=lambda i: -share[i])[:_MOST_PLACES] if share[i] > _LEAST_SHARE]
-    tried = [Isolation(Seat.PAN, pan=round(float(np.clip(places[i], -1, 1)), 2), low_hz=low_hz) for i in peaks]
-    tried = [i if abs(i.pan) > 0.09 else replace(i, pan=0.0) for i in tried]
-    if not any(i.pan == 0.0 for i in tried):
-        tried.append(Isolation(Seat.PAN, low_hz=low_hz))
+    at = [i for i in range(1, len(share) - 1) if share[i] >= share[i - 1] and share[i] > share[i + 1]]
+    peaks = [(float(share[i]), float(np.clip(places[i], -1, 1))) for i in at if share[i] > _LEAST_SHARE]
+    pans = {round(p if abs(p) > _CENTRE else 0.0, 2) for _, p in sorted(peaks, reverse=True)[:_MOST_PLACES]} | {0.0}
+    tried = [
+        Isolation(Seat.PAN, pan=pan, width=_width(pan, [p for _, p in peaks]), low_hz=low_hz) for pan in sorted(pans)
+    ]
     sides = Isolation(Seat.SIDES, low_hz=low_hz)
     scores = {i: _line(excerpt, i) for i in tried}
     if unclear > _UNCLEAR:
         scores[sides] = _SIDES_BONUS * _line(excerpt, sides)
     return max(scores, key=lambda i: scores[i])
+
+
+def _width(pan: float, places: list[float]) -> float:
+    """As wide as its nearest neighbour between left and right allows."""
+    near = min((abs(p - pan) for p in places if abs(p - pan) > _ITSELF), default=2.0)
+    return round(float(np.clip(_SHARE_OF_THE_WAY * near, _NARROWEST, Isolation().width)), 2)
 
 
 def _line(samples: FloatArray, isolation: Isolation) -> float:
