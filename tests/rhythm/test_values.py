@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from notcher.rhythm.values import TICKS, events, spell
+from notcher.rhythm.values import TICKS, spell, written
 from notcher.score.tempo import TempoMap
 from tests.conftest import note
 
@@ -14,7 +14,7 @@ BEAT = TempoMap.steady(120, first_beat=0.0, count=40)
 def starts(times: list[float]) -> list[float]:
     """Where notes at these times (in beats of half a second) are written, in beats."""
     notes = tuple(note(i, t / 2, 1, 5, length=0.05) for i, t in enumerate(times))
-    return [e.tick / TICKS for e in events(notes, BEAT, first_bar_beat=0) if e.notes]
+    return [e.tick / TICKS for e in written(notes, BEAT).events if e.notes]
 
 
 @pytest.mark.parametrize(
@@ -48,5 +48,5 @@ def test_spelled_values_add_up(ticks: int, at: int) -> None:
 
 def test_notes_struck_together_are_one_event() -> None:
     notes = (note(1, 0.5, 1, 5), note(2, 0.51, 2, 5), note(3, 1.0, 1, 7))
-    found = [e for e in events(notes, BEAT, first_bar_beat=0) if e.notes]
+    found = [e for e in written(notes, BEAT).events if e.notes]
     assert [len(e.notes) for e in found] == [2, 1]

@@ -6,7 +6,7 @@ Where the standard has no element (rake, a bend's curl), `other-technical` carri
 import xml.etree.ElementTree as ET
 from collections.abc import Iterable
 
-from notcher.rhythm.values import TICKS, Event, Value, count_bars, events, nominal_map, spell
+from notcher.rhythm.values import TICKS, Event, Value, nominal_map, written
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
@@ -23,14 +23,20 @@ _HEAD = (
 def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
     """The notes as a MusicXML document. Without a tempo map half-second beats are used and said in words."""
     tempo = project.tempo or nominal_map(max((n.end for n in notes), default=1.0))
-    first_bar, bars = count_bars(tempo, notes[0].onset, max(n.end for n in notes)) if notes else (1, 1)
-    first_beat = tempo.first_beat_of(first_bar)
     root = ET.Element("score-partwise", version="4.0")
     _identity(root, project)
     part = ET.SubElement(root, "part", id="P1")
-    pieces = list(_cut_at_bars(events(notes, tempo, first_bar_beat=first_beat), tempo, first_bar))
+    rhythm = written(notes, tempo)
+    first_bar = rhythm.first_bar
+    first_beat = tempo.first_beat_of(first_bar)
+    pieces = list(_cut_at_bars(rhythm.events, tempo, first_bar))
     links = _Links(notes)
-    bars = max(bars, 1 + max((p[0] for p in pieces), default=0))
+    bars = 1 + max((p[0] for p in pieces), default=0)
+
+    def spelled(bar: int, tick: int, ticks: int) -> list[Value]:
+        begins = (tempo.first_beat_of(first_bar + bar) - first_beat) * TICKS
+        return rhythm.spelled(begins + tick, ticks)
+
     for bar in range(bars):
         measure = ET.SubElement(part, "measure", number=str(first_bar + bar))
         beats = tempo.beats_in(first_bar + bar)
@@ -43,11 +49,12 @@ def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
         filled = 0
         for _, tick, ticks, event, first, last in (p for p in pieces if p[0] == bar):
             if tick > filled:
-                _write(measure, Event(filled, tick - filled, ()), filled, tick - filled, True, True, links, project)
-            _write(measure, event, tick, ticks, first, last, links, project)
+                _write(measure, Event(filled, 0, ()), spelled(bar, filled, tick - filled), True, True, links, project)
+            _write(measure, event, spelled(bar, tick, ticks), first, last, links, project)
             filled = tick + ticks
         if filled < beats * TICKS:
-            _write(measure, Event(filled, 0, ()), filled, beats * TICKS - filled, True, True, links, project)
+            rest = spelled(bar, filled, beats * TICKS - filled)
+            _write(measure, Event(filled, 0, ()), rest, True, True, links, project)
     ET.indent(root, " ")
     return _HEAD + ET.tostring(root, encoding="unicode") + "\n"
 
@@ -110,7 +117,7 @@ def _tempo_mark(measure: ET.Element, bpm: float, words: str) -> None:
 _Piece = tuple[int, int, int, Event, bool, bool]
 
 
-def _cut_at_bars(found: list[Event], tempo: TempoMap, first_bar: int) -> Iterable[_Piece]:
+def _cut_at_bars(found: Iterable[Event], tempo: TempoMap, first_bar: int) -> Iterable[_Piece]:
     """(bar from the first, tick in it, ticks, event, whether it begins there, whether it ends there)."""
     first_beat = tempo.first_beat_of(first_bar)
     for event in found:
@@ -138,15 +145,18 @@ class _Links:
             last[n.string] = n
 
 
-def _write(measure: ET.Element, event: Event, tick: int, ticks: int, first: bool, last: bool, links: _Links,
+def _write(measure: ET.Element, event: Event, values: list[Value], first: bool, last: bool, links: _Links,
            project: Project) -> None:  # fmt: skip
-    values = spell(ticks, at=tick)
+    for note in event.graces if first else ():
+        _note(measure, note, None, True, True, False, links, project)
     for i, value in enumerate(values):
         begins, ends = first and i == 0, last and i == len(values) - 1
         if not event.notes:
             rest = ET.SubElement(measure, "note")
             ET.SubElement(rest, "rest")
             _duration(rest, value)
+            if value.begins or value.ends:
+                _brackets(ET.SubElement(rest, "notations"), value)
             continue
         for k, note in enumerate(event.notes):
             _note(measure, note, value, begins, ends, k > 0, links, project)
@@ -160,15 +170,23 @@ def _duration(element: ET.Element, value: Value, *, ties: tuple[str, ...] = ()) 
     ET.SubElement(element, "type").text = value.type
     for _ in range(value.dots):
         ET.SubElement(element, "dot")
-    if value.triplet:
+    if value.tuplet:
         modification = ET.SubElement(element, "time-modification")
-        ET.SubElement(modification, "actual-notes").text = "3"
-        ET.SubElement(modification, "normal-notes").text = "2"
+        ET.SubElement(modification, "actual-notes").text = str(value.tuplet[0])
+        ET.SubElement(modification, "normal-notes").text = str(value.tuplet[1])
 
 
-def _note(measure: ET.Element, note: Note, value: Value, begins: bool, ends: bool, chord: bool, links: _Links,
+def _brackets(notations: ET.Element, value: Value) -> None:
+    for flag, kind in ((value.begins, "start"), (value.ends, "stop")):
+        if flag:
+            ET.SubElement(notations, "tuplet", type=kind)
+
+
+def _note(measure: ET.Element, note: Note, value: Value | None, begins: bool, ends: bool, chord: bool, links: _Links,
           project: Project) -> None:  # fmt: skip
     element = ET.SubElement(measure, "note")
+    if value is None:
+        ET.SubElement(element, "grace")
     if chord:
         ET.SubElement(element, "chord")
     midi = note.pitch(project.tuning)
@@ -179,12 +197,18 @@ def _note(measure: ET.Element, note: Note, value: Value, begins: bool, ends: boo
         ET.SubElement(pitch, "alter").text = str(alter)
     ET.SubElement(pitch, "octave").text = str(midi // 12 - 1)
     ties = (() if begins else ("stop",)) + (() if ends else ("start",))
-    _duration(element, value, ties=ties)
+    if value is None:
+        ET.SubElement(element, "voice").text = "1"
+        ET.SubElement(element, "type").text = "16th"
+    else:
+        _duration(element, value, ties=ties)
     if Mark.DEAD in note.marks:
         ET.SubElement(element, "notehead").text = "x"
     notations = ET.SubElement(element, "notations")
     for tie in ties:
         ET.SubElement(notations, "tied", type=tie)
+    if value is not None and not chord:
+        _brackets(notations, value)
     if Mark.LET_RING in note.marks and ends:
         ET.SubElement(notations, "tied", type="let-ring")
     if begins:

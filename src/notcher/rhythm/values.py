@@ -1,42 +1,81 @@
-"""Note values: each beat takes the simplest grid that its onsets fit, and durations are spelled in tied values."""
+"""Note values: from the places that quantize finds to events with lengths, spelled in tied values."""
 
+import bisect
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
 
+from notcher.rhythm.quantize import Place, find_swing, quantize
 from notcher.score.note import Note
 from notcher.score.tempo import TempoMap
 
-TICKS = 24
-"""Steps of a beat: they hold thirty-second notes and sextuplets alike."""
+TICKS = 840
+"""Steps of a beat: they hold thirty-seconds, triplets, quintuplets and septuplets alike."""
 
-_GRIDS = ((24, 0.0), (12, 0.010), (6, 0.022), (8, 0.030), (4, 0.045), (3, 0.075))
-"""(ticks between grid points, cost of using that grid) from plain beats to thirty-seconds."""
-
-_VALUES = {
-    96: ("whole", 0, False), 72: ("half", 1, False), 48: ("half", 0, False), 36: ("quarter", 1, False),
-    24: ("quarter", 0, False), 18: ("eighth", 1, False), 12: ("eighth", 0, False), 9: ("16th", 1, False),
-    6: ("16th", 0, False), 3: ("32nd", 0, False), 16: ("quarter", 0, True), 8: ("eighth", 0, True),
-    4: ("16th", 0, True),
+_NAMES = {
+    4 * TICKS: ("whole", 0), 3 * TICKS: ("half", 1), 2 * TICKS: ("half", 0), 3 * TICKS // 2: ("quarter", 1),
+    TICKS: ("quarter", 0), 3 * TICKS // 4: ("eighth", 1), TICKS // 2: ("eighth", 0), 3 * TICKS // 8: ("16th", 1),
+    TICKS // 4: ("16th", 0), TICKS // 8: ("32nd", 0),
 }  # fmt: skip
+# Of a tuplet's parts taken together: what they are in parts of a quarter, eighth or sixteenth.
+_PARTS = {1: 0, 2: 0, 3: 1, 4: 0, 6: 1}
+_DOUBLE = {"16th": "eighth", "eighth": "quarter", "quarter": "half"}
+# A breath shorter than this share of a note, or this part of a beat, before the next is how it is played, not written.
+_SOUNDED, _BREATH = 0.55, Fraction(1, 4)
 
 
 @dataclass(frozen=True, slots=True)
 class Value:
-    """A written value: ticks, type name as MusicXML has it, dots, and whether three stand for two."""
+    """A written value: ticks, type name as MusicXML has it, dots, and the tuplet it is in (3 for 2 ...), if any;
+    begins, ends: whether that tuplet's bracket does there."""
 
     ticks: int
     type: str
     dots: int
-    triplet: bool
+    tuplet: tuple[int, int] | None = None
+    begins: bool = False
+    ends: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Event:
-    """Notes that start together on a tick (from the first bar's start) and sound for some ticks; none is a rest."""
+    """Notes that start together on a tick (from the first bar's start) and sound for some ticks; none is a rest.
+    graces: notes that lead to them, in order. late: seconds they were played after their place."""
 
     tick: int
     ticks: int
     notes: tuple[Note, ...]
+    graces: tuple[Note, ...] = ()
+    late: float = 0.0
+
+
+@dataclass(frozen=True)
+class Written:
+    """Events in time order with rests between, ticks counted from the beginning of first_bar; and the tuplets they lie
+    in: first tick -> (ticks, division, beats)."""
+
+    first_bar: int
+    events: tuple[Event, ...]
+    tuplets: Mapping[int, tuple[int, int, int]] = field(default_factory=dict)
+
+    def spelled(self, tick: int, ticks: int) -> list[Value]:
+        """Values that add up to a length from a tick on; each lies within one tuplet or in none."""
+        out: list[Value] = []
+        starts = sorted(self.tuplets)
+        while ticks > 0:
+            i = bisect.bisect_right(starts, tick) - 1
+            inside = i >= 0 and tick < starts[i] + self.tuplets[starts[i]][0]
+            if inside:
+                first = starts[i]
+                size, division, span = self.tuplets[first]
+                room = min(ticks, first + size - tick)
+                out += _in_tuplet(tick - first, room, size, division, span)
+            else:
+                room = min(ticks, starts[i + 1] - tick) if i + 1 < len(starts) else ticks
+                out += spell(room, at=tick)
+            tick, ticks = tick + room, ticks - room
+        return out
 
 
 def nominal_map(end: float) -> TempoMap:
@@ -44,68 +83,89 @@ def nominal_map(end: float) -> TempoMap:
     return TempoMap.steady(120.0, first_beat=0.0, count=max(2, math.ceil(end / 0.5) + 2))
 
 
-def events(notes: tuple[Note, ...], tempo: TempoMap, *, first_bar_beat: int) -> list[Event]:
-    """Notes on the grid, with rests between, from the bar that starts `first_bar_beat` beats into the map.
+def places_of(notes: Sequence[Note], tempo: TempoMap) -> list[Place]:
+    """Where each note, in time order, is written."""
+    onsets = [n.onset for n in notes]
+    return quantize(onsets, tempo, swing=find_swing(onsets, tempo))
 
-    Each beat takes the grid with the least mean distance plus its cost; notes within 30 ms share a tick. One voice: a
-    note that rings over the next is cut there, as tab without voices is written.
+
+def written(notes: Sequence[Note], tempo: TempoMap) -> Written:
+    """Notes as events, from the bar in which the first is written.
+
+    One voice: a note that rings over the next is cut there, as tab without voices is written.
     """
     if not notes:
-        return []
-    positions = [tempo.beat_at(n.onset) - first_bar_beat for n in notes]
-    ticks = _on_grid(positions)
-    groups: dict[int, list[Note]] = {}
-    previous: tuple[int, float] | None = None
-    for n, tick in zip(notes, ticks, strict=True):
-        if previous and n.onset - previous[1] < 0.03:
-            tick = previous[0]
-        elif previous:
-            tick = max(tick, previous[0] + 1)
-        groups.setdefault(tick, []).append(n)
-        previous = (tick, n.onset)
+        return Written(1, ())
+    places = places_of(notes, tempo)
+    first_bar = tempo.bar_of(float(min(p.start for p in places)))
+    first_bar_beat = tempo.first_beat_of(first_bar)
+    groups: dict[Fraction, list[int]] = {}
+    graces: dict[Fraction, list[Note]] = {}
+    for i, p in enumerate(places):
+        if p.grace:
+            graces.setdefault(p.start, []).append(notes[i])
+        else:
+            groups.setdefault(p.start, []).append(i)
     starts = sorted(groups)
     out: list[Event] = []
+    tuplets: dict[int, tuple[int, int, int]] = {}
     at = 0
-    for i, tick in enumerate(starts):
+    for k, start in enumerate(starts):
+        place = places[groups[start][0]]
+        tick = _ticks(start - first_bar_beat)
         if tick > at:
             out.append(Event(at, tick - at, ()))
-        end_beat = tempo.beat_at(max(n.end for n in groups[tick])) - first_bar_beat
-        limit = starts[i + 1] if i + 1 < len(starts) else math.ceil(max(end_beat * TICKS, tick + 1) / 3) * 3
-        end = min(limit, max(tick + 1, round(end_beat * TICKS / 3) * 3))
-        # A short breath before the next note is how it is played, not how it is written.
-        if limit - end <= TICKS // 4:
-            end = limit
-        out.append(Event(tick, end - tick, tuple(groups[tick])))
+        ends = max(notes[i].end for i in groups[start])
+        following = starts[k + 1] if k + 1 < len(starts) else None
+        end = max(tick + 1, _ticks(_end(start, place, tempo.beat_at(ends), following) - first_bar_beat))
+        members = tuple(notes[i] for i in groups[start])
+        late = notes[groups[start][0]].onset - tempo.time_at(float(start))
+        out.append(Event(tick, end - tick, members, tuple(graces.get(start, ())), late))
+        if place.tuplet:
+            tuplets[_ticks(Fraction(place.group - first_bar_beat))] = (place.span * TICKS, place.division, place.span)
         at = end
+    return Written(first_bar, tuple(out), tuplets)
+
+
+def _ticks(beats: Fraction) -> int:
+    return max(0, round(beats * TICKS))
+
+
+def _end(start: Fraction, place: Place, end: float, following: Fraction | None) -> Fraction:
+    """The written end of a note, in beats: at the next one, unless it clearly stops before."""
+    played = end - float(start)
+    if following is not None:
+        room = following - start
+        if played >= _SOUNDED * float(room) or float(room) - played <= float(_BREATH):
+            return following
+    part = Fraction(place.span, place.division) if place.tuplet else Fraction(1, 4)
+    best = start + max(1, round(played / float(part))) * part
+    # A value that reaches over a beat ends on one of its halves.
+    if best > math.floor(start) + 1:
+        best = max(Fraction(math.floor(start) + 1), Fraction(round((float(start) + played) * 2), 2))
+    return min(best, following) if following is not None else best
+
+
+def _in_tuplet(at: int, ticks: int, size: int, division: int, span: int) -> list[Value]:
+    """Values for some ticks within a tuplet from `at` on."""
+    part = size // division
+    unit = {(3, 1): "eighth", (3, 2): "quarter"}.get((division, span), "16th")
+    counts = (division, 2 if division == 3 else 4)
+    out: list[Value] = []
+    left = max(1, round(ticks / part))
+    while left > 0:
+        n = max(k for k in _PARTS if k <= left)
+        dots = _PARTS[n]
+        name = unit
+        for _ in range({1: 0, 2: 1, 3: 1, 4: 2, 6: 2}[n]):
+            name = _DOUBLE.get(name, name)
+        out.append(Value(n * part, name, dots, counts, begins=at == 0, ends=at + n * part >= size))
+        at, left = at + n * part, left - n
     return out
-
-
-def _on_grid(positions: list[float]) -> list[int]:
-    by_beat: dict[int, list[float]] = {}
-    for p in positions:
-        by_beat.setdefault(math.floor(p + 0.06), []).append(p)
-    grid = {
-        beat: min(_GRIDS, key=lambda g: g[1] + _misfit([p - beat for p in inside], g[0]))[0]
-        for beat, inside in by_beat.items()
-    }
-    out = []
-    for p in positions:
-        beat = math.floor(p + 0.06)
-        step = grid[beat]
-        out.append(max(0, beat * TICKS + round((p - beat) * TICKS / step) * step))
-    return out
-
-
-def _misfit(fractions: list[float], step: int) -> float:
-    ticks = [f * TICKS for f in fractions]
-    snapped = [round(t / step) * step for t in ticks]
-    distance = sum(abs(t - s) for t, s in zip(ticks, snapped, strict=True)) / len(ticks) / TICKS
-    collisions = len(snapped) - len(set(snapped))
-    return distance + 0.2 * collisions
 
 
 def spell(ticks: int, *, at: int = 0) -> list[Value]:
-    """Values that add up to a length, largest first; a length no value makes keeps its ticks as odd thirty-seconds.
+    """Plain values that add up to a length, largest first; what no value makes is kept as a thirty-second of its ticks.
 
     at: tick the length starts on; a value does not cross the next beat unless it starts on one.
     """
@@ -113,24 +173,12 @@ def spell(ticks: int, *, at: int = 0) -> list[Value]:
     left = ticks
     while left > 0:
         room = left if at % TICKS == 0 else min(left, TICKS - at % TICKS)
-        size = max((v for v in _VALUES if v <= room and _fits(v, at)), default=0)
+        size = max((v for v in _NAMES if v <= room), default=0)
         if size == 0:
-            out.append(Value(room, "32nd", 0, False))
+            out.append(Value(room, "32nd", 0))
             size = room
         else:
-            out.append(Value(size, *_VALUES[size]))
+            out.append(Value(size, *_NAMES[size]))
         left -= size
         at += size
     return out
-
-
-def _fits(value: int, at: int) -> bool:
-    triplet = _VALUES[value][2]
-    return at % 4 == 0 if triplet else at % 3 == 0
-
-
-def count_bars(tempo: TempoMap, first: float, last: float) -> tuple[int, int]:
-    """First bar number holding `first` seconds, and how many bars it takes to hold `last`."""
-    low, _ = tempo.bar_and_beat(first)
-    high, _ = tempo.bar_and_beat(max(first, last - 0.02))
-    return low, high - low + 1

@@ -1,0 +1,130 @@
+"""How a rhythm is counted aloud, and how a player lies against the beat."""
+
+import functools
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+
+from notcher.rhythm.quantize import Place, quantize
+from notcher.score.note import Note
+from notcher.score.project import Project
+from notcher.score.tempo import TempoMap
+
+# What is said on the parts of a beat (common practice, no source).
+_SIXTEENTHS = {0: "", 1: "e", 2: "and", 3: "a"}
+_TRIPLETS = {0: "", 1: "trip", 2: "let"}
+_ON_TIME_S = 0.008
+_LEANS_S = 0.012
+_BARS_AROUND = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Counted:
+    """bar; words: the count as it is spoken, such as '3 and'; late: seconds after its place, negative before."""
+
+    bar: int
+    words: str
+    late: float
+    grace: bool
+
+    @property
+    def against_the_beat(self) -> str:
+        """Its lateness in words."""
+        ms = round(abs(self.late) * 1000)
+        if abs(self.late) < _ON_TIME_S:
+            return "on the beat"
+        return f"{ms} ms {'late' if self.late > 0 else 'early'}"
+
+
+def syllable(place: Place) -> str:
+    """What is said on a place within its beat; '' on the beat itself."""
+    within = place.start - place.group
+    slot = int(within * place.division / place.span)
+    if place.span == 2 and slot:
+        return f"{_ordinal(slot + 1)} of {place.division} over two"
+    match place.division:
+        case 1 | 2 | 4:
+            return _SIXTEENTHS[int(within * 4)]
+        case 3:
+            return _TRIPLETS[slot]
+        case 8 if slot % 2 == 0:
+            return _SIXTEENTHS[slot // 2]
+        case 8:
+            return f"just after {_SIXTEENTHS[slot // 2] or 'it'}"
+        case _:
+            return f"{_ordinal(slot + 1)} of {place.division}" if slot else ""
+
+
+def spoken(place: Place, tempo: TempoMap) -> str:
+    """One place as it is counted: '3', '3 and', '2 trip'."""
+    bar = tempo.bar_of(float(place.start))
+    beat = place.group - tempo.first_beat_of(bar) + 1
+    return f"{beat} {syllable(place)}".rstrip()
+
+
+def spoken_line(places: Sequence[Place], tempo: TempoMap) -> str:
+    """A passage as it is counted: '3 and 4 and', '1 e and a'; a beat that is only counted stands in brackets, bars are
+    parted by a bar."""
+    words: list[str] = []
+    last: tuple[int, int] | None = None
+    done: set[Fraction] = set()
+    for p in places:
+        if p.start in done or p.grace:
+            continue
+        done.add(p.start)
+        bar = tempo.bar_of(float(p.start))
+        beat = p.group - tempo.first_beat_of(bar) + 1
+        if last is not None and bar != last[0]:
+            words.append("|")
+        said = syllable(p)
+        if (bar, beat) != last:
+            words.append(f"({beat})" if said else f"{beat}")
+        if said:
+            words.append(said)
+        last = (bar, beat)
+    return " ".join(words)
+
+
+def counted(project: Project, note: Note) -> Counted | None:
+    """How one note is counted, settled with the bars around it; None where the project has no beat."""
+    tempo = project.tempo
+    if tempo is None:
+        return None
+    bar, _ = tempo.bar_and_beat(note.onset)
+    low = tempo.time_at(tempo.first_beat_of(bar - _BARS_AROUND))
+    high = tempo.time_at(tempo.first_beat_of(bar + 1 + _BARS_AROUND))
+    near = project.notes_between(min(low, note.onset), max(high, note.onset + 0.001))
+    places = _settled(tuple(n.onset for n in near), tempo)
+    place = places[next(i for i, n in enumerate(near) if n.id == note.id)]
+    return Counted(tempo.bar_of(float(place.start)), spoken(place, tempo), place.late, place.grace)
+
+
+@functools.lru_cache(maxsize=64)
+def _settled(onsets: tuple[float, ...], tempo: TempoMap) -> tuple[Place, ...]:
+    return tuple(quantize(onsets, tempo))
+
+
+def feel(places: Sequence[Place]) -> str:
+    """How the player lies against the beat over a phrase, in words: 'drags in, rushes out'; '' for fewer than six
+    notes."""
+    late = [p.late for p in places if not p.grace]
+    if len(late) < 6:
+        return ""
+    third = len(late) // 3
+    begins, ends = (sum(part) / len(part) for part in (late[:third], late[-third:]))
+    if abs(begins - ends) < _LEANS_S:
+        mean = sum(late) / len(late)
+        if abs(mean) < _LEANS_S:
+            return "on the beat throughout"
+        return f"{'behind' if mean > 0 else 'ahead of'} the beat throughout"
+    return f"{_leans(begins)} in, {_leans(ends)} out"
+
+
+def _leans(late: float) -> str:
+    if abs(late) < _LEANS_S / 2:
+        return "steady"
+    return "drags" if late > 0 else "rushes"
+
+
+def _ordinal(n: int) -> str:
+    return f"{n}{ {1: 'st', 2: 'nd', 3: 'rd'}.get(n, 'th') }"

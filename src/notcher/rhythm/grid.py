@@ -1,0 +1,90 @@
+"""The points on which an onset may be written: every part of every group of every beat near it, as columns."""
+
+import math
+from dataclasses import dataclass
+from fractions import Fraction
+
+import numpy as np
+from numpy.typing import NDArray
+
+from notcher.score.tempo import TempoMap
+
+DIVISIONS = (1, 2, 4, 3, 6, 8, 5, 7)
+"""Into how many parts one beat may be cut."""
+TUPLETS = frozenset({3, 5, 6, 7})
+OVER_TWO = 3
+"""Into how many two beats together may be."""
+# Costs are in nats; the hand's uncertainty was chosen on generated bars.
+_HAND_S, _FARTHEST_S, _WORST = 0.017, 0.12, 14.0
+
+
+@dataclass(frozen=True, eq=False)
+class States:
+    """The places one onset may have, as columns of one length."""
+
+    start: NDArray[np.float64]
+    division: NDArray[np.int64]
+    group: NDArray[np.int64]
+    span: NDArray[np.int64]
+    slot: NDArray[np.int64]
+    cost: NDArray[np.float64]
+
+
+def _template() -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+    """Division, span and slot of every point of every group that begins on one beat."""
+    kinds = [*((d, 1) for d in DIVISIONS), (OVER_TWO, 2)]
+    rows = [(d, span, slot) for d, span in kinds for slot in range(d)]
+    division, span, slot = (np.array(c) for c in zip(*rows, strict=True))
+    return division, span, slot
+
+
+_DIVISION, _SPAN, _SLOT = _template()
+
+
+class Clock:
+    """Seconds of written places, many at once: as TempoMap.time_at, with the swing put in."""
+
+    def __init__(self, tempo: TempoMap, swing: float) -> None:
+        self._tempo, self._swing = tempo, swing
+        self._beats = np.array(tempo.beats)
+
+    def seconds(self, start: NDArray[np.float64], division: NDArray[np.int64]) -> NDArray[np.float64]:
+        """start: beats; division: of the groups they lie in; shape (n,)."""
+        if self._swing != 0.5:
+            off = (division == 2) & (np.abs(start - np.floor(start) - 0.5) < 1e-9)
+            start = np.where(off, np.floor(start) + self._swing, start)
+        at = np.clip(np.floor(start).astype(int), 0, len(self._beats) - 2)
+        return np.asarray(self._beats[at] + (start - at) * (self._beats[at + 1] - self._beats[at]))
+
+    def states(self, time: float, held: Fraction | None) -> States:
+        """The places near a time, or the one that is held."""
+        beat = math.floor(self._tempo.beat_at(time))
+        firsts = (
+            np.arange(beat - 2, beat + 2) if held is None else np.arange(math.floor(held) - 1, math.floor(held) + 1)
+        )
+        n = len(_DIVISION)
+        division, span, slot = (np.tile(c, len(firsts)) for c in (_DIVISION, _SPAN, _SLOT))
+        group = np.repeat(firsts, n)
+        start = group + slot * span / division
+        two = np.repeat([_may_take_two(int(f), self._tempo) for f in firsts], n)
+        away = time - self.seconds(start, division)
+        fits = (span == 1) | two
+        near = fits & (np.abs(start - float(held)) < 1e-6 if held is not None else np.abs(away) <= _FARTHEST_S)
+        if not near.any() and held is not None:
+            # A place no group has a point for: taken as it is, in the finest parts.
+            first = math.floor(held)
+            one = np.array([1])
+            return States(
+                np.array([float(held)]), 8 * one, first * one, one, round(float(held - first) * 8) * one, 0.0 * one
+            )
+        if not near.any():
+            near = fits & (np.abs(away) == np.min(np.abs(away[fits])))
+        cost = np.minimum(_WORST, (away / _HAND_S) ** 2 / 2)
+        return States(*(c[near] for c in (start, division, group, span, slot, cost)))
+
+
+def _may_take_two(beat: int, tempo: TempoMap) -> bool:
+    """Whether two beats from here may be divided by three: within one bar, from an odd beat of it."""
+    bar = tempo.bar_of(beat)
+    within = beat - tempo.first_beat_of(bar)
+    return within % 2 == 0 and within + 2 <= tempo.beats_in(bar)

@@ -1,0 +1,218 @@
+"""Where onsets are written in the bar: a search over the passage that weighs simplicity against deviation.
+
+Beats are divided into groups (a beat in one, two, three ... eight parts, or two beats in three). Every onset may lie on
+any point of any group near it; the way through them that costs least is found as a whole (Viterbi 1967), so that no
+note is rounded alone: a division is paid for once a beat, a change of it once more, odd values and syncopations a
+little, and each onset by how far it lies from where it is written, in units of what a good player's hand wavers.
+"""
+
+import itertools
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+import numpy as np
+from numpy.typing import NDArray
+
+from notcher.rhythm.grid import TUPLETS, Clock, States
+from notcher.score.tempo import TempoMap
+
+TOGETHER_S = 0.03
+"""Notes that start closer than this are one chord."""
+# Costs are in nats; chosen on generated bars (benchmarks/bars.py, its development seed).
+_DIVISIONS = {1: 0.0, 2: 0.3, 4: 0.9, 3: 1.7, 6: 2.6, 8: 4.2, 5: 3.6, 7: 4.6}
+_COST_OF = np.array([_DIVISIONS.get(d, 0.0) for d in range(9)])
+_IS_TUPLET = np.array([d in TUPLETS for d in range(9)])
+_OVER_TWO_COST = 4.2
+_CHANGE, _TUPLET_CHANGE = 0.3, 0.9
+_GRACE_S, _GRACE_COST = 0.11, 5.0
+_MOST_GRACES = 2
+_DRIFT_NOTES, _PASSES, _SETTLED_S = 9, 3, 0.004
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where an onset is written. start: beats from the tempo map's first; division: the parts its group is cut into;
+    group, span: the group's first beat and how many it takes; late: seconds it was played after that (negative:
+    before); grace: whether it only leads to the next one, on whose place it is written."""
+
+    start: Fraction
+    division: int
+    group: int
+    span: int
+    late: float
+    grace: bool = False
+
+    @property
+    def tuplet(self) -> tuple[int, int] | None:
+        """How many stand for how many (3 for 2, 5 for 4 ...), or None."""
+        if self.division not in TUPLETS:
+            return None
+        if self.span == 2:
+            return self.division, 2
+        return self.division, 2 if self.division == 3 else 4
+
+
+def clusters(onsets: Sequence[float]) -> list[list[int]]:
+    """Numbers of the onsets that start together, in time order. onsets: seconds, in order."""
+    out: list[list[int]] = []
+    for i, t in enumerate(onsets):
+        if out and t - onsets[out[-1][0]] < TOGETHER_S:
+            out[-1].append(i)
+        else:
+            out.append([i])
+    return out
+
+
+def quantize(
+    onsets: Sequence[float], tempo: TempoMap, *, fixed: Mapping[int, Fraction] | None = None, swing: float = 0.5
+) -> list[Place]:
+    """Write each onset (seconds, in time order) on the beats of a tempo map; onsets that start together share a place.
+
+    fixed: places the person decided, by the onset's number, in beats from the map's first; the others settle around
+    them. swing: where the second of two eighths is played, as a share of the beat (0.5: even); it is written at half.
+    """
+    groups = clusters(onsets)
+    if not groups:
+        return []
+    times = np.array([float(np.mean([onsets[i] for i in g])) for g in groups])
+    held = {
+        k: fixed[i] for k, g in enumerate(groups) for i in g if fixed and i in fixed
+    }  # fmt: skip
+    places = _search(times, tempo, held, swing)
+    if len(places) >= 2 * _DRIFT_NOTES:
+        # A player who drags or rushes a while does so on purpose: what is common to neighbours is not their deviation.
+        drift = np.zeros(len(places))
+        for _ in range(_PASSES):
+            more = _drift(np.array([p.late for p in places])) - drift
+            if np.max(np.abs(more)) < _SETTLED_S:
+                break
+            drift = drift + more
+            found = _search(times - drift, tempo, held, swing)
+            places = [replace(p, late=p.late + float(d)) for p, d in zip(found, drift, strict=True)]
+    out: list[Place] = [places[0]] * len(onsets)
+    for g, p in zip(groups, places, strict=True):
+        for i in g:
+            out[i] = p
+    return out
+
+
+def find_swing(onsets: Sequence[float], tempo: TempoMap) -> float:
+    """Where off-beat eighths lie on the whole, as a share of the beat; 0.5 where they are even or too few to tell."""
+    shares = []
+    positions = [tempo.beat_at(onsets[g[0]]) for g in clusters(onsets)]
+    for beat, inside in itertools.groupby(positions, key=lambda p: math.floor(p + 0.08)):
+        parts = [p - beat for p in inside]
+        if len(parts) == 2 and abs(parts[0]) < 0.1 and 0.4 < parts[1] < 0.75:
+            shares.append(parts[1])
+    if len(shares) < 6:
+        return 0.5
+    middle = float(np.median(shares))
+    return middle if 0.57 < middle < 0.72 and float(np.mean(np.abs(np.array(shares) - middle) < 0.06)) > 0.7 else 0.5
+
+
+def _drift(late: NDArray[np.float64]) -> NDArray[np.float64]:
+    from scipy import ndimage
+
+    smooth = ndimage.median_filter(late, size=_DRIFT_NOTES, mode="nearest")
+    return np.asarray(np.clip(ndimage.uniform_filter1d(smooth, _DRIFT_NOTES, mode="nearest"), -0.06, 0.06))
+
+
+def _search(times: NDArray[np.float64], tempo: TempoMap, held: Mapping[int, Fraction], swing: float) -> list[Place]:
+    clock = Clock(tempo, swing)
+    states = [clock.states(float(t), held.get(k)) for k, t in enumerate(times)]
+    total: list[NDArray[np.float64]] = []
+    back: list[tuple[NDArray[np.int64], NDArray[np.int64]]] = []
+    for k, s in enumerate(states):
+        best = _division_cost(s) if k == 0 else np.full(len(s.cost), np.inf)
+        origin, skipped = np.full(len(s.cost), -1), np.zeros(len(s.cost), np.int64)
+        for graces in range(min(_MOST_GRACES, k) + 1):
+            before = k - 1 - graces
+            if graces and not _may_be_graces(times, before + 1, k, held):
+                break
+            if before < 0:
+                way, at = _division_cost(s) + graces * _GRACE_COST, np.full(len(s.cost), -1)
+                better = way < best if graces else np.zeros(len(s.cost), bool)
+            else:
+                full = total[before][:, None] + _steps(states[before], s) + graces * _GRACE_COST
+                at = np.argmin(full, axis=0)
+                way = full[at, np.arange(full.shape[1])]
+                better = way < best
+            best = np.where(better, way, best)
+            origin, skipped = np.where(better, at, origin), np.where(better, graces, skipped)
+        total.append(best + s.cost)
+        back.append((origin, skipped))
+    return _traced(times, clock, states, total, back)
+
+
+def _traced(
+    times: NDArray[np.float64], clock: Clock, states: list[States], total: list[NDArray[np.float64]],
+    back: list[tuple[NDArray[np.int64], NDArray[np.int64]]],
+) -> list[Place]:  # fmt: skip
+    out: list[Place | None] = [None] * len(times)
+    k, at = len(times) - 1, int(np.argmin(total[-1]))
+    while k >= 0:
+        s = states[k]
+        start = Fraction(int(s.group[at])) + Fraction(int(s.slot[at] * s.span[at]), int(s.division[at]))
+        division, group, span = int(s.division[at]), int(s.group[at]), int(s.span[at])
+        where = float(clock.seconds(s.start[at : at + 1], s.division[at : at + 1])[0])
+        out[k] = Place(start, division, group, span, float(times[k]) - where)
+        origin, graces = int(back[k][0][at]), int(back[k][1][at])
+        for g in range(k - graces, k):
+            out[g] = Place(start, division, group, span, float(times[g]) - where, grace=True)
+        k, at = k - 1 - graces, origin
+    assert all(p is not None for p in out)
+    return [p for p in out if p is not None]
+
+
+def _may_be_graces(times: NDArray[np.float64], first: int, last: int, held: Mapping[int, Fraction]) -> bool:
+    """Whether the onsets [first, last) lie so close before the one at last that they may be grace notes to it."""
+    return all(times[g + 1] - times[g] < _GRACE_S and g not in held for g in range(first, last))
+
+
+def _division_cost(s: States) -> NDArray[np.float64]:
+    return np.asarray(np.where(s.span == 2, _OVER_TWO_COST, _COST_OF[s.division]))
+
+
+def _steps(a: States, b: States) -> NDArray[np.float64]:
+    """What it costs to go from each place of one onset to each of the next, shape (n of a, n of b)."""
+    ahead = b.start[None, :] - a.start[:, None]
+    same = (
+        (a.group[:, None] == b.group[None, :])
+        & (a.span[:, None] == b.span[None, :])
+        & (a.division[:, None] == b.division[None, :])
+    )
+    later = b.group[None, :] >= (a.group + a.span)[:, None]
+    cost = np.where(same, 0.0, _division_cost(b)[None, :])
+    changed = ~same & ((a.division[:, None] != b.division[None, :]) | (a.span[:, None] != b.span[None, :]))
+    tuplet_a, tuplet_b = _IS_TUPLET[a.division], _IS_TUPLET[b.division]
+    cost = cost + changed * np.where(tuplet_a[:, None] | tuplet_b[None, :], _TUPLET_CHANGE, _CHANGE)
+    # Going on in the same tuplet is what a run does.
+    cost = cost - (~same & ~changed & tuplet_b[None, :] & (b.group[None, :] == (a.group + a.span)[:, None])) * 0.5
+    cost = cost + _value_cost(ahead, a, same)
+    return np.where((ahead > 1e-6) & (same | later), cost, np.inf)
+
+
+def _value_cost(ahead: NDArray[np.float64], a: States, same: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """How odd the value from one onset to the next is."""
+    tuplet = _IS_TUPLET[a.division][:, None]
+    parts = ahead * a.division[:, None] / a.span[:, None]
+    # Fives and sevens come as whole runs; of threes and sixes some are joined.
+    whole = ((a.division == 5) | (a.division == 7))[:, None]
+    within = np.where(parts < 1.5, 0.0, np.where(whole, 2.0, 0.5))
+    out_of = np.where((a.division - a.slot)[:, None] > 1.5, 0.9, 0.0)
+    in_tuplets = np.where(same, within, out_of)
+    sixteenths = ahead * 4
+    simple, dotted = _is_power_of_two(sixteenths), _is_power_of_two(sixteenths / 1.5)
+    off = np.abs(a.start - np.round(a.start))[:, None] > 1e-6
+    crosses = off & (np.floor(a.start + 1e-6)[:, None] + 1 < a.start[:, None] + ahead - 1e-6)
+    finest = ((a.division == 8) & (a.slot % 2 == 1))[:, None] & (ahead > 0.13)
+    plain = np.where(simple, 0.0, np.where(dotted, 0.4, 0.8)) + 0.4 * crosses + 1.5 * finest
+    return np.where(tuplet, in_tuplets, plain)
+
+
+def _is_power_of_two(x: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """From a half to sixteen."""
+    log = np.log2(np.clip(x, 0.25, 64.0))
+    return np.asarray((np.abs(log - np.round(log)) < 0.01) & (x > 0.4) & (x < 17.0))

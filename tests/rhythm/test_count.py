@@ -1,0 +1,69 @@
+"""Counting aloud (the words are common practice, no source)."""
+
+from fractions import Fraction
+
+import pytest
+
+from notcher.rhythm.count import counted, feel, spoken, spoken_line
+from notcher.rhythm.quantize import Place, quantize
+from notcher.score.project import Project, Recording
+from notcher.score.tempo import TempoMap
+from tests.conftest import note
+
+F = Fraction
+TEMPO = TempoMap.steady(90, first_beat=0.2, count=60)
+
+
+def line(beats: list[F]) -> str:
+    return spoken_line(quantize([TEMPO.time_at(float(b)) for b in beats], TEMPO), TEMPO)
+
+
+@pytest.mark.parametrize(
+    ("beats", "said"),
+    [
+        ([F(2), F(5, 2), F(3), F(7, 2)], "3 and 4 and"),
+        ([F(0), F(1, 4), F(1, 2), F(3, 4)], "1 e and a"),
+        ([F(0), F(3, 4), F(1)], "1 a 2"),
+        ([F(1), F(4, 3), F(5, 3), F(2)], "2 trip let 3"),
+        ([F(0), F(3, 2), F(2)], "1 (2) and 3"),
+        ([F(3), F(7, 2), F(4), F(9, 2)], "4 and | 1 and"),
+    ],
+)
+def test_a_line_is_counted_as_it_is_spoken(beats: list[F], said: str) -> None:
+    assert line(beats) == said
+
+
+def test_a_single_place() -> None:
+    places = quantize([TEMPO.time_at(b) for b in (4.0, 4.5, 5.0)], TEMPO)
+    assert [spoken(p, TEMPO) for p in places] == ["1", "1 and", "2"]
+
+
+def test_a_note_of_a_project_with_its_lateness() -> None:
+    notes = [note(i, TEMPO.time_at(b) + 0.02 * (b == 1.5), 1, 5, length=0.1) for i, b in enumerate((0, 1, 1.5, 2, 3))]
+    project = Project(Recording("a.wav", "0" * 64, 60.0, 44100, 2), notes=tuple(notes), tempo=TEMPO)
+    found = counted(project, project.notes[2])
+    assert found is not None
+    assert (found.bar, found.words, found.against_the_beat) == (1, "2 and", "20 ms late")
+    exact = counted(project, project.notes[3])
+    assert exact is not None
+    assert exact.against_the_beat == "on the beat"
+    assert counted(project.with_tempo(None), project.notes[2]) is None
+
+
+def places(late: list[float]) -> list[Place]:
+    return [Place(F(k), 1, k, 1, x) for k, x in enumerate(late)]
+
+
+@pytest.mark.parametrize(
+    ("late", "said"),
+    [
+        ([0.03, 0.02, 0.01, 0.0, -0.02, -0.03], "drags in, rushes out"),
+        ([-0.03, -0.02, 0.0, 0.0, 0.0, 0.0], "rushes in, steady out"),
+        ([0.02] * 6, "behind the beat throughout"),
+        ([-0.02] * 6, "ahead of the beat throughout"),
+        ([0.002] * 6, "on the beat throughout"),
+        ([0.03] * 5, ""),
+    ],
+)
+def test_how_a_phrase_lies_against_the_beat(late: list[float], said: str) -> None:
+    assert feel(places(late)) == said
