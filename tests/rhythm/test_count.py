@@ -4,7 +4,7 @@ from fractions import Fraction
 
 import pytest
 
-from notcher.rhythm.count import counted, feel, spoken, spoken_line
+from notcher.rhythm.count import counted, feel, passage_words, spoken, spoken_line
 from notcher.rhythm.quantize import Place, quantize
 from notcher.score.project import Project, Recording
 from notcher.score.tempo import TempoMap
@@ -48,6 +48,15 @@ def test_a_note_of_a_project_with_its_lateness() -> None:
     assert exact is not None
     assert exact.against_the_beat == "on the beat"
     assert counted(project.with_tempo(None), project.notes[2]) is None
+
+
+def test_a_passage_is_counted_in_one_sentence() -> None:
+    late = (0.03, 0.02, 0.01, 0.0, -0.02, -0.03)
+    notes = [note(i, TEMPO.time_at(i / 2) + x, 1, 5, length=0.1) for i, x in enumerate(late)]
+    project = Project(Recording("a.wav", "0" * 64, 60.0, 44100, 2), notes=tuple(notes), tempo=TEMPO)
+    assert passage_words(project, project.notes) == "Counted: 1 and 2 and 3 and. Drags in, rushes out. "
+    assert passage_words(project, project.notes[:1]) == ""
+    assert passage_words(project.with_tempo(None), project.notes) == ""
 
 
 def places(late: list[float]) -> list[Place]:

@@ -12,6 +12,7 @@ from notcher.app.commands import notes as verbs
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
 from notcher.app.theme import BASE_POINTS, Theme, font
+from notcher.rhythm.count import counted, passage_words
 from notcher.score.edits import toggle_vibrato
 from notcher.score.note import INTERVAL_NAMES, Attack, BendKind, Mark, Note
 from notcher.score.words import (
@@ -135,12 +136,17 @@ class Inspector(QScrollArea):
         if note is None:
             span = f"{notes[0].onset:.2f} s to {max(n.end for n in notes):.2f} s"
             self.heading.setText(f"{len(notes)} notes")
-            self.state.setText(f"{span}. What is chosen below goes for all of them.")
+            aloud = passage_words(project, notes)
+            self.state.setText(f"{span}. {aloud}What is chosen below goes for all of them.")
             return
         self.heading.setText(place_words(note, project))
         extra = shape_words(note, project)
         self.state.setText(standing(note) + (f" · {extra}" if extra else "") + (" · place held" if note.held else ""))
         rows = [("Starts", f"{note.onset:.3f} s"), ("Lasts", f"{note.duration * 1000:.0f} ms")]
+        in_time = counted(project, note)
+        if in_time is not None:
+            rows.append(("Counted", f"bar {in_time.bar}, {in_time.words}{' (grace)' if in_time.grace else ''}"))
+            rows.append(("Played", in_time.against_the_beat))
         rows += bend_words(note, project)
         if note.vibrato:
             rows.append(("Vibrato", vibrato_words(note)))

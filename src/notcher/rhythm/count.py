@@ -16,6 +16,8 @@ _TRIPLETS = {0: "", 1: "trip", 2: "let"}
 _ON_TIME_S = 0.008
 _LEANS_S = 0.012
 _BARS_AROUND = 1
+# More is no longer one breath, and takes longer than a keystroke should.
+_MOST_AT_ONCE = 40
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,6 +99,16 @@ def counted(project: Project, note: Note) -> Counted | None:
     places = _settled(tuple(n.onset for n in near), tempo)
     place = places[next(i for i, n in enumerate(near) if n.id == note.id)]
     return Counted(tempo.bar_of(float(place.start)), spoken(place, tempo), place.late, place.grace)
+
+
+def passage_words(project: Project, notes: Sequence[Note]) -> str:
+    """Sentences on how some notes, in time order, are counted and lie against the beat; '' where there is no beat."""
+    tempo = project.tempo
+    if tempo is None or not 2 <= len(notes) <= _MOST_AT_ONCE:
+        return ""
+    places = _settled(tuple(n.onset for n in notes), tempo)
+    leans = feel(places)
+    return f"Counted: {spoken_line(places, tempo)}. " + (f"{leans[0].upper()}{leans[1:]}. " if leans else "")
 
 
 @functools.lru_cache(maxsize=64)
