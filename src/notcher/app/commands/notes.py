@@ -196,6 +196,7 @@ COMMANDS: tuple[Command, ...] = (
     _n("unsure", "Next unsure note", ("U",), step_unsure),
     _n("unsure-before", "Unsure note before", ("Shift+U",), lambda d: step_unsure(d, back=True)),
     _n("why", "Why: the evidence, and hear just this", ("E",), lambda d: d.asked.emit("why")),
+    _n("say", "Say the phrase as a line", ("Y",), lambda d: d.asked.emit("say")),
     _n("all", "Select all", ("Ctrl+A",),
        lambda d: d.session.select(frozenset(n.id for n in d.session.project.notes))),
     _n("confirm", "Confirm, and next", ("C",), confirm_and_next),

@@ -8,6 +8,7 @@ from notcher.app.commands import notes as verbs
 from notcher.app.desk import Desk
 from notcher.app.evidence import EvidencePanel
 from notcher.app.inspector import Inspector
+from notcher.app.say import SayPanel
 from notcher.app.strand import StrandView
 from notcher.app.theme import Theme
 
@@ -29,6 +30,8 @@ class NotchRoom(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(splitter, 1)
+        self.say = SayPanel(desk, theme)
+        column.addWidget(self.say)
         self.evidence = EvidencePanel(desk, theme)
         column.addWidget(self.evidence)
         foot = quiet_label(
@@ -45,3 +48,4 @@ class NotchRoom(QWidget):
         self.strand.set_theme(theme)
         self.inspector.set_theme(theme)
         self.evidence.set_theme(theme)
+        self.say.set_theme(theme)

@@ -1,0 +1,147 @@
+"""Notes as an instructor says them, without times; and putting what was said in the place of what was there."""
+
+import difflib
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+from notcher.score.edits import new_note_id
+from notcher.score.errors import ScoreError
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.project import Project
+from notcher.score.tuning import HIGHEST_FRET
+
+_VIBRATO = Vibrato(5.5, 25.0, 0.15)
+_NEW_NOTE_S, _SHORTEST_S = 0.25, 0.02
+_TOGETHER_S = 0.03
+
+
+@dataclass(frozen=True, slots=True)
+class Said:
+    """One note as it was said. together: struck with the one before it. span: where it stands in the line, for showing
+    errors; no part of what it means."""
+
+    string: int
+    fret: int
+    attack: Attack = Attack.PICK
+    bend: tuple[BendKind, int] | None = None
+    vibrato: bool = False
+    marks: frozenset[Mark] = frozenset()
+    together: bool = False
+    span: tuple[int, int] = field(default=(0, 0), compare=False)
+
+    def __post_init__(self) -> None:
+        if not 1 <= self.string <= 6:
+            raise ScoreError(f"strings go from 1 (thinnest) to 6, got {self.string}")
+        if not 0 <= self.fret <= HIGHEST_FRET:
+            raise ScoreError(f"frets go from 0 (open) to {HIGHEST_FRET}, got {self.fret}")
+
+
+def said_of(notes: Sequence[Note]) -> list[Said]:
+    """Notes, in time order, as they are said."""
+    out = []
+    for i, n in enumerate(notes):
+        bend = (n.bend.kind, n.bend.target_cents) if n.bend else None
+        together = i > 0 and n.onset - notes[i - 1].onset < _TOGETHER_S
+        out.append(Said(n.string, n.fret, n.attack, bend, n.vibrato is not None, n.marks, together))
+    return out
+
+
+def say(project: Project, start: float, end: float, line: Sequence[Said]) -> Project:
+    """Put what was said in the place of the notes between two times in seconds.
+
+    Notes that are still there keep their times, and what was measured of them; what is new about them counts as
+    confirmed. New notes share the time between their neighbours; those no longer said go.
+    """
+    if not 0 <= start < end:
+        raise ScoreError(f"a passage must end after it starts, got {start} s to {end} s")
+    old = list(project.notes_between(start, end))
+    matched = _matched(old, line)
+    onsets = _onsets(old, line, matched, start, end)
+    made: list[Note] = []
+    taken = project
+    for k, s in enumerate(line):
+        before = matched[k]
+        if before is not None:
+            made.append(_changed(old[before], s))
+            continue
+        note = Note(
+            new_note_id(taken), onsets[k], min(end, onsets[k] + _NEW_NOTE_S), s.string, s.fret, attack=s.attack,
+            bend=Bend(*s.bend) if s.bend else None, vibrato=_VIBRATO if s.vibrato else None, marks=s.marks,
+            confirmed=True, by_hand=True, held=True,
+        )  # fmt: skip
+        made.append(note)
+        # Only so that the next id is another one.
+        taken = taken.with_notes([*taken.notes, note])
+    gone = {n.id for n in old}
+    return project.with_notes([*(n for n in project.notes if n.id not in gone), *_cut(made, old)])
+
+
+def _matched(old: Sequence[Note], line: Sequence[Said]) -> list[int | None]:
+    """For each note said the number of the one it was, or None."""
+    places = [(n.string, n.fret) for n in old], [(s.string, s.fret) for s in line]
+    out: list[int | None] = [None] * len(line)
+    for tag, a, b, c, d in difflib.SequenceMatcher(None, *places, autojunk=False).get_opcodes():
+        # As many in the place of as many: the same notes, put elsewhere.
+        if tag == "equal" or (tag == "replace" and b - a == d - c):
+            for i in range(d - c):
+                out[c + i] = a + i
+        elif tag == "replace":
+            for i in range(min(b - a, d - c)):
+                out[c + i] = a + i
+    return out
+
+
+def _onsets(
+    old: Sequence[Note], line: Sequence[Said], matched: Sequence[int | None], start: float, end: float
+) -> list[float]:
+    """When each note said begins: as before, or sharing the time to the next one that is known."""
+    known = [old[m].onset if m is not None else None for m in matched]
+    out: list[float] = []
+    for k, at in enumerate(known):
+        if at is not None:
+            out.append(at)
+            continue
+        if line[k].together and out:
+            out.append(out[-1])
+            continue
+        low = out[-1] if out else start
+        ahead = next((j for j in range(k + 1, len(known)) if known[j] is not None), None)
+        high = known[ahead] if ahead is not None else None
+        # Strikes still to come before that one; each gets as much.
+        strikes = sum(1 for j in range(k, ahead if ahead is not None else len(known)) if not line[j].together)
+        if high is None:
+            room = (end - low) / (strikes + (1 if out else 0))
+            out.append(low + min(room, 2 * _NEW_NOTE_S) if out else low)
+        else:
+            out.append(low + (high - low) / (strikes + 1) if out else low + (high - low) / (strikes + 1) * 0.5)
+    return out
+
+
+def _changed(note: Note, s: Said) -> Note:
+    """The note as it is said now; untouched where nothing is new."""
+    bend, vibrato = note.bend, note.vibrato
+    if s.bend is None:
+        bend = None
+    elif bend is None or (bend.kind, bend.target_cents) != s.bend:
+        bend = Bend(*s.bend, bend.points if bend else ())
+    if s.vibrato != (vibrato is not None):
+        vibrato = _VIBRATO if s.vibrato else None
+    held = note.held or (note.string, note.fret) != (s.string, s.fret)
+    changed = replace(
+        note, string=s.string, fret=s.fret, attack=s.attack, bend=bend, vibrato=vibrato, marks=s.marks, held=held
+    )
+    return note if changed == note else replace(changed, confirmed=True, doubt=None)
+
+
+def _cut(made: Sequence[Note], old: Sequence[Note]) -> list[Note]:
+    """Notes that ring into a new one on their string are ended there."""
+    fresh = {n.id for n in made} - {n.id for n in old}
+    ordered = sorted(made, key=lambda n: n.onset)
+    out = []
+    for i, n in enumerate(ordered):
+        following = next((m for m in ordered[i + 1 :] if m.onset - n.onset >= _TOGETHER_S), None)
+        meets = following is not None and (following.id in fresh or n.id in fresh)
+        if meets and following is not None and n.end > following.onset:
+            n = replace(n, end=max(n.onset + _SHORTEST_S, following.onset))
+        out.append(n)
+    return out

@@ -1,0 +1,121 @@
+"""The line of words: both orders and dialects, errors at the word, and that what is written is read back."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from notcher.formats.line import Dialect, LineError, completions, read_line, written_line
+from notcher.score.note import INTERVAL_NAMES, Attack, BendKind, Mark
+from notcher.score.said import Said
+
+WHOLE = (BendKind.BEND, 200)
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "G9 bend whole release",
+        "9 on the G bend whole release",
+        "9 on G bend full and release",
+        "string 3 fret 9 bend tone release",
+        "9 on string 3 bend whole step release",
+        "9 on the third string b whole r",
+        "fret 9 on the 3rd bend release",
+    ],
+)
+def test_ways_of_saying_one_note(line: str) -> None:
+    """Fret before string or string before fret; steps or tones (common practice, no source)."""
+    assert read_line(line) == [Said(3, 9, bend=(BendKind.BEND_RELEASE, 200))]
+
+
+def test_the_string_is_said_once_and_an_attack_before_its_note() -> None:
+    assert read_line("9 on the G, hammer 11, pull 9; slide 7 tap 12") == [
+        Said(3, 9), Said(3, 11, Attack.HAMMER), Said(3, 9, Attack.PULL), Said(3, 7, Attack.SLIDE),
+        Said(3, 12, Attack.TAP),
+    ]  # fmt: skip
+    # At the end it can only mean the note before it.
+    assert read_line("G9 tapped") == [Said(3, 9, Attack.TAP)]
+    assert read_line("G9 hammer, B8") == [Said(3, 9, Attack.HAMMER), Said(2, 8)]
+
+
+def test_strings_by_letter_and_by_word() -> None:
+    assert [s.string for s in read_line("e1 E1 b1 B1 g1 D1 a1, 1 on the high E, 1 on the low E, open on the D")] == [
+        1, 6, 2, 2, 3, 4, 5, 1, 6, 4,
+    ]  # fmt: skip
+    assert read_line("low E 3") == [Said(6, 3)]
+
+
+def test_strings_struck_together() -> None:
+    assert read_line("B10 + e12, G9") == [Said(2, 10), Said(1, 12, together=True), Said(3, 9)]
+
+
+def test_what_is_inside_a_note() -> None:
+    found = read_line("G7 curl, 9 pre-bend one and a half release vibrato, 5 pm let ring, 12 harmonic, 7 unison whole")
+    assert found == [
+        Said(3, 7, bend=(BendKind.CURL, 50)),
+        Said(3, 9, bend=(BendKind.PRE_BEND_RELEASE, 300), vibrato=True),
+        Said(3, 5, marks=frozenset({Mark.PALM_MUTE, Mark.LET_RING})),
+        Said(3, 12, marks=frozenset({Mark.NATURAL_HARMONIC})),
+        Said(3, 7, bend=(BendKind.UNISON, 200)),
+    ]
+    assert read_line("G7 slide off")[0].marks == {Mark.SLIDE_OFF}
+    assert read_line("G7 bend 1½")[0].bend == (BendKind.BEND, 300)
+
+
+@pytest.mark.parametrize(
+    ("line", "wrong", "said"),
+    [
+        ("9 bend", "9", "the first note needs its string, such as G9 or 9 on the G"),
+        ("G9 bnd whole", "bnd", "did you mean 'bend'"),
+        ("G9 whole", "whole", "say 'bend' first"),
+        ("G9 release", "release", "no bend here to release"),
+        ("G9, G25", "G25", "frets go from 0 (open) to 24"),
+        ("9 on the Q", "Q", "no string: say e, B, G, D, A, E, or 1 to 6"),
+        ("vibrato G9", "vibrato", "stands before any note"),
+        ("G9 +", "+", "after '+' a note is missing"),
+        ("+ G9", "+", "joins a note to the one before it"),
+        ("string 3 bend", "string 3", "after the string a fret is missing"),
+        ("G9 on the B", "on", "has its string already"),
+    ],
+)
+def test_what_cannot_be_read_is_said_at_its_word(line: str, wrong: str, said: str) -> None:
+    with pytest.raises(LineError) as error:
+        read_line(line)
+    assert said in str(error.value)
+    word = line[error.value.start : error.value.end]
+    assert word == wrong or (wrong == "Q" and word in ("Q", "the Q", "the"))
+
+
+def test_words_are_completed_as_typed() -> None:
+    assert completions("G9 vib", 6) == ["vibrato"]
+    assert "pre-bend" in completions("G9 pre", 6)
+    assert "palm mute" in completions("G9 pa", 5)
+    assert completions("G9 ", 3) == []
+    assert completions("G1", 2) == []
+
+
+KINDS = st.sampled_from(list(BendKind))
+SAID = st.builds(
+    Said, st.integers(1, 6), st.integers(0, 24), st.sampled_from(list(Attack)),
+    st.none() | st.tuples(KINDS, st.sampled_from(list(INTERVAL_NAMES))), st.booleans(),
+    st.frozensets(st.sampled_from(list(Mark))), st.booleans(),
+)  # fmt: skip
+DIALECTS = st.builds(Dialect, st.booleans(), st.booleans(), st.booleans())
+
+
+@given(st.lists(SAID, max_size=8), DIALECTS)
+def test_what_is_written_is_read_back(notes: list[Said], dialect: Dialect) -> None:
+    if notes:
+        first = notes[0]
+        notes[0] = Said(first.string, first.fret, first.attack, first.bend, first.vibrato, first.marks)
+    assert read_line(written_line(notes, dialect)) == notes
+
+
+@given(st.text(alphabet="eBGDAE 0123456789,+bendwholrsti", max_size=40))
+def test_any_line_is_read_or_refused_at_a_word(text: str) -> None:
+    error: LineError | None = None
+    try:
+        read_line(text)
+    except LineError as found:
+        error = found
+    assert error is None or 0 <= error.start < error.end <= len(text)
