@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from benchmarks import material, references, speed
+from benchmarks import bars, material, references, speed
 from benchmarks.listening import CONDITIONS, TRACKERS, evaluate, rendered, summed
 from benchmarks.material import BACKING_SETS, DEVELOPMENT_SETS, EVALUATION_SETS, Case, cases
 from benchmarks.scores import Tally
@@ -60,6 +60,8 @@ def main() -> None:
         parts.append("## Evaluation\n\nNot measured: fluidsynth and fluid-soundfont-gm are not installed here.\n")
     print("demo ...")
     parts.append(_demo(truth, dry, mix, listen(dry), listen(mix)))
+    print("rhythm ...")
+    parts.append(_rhythm())
     print("speed ...")
     parts.append(_speed())
     parts.append(_reading())
@@ -209,6 +211,23 @@ def _demo(truth: Truth, dry: Audio, mix: Audio, heard_dry: Heard, heard_mix: Hea
 def _row(material: str, tracker: str, truth: Truth, cents: Any, notes: Any) -> Row:
     near, fine = (contour_accuracy(truth, cents, tolerance=t) for t in (50, 15))
     return (material, tracker, f"{near:.3f}", f"{fine:.3f}", *(f"{v:.3f}" for v in note_scores(truth, notes)))
+
+
+def _rhythm() -> str:
+    shares = {kind: bars.judged(bars.EVALUATION, tuplets=kind) for kind in (False, True)}
+    rows: list[Row] = []
+    for kind, aim in ((False, "≥ 0.95"), (True, "≥ 0.90")):
+        found = shares[kind]
+        mean = sum(found.values()) / len(found)
+        name = "with tuplets (3, 5, 6, 7, three over two)" if kind else "whole to sixteenth, dotted, over the beat"
+        rows.append((name, *(f"{v:.3f}" for v in found.values()), f"{mean:.3f} ({aim})"))
+    return (
+        "## Rhythm\n\n"
+        "Bars of four generated with known values (`benchmarks/bars.py`, seed "
+        f"{bars.EVALUATION}; costs were chosen on seed {bars.DEVELOPMENT}), each note {bars.HAND_S * 1000:.0f} ms (standard "
+        "deviation) off its place. A value is right where the note and the next are both written on their places.\n\n"
+        + _table(("bars", *(f"{bpm} bpm" for bpm in bars.TEMPI), "all"), rows)
+    )
 
 
 def _speed() -> str:

@@ -103,6 +103,7 @@ class SayPanel(QWidget):
         column.setContentsMargins(14, 6, 14, 4)
         column.setSpacing(2)
         row = QHBoxLayout()
+        row.setSpacing(10)
         self.name = QLabel()
         row.addWidget(self.name)
         self.field = LineField()
