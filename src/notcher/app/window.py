@@ -148,6 +148,7 @@ class Window(QMainWindow):
         answers: dict[str, Callable[[], object]] = {
             "open": self.opening.ask_and_open, "save": self._save, "save-as": self._save_as, "quit": self.close,
             "doubt": self.notch.inspector.ask_doubt, "why": self.notch.evidence.toggle, "say": self.notch.say.open_line,
+            "find": self.notch.find_notes.open_find,
             "rename-phrase": self._rename_phrase, "keys": self._show_keys,
             "theme": self._toggle_theme, "larger": lambda: self._rescale(1), "smaller": lambda: self._rescale(-1),
         }  # fmt: skip

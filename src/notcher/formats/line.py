@@ -91,11 +91,11 @@ def _vocabulary() -> dict[tuple[str, ...], _Meaning]:
     return table
 
 
-_WORDS = _vocabulary()
-_LONGEST = max(len(w) for w in _WORDS)
-_TOKEN = re.compile(r"[+,;|]|[^\s+,;|]+")
-_PLACE = re.compile(r"([eEbBgGdDaA])(\d{1,2})$")
-_FRET = re.compile(r"(\d{1,2})$")
+WORDS = _vocabulary()
+LONGEST = max(len(w) for w in WORDS)
+TOKEN = re.compile(r"[+,;|]|[^\s+,;|]+")
+PLACE = re.compile(r"([eEbBgGdDaA])(\d{1,2})$")
+FRET = re.compile(r"(\d{1,2})$")
 
 
 class LineError(ScoreError):
@@ -117,13 +117,16 @@ class Dialect:
 
 
 @dataclass(slots=True)
-class _Token:
+class Token:
+    """A word and where it stands."""
+
     text: str
     start: int
     end: int
 
     @property
     def low(self) -> str:
+        """Letter case ignored."""
         return self.text.lower()
 
 
@@ -162,7 +165,7 @@ def _bend(kind: BendKind, cents: int, *, tones: bool) -> list[str]:
 
 def read_line(text: str) -> list[Said]:
     """The notes a line says, in order. Raises LineError at the first word that cannot be understood."""
-    return _Reader([_Token(m[0], m.start(), m.end()) for m in _TOKEN.finditer(text)]).notes()
+    return _Reader(tokens(text)).notes()
 
 
 def completions(text: str, cursor: int) -> list[str]:
@@ -171,17 +174,30 @@ def completions(text: str, cursor: int) -> list[str]:
     stem = begun[0].lower() if begun else ""
     if not stem or stem[0].isdigit():
         return []
-    words = sorted({" ".join(w) for w in _WORDS if len(" ".join(w)) > 2 and " ".join(w).startswith(stem)})
+    words = sorted({" ".join(w) for w in WORDS if len(" ".join(w)) > 2 and " ".join(w).startswith(stem)})
     return [w for w in words if w != stem]
+
+
+def tokens(text: str) -> list[Token]:
+    """The words of a line, with their places in it."""
+    return [Token(m[0], m.start(), m.end()) for m in TOKEN.finditer(text)]
+
+
+def unknown(token: Token) -> LineError:
+    """That a word is not known, with those it may have been."""
+    known = sorted({" ".join(w) for w in WORDS})
+    close = difflib.get_close_matches(token.low, known, n=3, cutoff=0.6)
+    hint = f"; did you mean '{close[0]}'?" if close else ""
+    return LineError(f"'{token.text}' is not a word of the line{hint}", token.start, token.end, close)
 
 
 class _Reader:
     """Goes through the words from left to right, filling one note after another."""
 
-    def __init__(self, tokens: list[_Token]) -> None:
+    def __init__(self, tokens: list[Token]) -> None:
         self._tokens, self._at = tokens, 0
         self._found: list[Said] = []
-        self._attack: tuple[Attack, _Token] | None = None
+        self._attack: tuple[Attack, Token] | None = None
         self._together = False
 
     def notes(self) -> list[Said]:
@@ -208,10 +224,10 @@ class _Reader:
     def _take_place(self) -> bool:
         token = self._tokens[self._at]
         first = self._at
-        named = _PLACE.match(token.text)
+        named = PLACE.match(token.text)
         if named:
             self._at += 1
-            self._add(_string_of(named[1]), int(named[2]), first)
+            self._add(string_of(named[1]), int(named[2]), first)
             return True
         if token.low in _OPEN:
             self._at += 1
@@ -237,7 +253,7 @@ class _Reader:
 
     def _number(self) -> int | None:
         if self._at < len(self._tokens):
-            found = _FRET.match(self._tokens[self._at].text)
+            found = FRET.match(self._tokens[self._at].text)
             if found:
                 self._at += 1
                 return int(found[1])
@@ -279,14 +295,14 @@ class _Reader:
             return None
         if token.text in ("e", "E", *"bBgGdDaA"):
             self._at += 1
-            return _string_of(token.text)
+            return string_of(token.text)
         counted = re.match(r"([1-6])(st|nd|rd|th)?$", token.low)
         string = int(counted[1]) if counted else _ORDINALS.get(token.low)
         if string is not None:
             self._at += 1
         return string
 
-    def _same_string(self, token: _Token) -> int:
+    def _same_string(self, token: Token) -> int:
         if not self._found:
             raise LineError(
                 f"the first note needs its string, such as G{token.text} or {token.text} on the G",
@@ -309,20 +325,17 @@ class _Reader:
 
     def _take_word(self) -> None:
         token = self._tokens[self._at]
-        for length in range(min(_LONGEST, len(self._tokens) - self._at), 0, -1):
+        for length in range(min(LONGEST, len(self._tokens) - self._at), 0, -1):
             words = tuple(t.low for t in self._tokens[self._at : self._at + length])
-            if words in _WORDS:
+            if words in WORDS:
                 self._at += length
-                self._mean(*_WORDS[words], token)
+                self._mean(*WORDS[words], token)
                 return
         if token.low == "on":
             raise LineError("this note has its string already", token.start, token.end)
-        known = sorted({" ".join(w) for w in _WORDS})
-        close = difflib.get_close_matches(token.low, known, n=3, cutoff=0.6)
-        hint = f"; did you mean '{close[0]}'?" if close else ""
-        raise LineError(f"'{token.text}' is not a word of the line{hint}", token.start, token.end, close)
+        raise unknown(token)
 
-    def _mean(self, kind: str, meaning: object, token: _Token) -> None:
+    def _mean(self, kind: str, meaning: object, token: Token) -> None:
         if kind == "attack":
             assert isinstance(meaning, Attack)
             if self._place_follows():
@@ -348,7 +361,7 @@ class _Reader:
         else:
             self._release(note, token)
 
-    def _release(self, note: Said, token: _Token) -> None:
+    def _release(self, note: Said, token: Token) -> None:
         if note.bend is None or note.bend[0] not in _RELEASED:
             raise LineError("there is no bend here to release; say 'bend' first", token.start, token.end)
         self._change(bend=(_RELEASED[note.bend[0]], note.bend[1]))
@@ -358,12 +371,10 @@ class _Reader:
             return False
         token = self._tokens[self._at]
         return bool(
-            _PLACE.match(token.text)
-            or _FRET.match(token.text)
-            or token.low in ("open", "string", "fret", "high", "low")
+            PLACE.match(token.text) or FRET.match(token.text) or token.low in ("open", "string", "fret", "high", "low")
         )
 
-    def _need_note(self, token: _Token, remedy: str) -> Said:
+    def _need_note(self, token: Token, remedy: str) -> Said:
         if not self._found:
             raise LineError(f"'{token.text}' stands before any note; {remedy}", token.start, token.end)
         return self._found[-1]
@@ -374,7 +385,7 @@ class _Reader:
         self._found[-1] = replace(last, span=(last.span[0], end), **values)  # type: ignore[arg-type]
 
 
-def _string_of(letter: str) -> int:
+def string_of(letter: str) -> int:
     if letter in ("e", "E"):
         return 1 if letter == "e" else 6
     return {"b": 2, "g": 3, "d": 4, "a": 5}[letter.lower()]

@@ -197,6 +197,7 @@ COMMANDS: tuple[Command, ...] = (
     _n("unsure-before", "Unsure note before", ("Shift+U",), lambda d: step_unsure(d, back=True)),
     _n("why", "Why: the evidence, and hear just this", ("E",), lambda d: d.asked.emit("why")),
     _n("say", "Say the phrase as a line", ("Y",), lambda d: d.asked.emit("say")),
+    _n("find", "Find notes, and change them all", ("Ctrl+F",), lambda d: d.asked.emit("find")),
     _n("all", "Select all", ("Ctrl+A",),
        lambda d: d.session.select(frozenset(n.id for n in d.session.project.notes))),
     _n("confirm", "Confirm, and next", ("C",), confirm_and_next),

@@ -7,6 +7,7 @@ from notcher.app.bars import quiet_label
 from notcher.app.commands import notes as verbs
 from notcher.app.desk import Desk
 from notcher.app.evidence import EvidencePanel
+from notcher.app.find import FindPanel
 from notcher.app.inspector import Inspector
 from notcher.app.say import SayPanel
 from notcher.app.strand import StrandView
@@ -32,6 +33,8 @@ class NotchRoom(QWidget):
         column.addWidget(splitter, 1)
         self.say = SayPanel(desk, theme)
         column.addWidget(self.say)
+        self.find_notes = FindPanel(desk, theme)
+        column.addWidget(self.find_notes)
         self.evidence = EvidencePanel(desk, theme)
         column.addWidget(self.evidence)
         foot = quiet_label(
@@ -49,3 +52,4 @@ class NotchRoom(QWidget):
         self.inspector.set_theme(theme)
         self.evidence.set_theme(theme)
         self.say.set_theme(theme)
+        self.find_notes.set_theme(theme)

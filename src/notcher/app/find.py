@@ -1,0 +1,118 @@
+"""Find notes by description, select them all, and make them something else in one go."""
+
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from notcher.app.bars import button, quiet_label
+from notcher.app.desk import Desk
+from notcher.app.say import LineField
+from notcher.app.theme import Theme
+from notcher.formats.describe import read_description
+from notcher.formats.line import LineError
+from notcher.place.solver import replace_around
+from notcher.score.find import Description, change_all, find
+from notcher.score.project import Project
+
+
+class FindPanel(QWidget):
+    """Two fields: what the notes are, and what they are to become."""
+
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 6, 14, 4)
+        column.setSpacing(2)
+        row = QHBoxLayout()
+        row.setSpacing(10)
+        row.addWidget(QLabel("Find"))
+        self.wanted = self._field("What the notes are", "curls on fret 7   ·   bend whole on the G   ·   doubtful")
+        row.addWidget(self.wanted, 3)
+        row.addWidget(QLabel("and make them"))
+        self.become = self._field("What they are to become", "bend half   ·   pull   ·   no vibrato")
+        row.addWidget(self.become, 2)
+        row.addWidget(button("Close", self.close_find, tip="Esc"))
+        column.addLayout(row)
+        self.note = quiet_label()
+        column.addWidget(self.note)
+        self.set_theme(theme)
+        self.hide()
+        self.wanted.textEdited.connect(lambda _: self._look())
+        self.wanted.returnPressed.connect(self.select)
+        self.become.textEdited.connect(lambda _: self._look())
+        self.become.returnPressed.connect(self.change)
+        desk.session.opened.connect(self.close_find)
+
+    def _field(self, name: str, example: str) -> LineField:
+        field = LineField()
+        field.setAccessibleName(name)
+        field.setPlaceholderText(example)
+        field.left.connect(self.close_find)
+        return field
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        for field in (self.wanted, self.become):
+            field.set_theme(theme)
+
+    def open_find(self) -> None:
+        """Show it."""
+        if not self._desk.session.is_open:
+            self._desk.said.emit("open a recording or a project first")
+            return
+        self.show()
+        self.wanted.setFocus()
+        self.wanted.selectAll()
+        self._look()
+
+    def close_find(self) -> None:
+        """Put it away; what is selected stays."""
+        self.hide()
+
+    def select(self) -> None:
+        """Select every note that fits, and show the first."""
+        ids = self._look()
+        if ids:
+            self._desk.session.select(ids)
+            first = self._desk.session.selected_notes()[0]
+            self._desk.axis.reveal_range(first.onset, first.end)
+
+    def change(self) -> None:
+        """Make every note that fits as the second field says; one undo takes it back."""
+        ids, to = self._look(), self._read(self.become)
+        if ids is None or to is None:
+            return
+
+        def edit(p: Project) -> Project:
+            after = change_all(p, ids, to)
+            moved = to.string is not None or to.fret is not None
+            return replace_around(after, set(ids)) if moved else after
+
+        if self._desk.session.edit("Change all", edit):
+            self._desk.session.select(ids)
+            self.note.setText(f"{_count(len(ids))} changed; Ctrl+Z takes it back")
+
+    def _look(self) -> frozenset[str] | None:
+        """The notes that fit, said in a line; None where a word cannot be read or nothing is said."""
+        wanted, become = self._read(self.wanted), self._read(self.become)
+        if wanted is None or become is None:
+            return None
+        if not self.wanted.text().strip():
+            self.note.setText("Say what the notes are: place, how reached, bend, marks; Enter selects them")
+            return None
+        ids = find(self._desk.session.project, wanted)
+        self.note.setText(f"{_count(len(ids))} · Enter selects them, Enter in the second field changes them")
+        return ids
+
+    def _read(self, field: LineField) -> Description | None:
+        try:
+            found = read_description(field.text())
+        except LineError as error:
+            field.show_wrong((error.start, error.end))
+            self.note.setText(str(error))
+            return None
+        field.show_wrong(None)
+        return found
+
+
+def _count(n: int) -> str:
+    return "no note" if n == 0 else "1 note" if n == 1 else f"{n} notes"
