@@ -4,6 +4,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.app.axis import TimeAxis
+from notcher.app.listening import ListeningWindow
 from notcher.app.session import Session
 from notcher.app.transport import Transport
 from notcher.listen.offset import Offset, offset_of_contour
@@ -31,6 +32,7 @@ class Desk(QObject):
         self.session = Session(self)
         self.transport = Transport(self.session, self)
         self.axis = TimeAxis(self)
+        self.listening = ListeningWindow(self.session, self.transport, self)
         self.room = ROOMS[0]
         self.phrase_id = ""
         self.joined = False

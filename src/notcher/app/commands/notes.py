@@ -122,6 +122,14 @@ def confirm_and_next(desk: Desk) -> None:
         step(desk, 1)
 
 
+def listen_along(desk: Desk) -> None:
+    """The listening window on or off; without a selection the note at the playhead is taken."""
+    if not desk.listening.on and not desk.session.selection:
+        step(desk, 0)
+    if desk.listening.toggle():
+        desk.said.emit("you hear the note being worked on and what leads to it; C confirms and goes on, K ends")
+
+
 def step(desk: Desk, steps: int, *, extend: bool = False) -> None:
     """Select the next or previous note and bring it into view."""
     note = desk.session.step_selection(steps, extend=extend, near=desk.transport.position)
@@ -196,6 +204,7 @@ COMMANDS: tuple[Command, ...] = (
     _n("unsure", "Next unsure note", ("U",), step_unsure),
     _n("unsure-before", "Unsure note before", ("Shift+U",), lambda d: step_unsure(d, back=True)),
     _n("why", "Why: the evidence, and hear just this", ("E",), lambda d: d.asked.emit("why")),
+    _n("listen", "Listen along: the note and what leads to it", ("K",), listen_along),
     _n("say", "Say the phrase as a line", ("Y",), lambda d: d.asked.emit("say")),
     _n("find", "Find notes, and change them all", ("Ctrl+F",), lambda d: d.asked.emit("find")),
     _n("all", "Select all", ("Ctrl+A",),
