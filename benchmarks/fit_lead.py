@@ -20,9 +20,9 @@ from notcher.listen.listener import read_frames
 from notcher.listen.presence import SIGNS, signs_of
 
 OUT = ROOT / "src/notcher/data/lead_signs.json"
-CONDITIONS = ("+6 dB", "0 dB")
+CONDITIONS = ("+6 dB", "0 dB", "-3 dB")
 # How far weights may go from nought (scikit-learn's C): small, as the material has one generator.
-_FREEDOM = 0.3
+_FREEDOM = 0.1
 Job = tuple[int, int, str | None]
 
 

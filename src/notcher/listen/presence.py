@@ -21,7 +21,7 @@ from notcher.listen.spectrum import HOP
 
 SIGNS = ("wander", "share", "share_of_notes", "spread", "rests", "decay", "step", "vibrato")
 # To take a lead for none costs the person more than the other way round.
-LEAST_LIKELIHOOD = 0.2
+LEAST_LIKELIHOOD = 0.28
 _FEWEST_NOTES = 12
 _SOUNDS_DB = 40.0
 _REST_S = 0.25
