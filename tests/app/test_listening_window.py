@@ -53,3 +53,20 @@ def test_another_loop_ends_it(opened: Driver) -> None:
     assert opened.desk.listening.on
     assert opened.desk.transport.loop == pytest.approx(loop_of(opened, ids[1]), abs=0.02)
     opened.desk.transport.pause()
+
+
+def test_the_rest_of_a_phrase_is_confirmed_at_once(opened: Driver) -> None:
+    opened.desk.show_room("Notch")
+    project = opened.project
+    phrase = project.phrases[0]
+    inside = project.notes_between(phrase.start, phrase.end)
+    following = project.notes_between(phrase.end, 99.0)
+    opened.select(inside[1].id)
+    opened.key((Qt.Key.Key_C, Qt.KeyboardModifier.ShiftModifier))
+    after = opened.project
+    assert [after.note(n.id).confirmed for n in inside] == [inside[0].confirmed, *([True] * (len(inside) - 1))]
+    assert [after.note(n.id).confirmed for n in following] == [n.confirmed for n in following]
+    if following:
+        assert opened.desk.session.selection == {following[0].id}
+    opened.desk.session.undo_stack.undo()
+    assert opened.project == project

@@ -122,6 +122,25 @@ def confirm_and_next(desk: Desk) -> None:
         step(desk, 1)
 
 
+def confirm_rest(desk: Desk) -> None:
+    """Say that all the rest of the phrase is right, but for notes in doubt, and go to the next phrase's first note."""
+    project = desk.session.project
+    chosen = desk.session.selected_notes()
+    at = chosen[0].onset if chosen else desk.transport.position
+    phrase = project.phrase_at(at)
+    if phrase is None:
+        desk.said.emit("no phrase is here; C confirms the selected notes")
+        return
+    rest = [n for n in project.notes_between(at if chosen else phrase.start, phrase.end) if not n.doubt]
+    after = project.notes_between(phrase.end, float("inf"))
+    goal = frozenset({after[0].id}) if after else desk.session.selection
+    if rest:
+        ids = frozenset(n.id for n in rest)
+        desk.session.edit("Confirm the rest of the phrase", lambda p: edits.confirm(p, ids), select=goal)
+    desk.session.select(goal)
+    step(desk, 0)
+
+
 def listen_along(desk: Desk) -> None:
     """The listening window on or off; without a selection the note at the playhead is taken."""
     if not desk.listening.on and not desk.session.selection:
@@ -210,6 +229,7 @@ COMMANDS: tuple[Command, ...] = (
     _n("all", "Select all", ("Ctrl+A",),
        lambda d: d.session.select(frozenset(n.id for n in d.session.project.notes))),
     _n("confirm", "Confirm, and next", ("C",), confirm_and_next),
+    _n("confirm-rest", "Confirm the rest of the phrase", ("Shift+C",), confirm_rest),
     _n("doubt", "Doubt, with a reason …", ("D",), _ask_doubt),
     _n("thinner", "Same pitch on the thinner string", ("Up",), lambda d: move(d, -1)),
     _n("thicker", "Same pitch on the thicker string", ("Down",), lambda d: move(d, 1)),
