@@ -1,5 +1,6 @@
 """Finding notes and changing them all, by real keys."""
 
+import pytest
 from PyQt6.QtCore import Qt
 
 from tests.app.conftest import Driver
@@ -47,3 +48,23 @@ def test_nothing_to_become_is_said(opened: Driver) -> None:
     opened.bot.keyClicks(panel.wanted, "no bend")
     opened.bot.keyClick(panel.become, Qt.Key.Key_Return)
     assert "what they are to become" in opened.message
+
+
+def test_a_passage_is_copied_to_the_playhead(opened: Driver) -> None:
+    opened.desk.show_room("Notch")
+    first, *others = opened.project.notes
+    opened.select(*(n.id for n in others))
+    opened.key(Qt.Key.Key_Delete)
+    opened.select(first.id)
+    opened.desk.transport.seek(first.end + 0.3)
+    copy = (Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
+    opened.key(copy)
+    assert len(opened.project.notes) == 2
+    new = opened.project.notes[1]
+    assert (new.string, new.fret) == (first.string, first.fret)
+    assert new.onset == pytest.approx(first.end + 0.3, abs=0.01)
+    assert opened.desk.session.selection == {new.id}
+    # Once more at the same place: it is taken.
+    opened.key(copy)
+    assert "already written" in opened.message
+    assert len(opened.project.notes) == 2

@@ -108,9 +108,11 @@ class FindPanel(QWidget):
             found = read_description(field.text())
         except LineError as error:
             field.show_wrong((error.start, error.end))
+            self.note.setIndent(max(0, round(field.x_of(error.start)) + field.x() - 14))
             self.note.setText(str(error))
             return None
         field.show_wrong(None)
+        self.note.setIndent(0)
         return found
 
 

@@ -11,6 +11,7 @@ from notcher.score.curve import Curve
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, BendKind, Mark
 from notcher.score.project import Project
+from notcher.score.repeat import copy_passage
 
 NUDGE = 0.005
 _NEW_NOTE_S = 0.25
@@ -141,6 +142,19 @@ def confirm_rest(desk: Desk) -> None:
     step(desk, 0)
 
 
+def copy_here(desk: Desk) -> None:
+    """Copy the selected notes, or without a selection the phrase in hand, to the playhead; the copy is selected."""
+    project = desk.session.project
+    phrase = desk.phrase
+    ids = desk.session.selection
+    if not ids and phrase is not None:
+        ids = frozenset(n.id for n in project.notes_between(phrase.start, phrase.end))
+    before = {n.id for n in project.notes}
+    at = desk.transport.position
+    if desk.session.edit("Copy a passage", lambda p: copy_passage(p, ids, at=at)):
+        desk.session.select(frozenset(n.id for n in desk.session.project.notes if n.id not in before))
+
+
 def listen_along(desk: Desk) -> None:
     """The listening window on or off; without a selection the note at the playhead is taken."""
     if not desk.listening.on and not desk.session.selection:
@@ -224,6 +238,7 @@ COMMANDS: tuple[Command, ...] = (
     _n("unsure-before", "Unsure note before", ("Shift+U",), lambda d: step_unsure(d, back=True)),
     _n("why", "Why: the evidence, and hear just this", ("E",), lambda d: d.asked.emit("why")),
     _n("listen", "Listen along: the note and what leads to it", ("K",), listen_along),
+    _n("copy", "Copy the selection or phrase to the playhead", ("Ctrl+D",), copy_here),
     _n("say", "Say the phrase as a line", ("Y",), lambda d: d.asked.emit("say")),
     _n("find", "Find notes, and change them all", ("Ctrl+F",), lambda d: d.asked.emit("find")),
     _n("all", "Select all", ("Ctrl+A",),

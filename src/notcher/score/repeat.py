@@ -1,0 +1,56 @@
+"""A passage that comes again: its notes copied to another time, beat for beat where there is a beat."""
+
+from collections.abc import Set
+from dataclasses import replace
+
+from notcher.score.edits import SHORTEST_NOTE, new_note_id
+from notcher.score.errors import ScoreError
+from notcher.score.note import Bend, Note
+from notcher.score.project import Project
+
+_SLACK_S = 0.03
+
+
+def copy_passage(project: Project, ids: Set[str], *, at: float) -> Project:
+    """Copy notes so that the first begins at a time in seconds. With a tempo map every note keeps its place in the
+    beat, so that a repeat played a little faster fits; without one the seconds stay.
+
+    Raises ScoreError where no note is chosen, where notes are already there, or where the copy would not end before the
+    recording does.
+    """
+    notes = [n for n in project.notes if n.id in ids]
+    if not notes:
+        raise ScoreError("no note is selected, and no phrase is here to copy")
+    copies = [_moved(project, n, notes[0].onset, at) for n in notes]
+    end = max(n.end for n in copies)
+    if project.recording.duration and end > project.recording.duration + _SLACK_S:
+        raise ScoreError(
+            f"the copy would end at {end:.1f} s, but the recording ends at {project.recording.duration:.1f} s; choose "
+            "an earlier place"
+        )
+    there = project.notes_between(max(0.0, at - _SLACK_S), max(n.onset for n in copies) + _SLACK_S)
+    if there:
+        what = "a note is" if len(there) == 1 else f"{len(there)} notes are"
+        raise ScoreError(f"{what} already written where the copy would go; delete them first, or choose another place")
+    grown = project
+    for n in copies:
+        grown = grown.with_notes([*grown.notes, replace(n, id=new_note_id(grown))])
+    return grown
+
+
+def _moved(project: Project, note: Note, first: float, at: float) -> Note:
+    tempo = project.tempo
+    if tempo is None:
+        onset, end = note.onset - first + at, note.end - first + at
+    else:
+        shift = tempo.beat_at(at) - tempo.beat_at(first)
+        onset, end = (tempo.time_at(tempo.beat_at(t) + shift) for t in (note.onset, note.end))
+    end = max(end, onset + SHORTEST_NOTE)
+    share = (end - onset) / note.duration
+    bend = note.bend
+    if bend is not None:
+        bend = Bend(bend.kind, bend.target_cents, tuple((round(t * share, 4), c) for t, c in bend.points))
+    # What was measured was measured of the other one.
+    return replace(
+        note, onset=onset, end=end, bend=bend, by_hand=True, confirmed=False, confidence=1.0, evidence=(), held=True
+    )
