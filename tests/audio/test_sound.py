@@ -14,7 +14,7 @@ from notcher.audio.stretch import stretch
 from notcher.audio.tone import cents_of, render
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import Isolation, Seat
-from notcher.score.note import Attack, Bend, BendKind, Vibrato
+from notcher.score.note import Attack, Bend, BendKind, Mark, Vibrato
 from notcher.score.project import Project, Recording
 from tests.conftest import note, tone
 
@@ -143,3 +143,25 @@ def test_a_click_shows_in_the_outline_at_its_place() -> None:
     _, high = Peaks(Audio(samples, RATE, len(samples))).between(0.0, 10.0, 1000)
     assert abs(int(np.argmax(high)) - 300) <= 1 + BLOCK * 100 // RATE
     assert np.sum(high > 0.5) <= 3
+
+
+def bar_moved(mark: Mark, seconds: float) -> float:
+    """Cents that a written note of one second has moved by at a time, by the written tab's own shape."""
+    return float(cents_of(note(1, 0.0, 3, 9, length=1.0, marks=frozenset({mark})), np.array([seconds]))[0])
+
+
+def test_what_the_bar_does() -> None:
+    """Down and back, down and away, up from below (common practice, no source)."""
+    assert [round(bar_moved(Mark.BAR_DIP, t)) for t in (0.2, 0.5, 0.9)] == [0, -100, 0]
+    assert [round(bar_moved(Mark.BAR_DIVE, t)) for t in (0.3, 0.7, 1.0)] == [0, -350, -700]
+    assert [round(bar_moved(Mark.BAR_SCOOP, t)) for t in (0.0, 0.045, 0.2)] == [-150, -75, 0]
+
+
+def test_a_swell_comes_in_and_tremolo_goes_on() -> None:
+    def loud(marks: frozenset[Mark], start: float, end: float) -> float:
+        p = written(note(1, 0.0, 3, 9, length=1.5, marks=marks))
+        return float(np.sqrt(np.mean(render(p, start, end) ** 2)))
+
+    assert loud(frozenset({Mark.SWELL}), 0.0, 0.05) < 0.2 * loud(frozenset(), 0.0, 0.05)
+    assert loud(frozenset({Mark.SWELL}), 0.5, 0.8) == pytest.approx(loud(frozenset(), 0.5, 0.8), rel=0.05)
+    assert loud(frozenset({Mark.TREMOLO}), 1.2, 1.45) > 1.5 * loud(frozenset(), 1.2, 1.45)

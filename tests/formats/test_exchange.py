@@ -307,3 +307,20 @@ def test_a_capo_in_musicxml(project: Project) -> None:
     assert root.findtext(".//staff-details/capo") == "2"
     midi_pitches = [n.pitch(capo.tuning) for n in capo.notes]
     assert midi_pitches == [n.pitch(project.tuning) + 2 for n in project.notes]
+
+
+def test_strokes_tremolo_swell_and_the_bar_are_written_in_every_format(project: Project) -> None:
+    marks = [Mark.DOWN_STROKE, Mark.UP_STROKE, Mark.TREMOLO, Mark.SWELL, Mark.BAR_DIP, Mark.BAR_DIVE, Mark.BAR_SCOOP]
+    notes = tuple(replace(n, marks=frozenset({m})) for n, m in zip(project.notes, marks, strict=False))
+    marked = project.with_notes([replace(n, bend=None) for n in notes])
+    text = musicxml(marked, marked.notes)
+    for tag in ("<down-bow", "<up-bow", '<tremolo type="single">3<', ">volume swell<", ">dip<", ">dive<", ">scoop<"):
+        assert tag in text, tag
+    root = ET.fromstring(text.split("\n", 2)[2])
+    bars = [(b.findtext("with-bar"), b.findtext("bend-alter")) for b in root.iter("bend")]
+    assert bars == [("dip", "-1"), ("dive", "-7"), ("scoop", "-1.5")]
+    assert len(read_back(marked).flatten().notes) >= len(marks)
+    tab = text_tab(marked, marked.notes)
+    assert all(word in tab for word in ("9d", "11u", "11~tm", "9sw", "10dip", "12dive", "17scoop"))
+    said = [n["marks"] for n in json.loads(notes_json(marked, marked.notes))["notes"]]
+    assert said == [[str(m)] for m in marks]

@@ -188,4 +188,9 @@ def test_a_project_of_the_first_version_opens() -> None:
     assert project.tempo == TempoMap((0.0, 0.5, 1.0), 3, 1)
     assert project.sections == (Section("A", 1.0),)
     assert (project.tuning.capo, project.in_tune, project.request.version) == (0, False, "")
-    assert json.loads(project_file.dumps(project))["version"] == 2
+    assert json.loads(project_file.dumps(project))["version"] == 3
+
+
+def test_a_project_of_the_second_version_opens(project: Project) -> None:
+    second = {**json.loads(project_file.dumps(project)), "version": 2}
+    assert project_file.loads(json.dumps(second), name="second.notcher") == project

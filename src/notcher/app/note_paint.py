@@ -19,7 +19,11 @@ from notcher.score.project import Project
 
 RUNGS = (50, 100, 200, 300, 400)
 RUNG_NAMES = {50: "¼", 100: "½", 200: "1", 300: "1½", 400: "2"}
-_BELOW = {Mark.PALM_MUTE: "mute", Mark.TRILL: "trill", Mark.LET_RING: "ring", Mark.STACCATO: "short"}
+_BELOW = {
+    Mark.PALM_MUTE: "mute", Mark.TRILL: "trill", Mark.LET_RING: "ring", Mark.STACCATO: "short",
+    Mark.DOWN_STROKE: "down", Mark.UP_STROKE: "up", Mark.TREMOLO: "trem", Mark.SWELL: "swell",
+    Mark.BAR_DIP: "dip", Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop",
+}  # fmt: skip
 _REACHED = {Attack.RAKE: "rake", Attack.TAP: "tap"}
 _SMALLEST = -60.0
 _FLAT = 12.0

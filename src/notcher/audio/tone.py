@@ -17,6 +17,7 @@ from notcher.score.project import Project
 _PARTIALS = 14
 _PLUCK = 0.2
 _GLIDE = 0.07
+_DIP_S, _SCOOP_S, _SWELL_S, _TREMOLO_S = 0.09, 0.09, 0.35, 0.09
 
 
 def cents_of(note: Note, t: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -30,6 +31,20 @@ def cents_of(note: Note, t: NDArray[np.float64]) -> NDArray[np.float64]:
         since = np.clip(t - note.vibrato.start, 0.0, None)
         ramp = np.clip(since / 0.12, 0.0, 1.0)
         cents = cents + note.vibrato.extent_cents * ramp * (1 - np.cos(2 * np.pi * note.vibrato.rate_hz * since))
+    return cents + _by_the_bar(note, t)
+
+
+def _by_the_bar(note: Note, t: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Cents that the bar adds: a dip in the middle, a dive over the second half, a scoop at the start (depths and times
+    are common practice, no source)."""
+    cents = np.zeros_like(t)
+    if Mark.BAR_DIP in note.marks:
+        away = np.clip(np.abs(t - note.duration / 2) / _DIP_S, 0.0, 1.0)
+        cents = cents - 50.0 * (1 + np.cos(np.pi * away))
+    if Mark.BAR_DIVE in note.marks:
+        cents = cents - 700.0 * np.clip((t / note.duration - 0.4) / 0.6, 0.0, 1.0)
+    if Mark.BAR_SCOOP in note.marks:
+        cents = cents - 150.0 * np.clip(1 - t / _SCOOP_S, 0.0, 1.0)
     return cents
 
 
@@ -67,12 +82,18 @@ def _sound(note: Note, previous: Note | None, project: Project) -> FloatArray:
     muted = note.marks & {Mark.PALM_MUTE, Mark.DEAD}
     decay = 14.0 if Mark.DEAD in muted else 7.0 if muted else 0.9
     out = np.zeros_like(t)
+    # Tremolo: the string is picked anew, each time from the start of its decay.
+    since = t % _TREMOLO_S if Mark.TREMOLO in note.marks else t
     for k in range(1, _PARTIALS + 1):
         if base * k > 9000:
             break
-        out += np.sin(k * np.pi * _PLUCK) / k**1.3 * np.exp(-t * decay * (1 + 0.25 * k)) * np.sin(k * phase)
+        out += np.sin(k * np.pi * _PLUCK) / k**1.3 * np.exp(-since * decay * (1 + 0.25 * k)) * np.sin(k * phase)
     attack = 0.012 if note.attack in (Attack.HAMMER, Attack.PULL, Attack.SLIDE) else 0.002
     loud = {Attack.HAMMER: 0.75, Attack.PULL: 0.7, Attack.SLIDE: 0.7}.get(note.attack, 1.0)
+    if Mark.TREMOLO in note.marks:
+        out *= np.clip(since / attack, 0, 1)
+    if Mark.SWELL in note.marks:
+        attack = min(_SWELL_S, note.duration / 2)
     envelope = np.clip(t / attack, 0, 1) * np.clip((note.duration + 0.05 - t) / 0.05, 0, 1)
     return (0.32 * loud * envelope * out).astype(np.float32)
 

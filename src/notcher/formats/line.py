@@ -35,6 +35,9 @@ _MARKS = {
     Mark.LET_RING: ("let ring", "ring"), Mark.NATURAL_HARMONIC: ("harmonic", "natural harmonic"),
     Mark.PINCH_HARMONIC: ("pinch", "pinch harmonic"), Mark.SLIDE_IN: ("slide in",), Mark.SLIDE_OFF: ("slide off",),
     Mark.TRILL: ("trill",), Mark.GRACE: ("grace",),
+    Mark.DOWN_STROKE: ("down", "down stroke"), Mark.UP_STROKE: ("up", "up stroke"), Mark.TREMOLO: ("tremolo",),
+    Mark.SWELL: ("swell", "volume swell"), Mark.BAR_DIP: ("dip", "bar dip"), Mark.BAR_DIVE: ("dive", "bar dive"),
+    Mark.BAR_SCOOP: ("scoop", "bar scoop"),
 }  # fmt: skip
 _KINDS = {
     BendKind.BEND: ("bend", "b"), BendKind.PRE_BEND: ("pre-bend", "prebend"), BendKind.CURL: ("curl",),

@@ -230,11 +230,13 @@ def _slides(notations: ET.Element, note: Note, links: _Links) -> None:
 
 
 def _ornaments(notations: ET.Element, note: Note) -> None:
-    if not note.vibrato and Mark.TRILL not in note.marks:
+    if not note.vibrato and not note.marks & {Mark.TRILL, Mark.TREMOLO}:
         return
     ornaments = ET.SubElement(notations, "ornaments")
     if Mark.TRILL in note.marks:
         ET.SubElement(ornaments, "trill-mark")
+    if Mark.TREMOLO in note.marks:
+        ET.SubElement(ornaments, "tremolo", type="single").text = "3"
     if note.vibrato:
         ET.SubElement(ornaments, "wavy-line", type="start")
         ET.SubElement(ornaments, "wavy-line", type="stop")
@@ -258,8 +260,18 @@ def _technical(notations: ET.Element, note: Note, begins: bool, links: _Links) -
     for mark, child in ((Mark.NATURAL_HARMONIC, "natural"), (Mark.PINCH_HARMONIC, "artificial")):
         if mark in note.marks:
             ET.SubElement(ET.SubElement(technical, "harmonic"), child)
+    for mark, tag in ((Mark.DOWN_STROKE, "down-bow"), (Mark.UP_STROKE, "up-bow")):
+        if mark in note.marks:
+            ET.SubElement(technical, tag)
+    if Mark.SWELL in note.marks:
+        ET.SubElement(technical, "other-technical").text = "volume swell"
     if note.bend:
         _bend(technical, note.bend)
+    for mark, word, steps in ((Mark.BAR_DIP, "dip", -1), (Mark.BAR_DIVE, "dive", -7), (Mark.BAR_SCOOP, "scoop", -1.5)):
+        if mark in note.marks:
+            bar = ET.SubElement(technical, "bend")
+            ET.SubElement(bar, "bend-alter").text = f"{steps:g}"
+            ET.SubElement(bar, "with-bar").text = word
 
 
 def _bend(technical: ET.Element, bend: Bend) -> None:

@@ -20,7 +20,7 @@ from notcher.score.tempo import TempoMap
 from notcher.score.tuning import Tuning
 
 FORMAT = "notcher-project"
-VERSION = 2
+VERSION = 3
 SUFFIX = ".notcher"
 
 
@@ -209,12 +209,14 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     """A document of an older version as one of this version; others come back as they are.
 
     Version 2 says how the lead is taken out in numbers, and adds capo, playback in tune, changes of metre, sections
-    that repeat others, and the request's version and due date.
+    that repeat others, and the request's version and due date. Version 3 has more marks.
     """
-    if data.get("version") != 1:
+    if data.get("version") not in range(1, VERSION):
         return data
     out = dict(data)
     out["version"] = VERSION
+    if data["version"] != 1:
+        return out
     out["request"] = {"version": "", "due": "", **data["request"]}
     out["tuning"] = {"capo": 0, **data["tuning"]}
     out["in_tune"] = False

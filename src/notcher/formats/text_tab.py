@@ -12,6 +12,7 @@ LEGEND = (
     "(9b11)r9 pre-bend and release",
     "h hammer-on   p pull-off   / \\ slide   ~ vibrato   t tap   x dead   <12> natural harmonic   [4] pinch harmonic   "
     "rk rake   pm palm mute   ? doubtful",
+    "d down   u up   tm tremolo picking   sw volume swell   dip, dive, scoop with the bar",
 )
 
 
@@ -49,6 +50,12 @@ def by_phrase(project: Project, notes: tuple[Note, ...]) -> list[tuple[Phrase | 
     return out
 
 
+_SHORT = {
+    Mark.DOWN_STROKE: "d", Mark.UP_STROKE: "u", Mark.TREMOLO: "tm", Mark.SWELL: "sw", Mark.BAR_DIP: "dip",
+    Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop",
+}  # fmt: skip
+
+
 def note_text(n: Note) -> str:
     """One note as it stands on its line."""
     core = "x" if Mark.DEAD in n.marks else str(n.fret)
@@ -70,6 +77,7 @@ def note_text(n: Note) -> str:
     after = "~" if n.vibrato else ""
     after += "\\" if Mark.SLIDE_OFF in n.marks else ""
     after += "pm" if Mark.PALM_MUTE in n.marks else ""
+    after += "".join(word for mark, word in _SHORT.items() if mark in n.marks)
     after += "?" if n.doubt else ""
     return before + core + after
 

@@ -48,6 +48,13 @@ class Mark(StrEnum):
     SLIDE_OFF = "slide-off"
     TRILL = "trill"
     GRACE = "grace"
+    DOWN_STROKE = "down-stroke"
+    UP_STROKE = "up-stroke"
+    TREMOLO = "tremolo"
+    SWELL = "swell"
+    BAR_DIP = "bar-dip"
+    BAR_DIVE = "bar-dive"
+    BAR_SCOOP = "bar-scoop"
 
 
 INTERVAL_NAMES = {

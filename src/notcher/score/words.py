@@ -17,6 +17,8 @@ MARK_WORDS = {
     Mark.PALM_MUTE: "palm mute", Mark.STACCATO: "staccato", Mark.DEAD: "dead note", Mark.LET_RING: "let ring",
     Mark.NATURAL_HARMONIC: "natural harmonic", Mark.PINCH_HARMONIC: "pinch harmonic", Mark.SLIDE_IN: "slide in",
     Mark.SLIDE_OFF: "slide off", Mark.TRILL: "trill", Mark.GRACE: "grace note",
+    Mark.DOWN_STROKE: "down stroke", Mark.UP_STROKE: "up stroke", Mark.TREMOLO: "tremolo picking",
+    Mark.SWELL: "volume swell", Mark.BAR_DIP: "bar dip", Mark.BAR_DIVE: "bar dive", Mark.BAR_SCOOP: "bar scoop",
 }  # fmt: skip
 INTERVAL_WORDS = {
     50: "a quarter step", 100: "a half step", 150: "three quarters", 200: "a whole step", 250: "one and a quarter",

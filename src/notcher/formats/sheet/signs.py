@@ -109,7 +109,8 @@ def above_texts(note: Note) -> list[str]:
         words.append("rake")
     names = {
         Mark.PALM_MUTE: "P.M.", Mark.PINCH_HARMONIC: "P.H.", Mark.NATURAL_HARMONIC: "N.H.", Mark.TRILL: "tr",
-        Mark.LET_RING: "let ring", Mark.STACCATO: "·",
+        Mark.LET_RING: "let ring", Mark.STACCATO: "·", Mark.DOWN_STROKE: "down", Mark.UP_STROKE: "up",
+        Mark.TREMOLO: "trem.", Mark.SWELL: "swell", Mark.BAR_DIP: "dip", Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop",
     }  # fmt: skip
     return words + [names[m] for m in sorted(note.marks) if m in names]
 
@@ -130,6 +131,13 @@ LEGEND: tuple[tuple[str, str], ...] = (
     ("N.H.", "natural harmonic: touch at the fret"),
     ("P.H.", "pinch harmonic"),
     ("tr", "trill"),
+    ("down", "pick downwards"),
+    ("up", "pick upwards"),
+    ("trem.", "tremolo: pick again as fast as you can"),
+    ("swell", "brought in with the volume knob"),
+    ("dip", "bar: down about a half step and back"),
+    ("dive", "bar: down and away"),
+    ("scoop", "bar: picked while it is down, let up at once"),
     ("×", "dead note"),
     ("?", "doubtful: see the notes at the end"),
 )
