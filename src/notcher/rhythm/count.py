@@ -17,7 +17,7 @@ _ON_TIME_S = 0.008
 _LEANS_S = 0.012
 _BARS_AROUND = 1
 # More is no longer one breath, and takes longer than a keystroke should.
-_MOST_AT_ONCE = 40
+_MOST_AT_ONCE = 32
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,8 +96,10 @@ def counted(project: Project, note: Note) -> Counted | None:
     low = tempo.time_at(tempo.first_beat_of(bar - _BARS_AROUND))
     high = tempo.time_at(tempo.first_beat_of(bar + 1 + _BARS_AROUND))
     near = project.notes_between(min(low, note.onset), max(high, note.onset + 0.001))
-    places = _settled(tuple(n.onset for n in near), tempo)
-    place = places[next(i for i, n in enumerate(near) if n.id == note.id)]
+    at = next(i for i, n in enumerate(near) if n.id == note.id)
+    first = max(0, at - _MOST_AT_ONCE // 2)
+    near, at = near[first : at + _MOST_AT_ONCE // 2], at - first
+    place = _settled(tuple(n.onset for n in near), tempo)[at]
     return Counted(tempo.bar_of(float(place.start)), spoken(place, tempo), place.late, place.grace)
 
 
