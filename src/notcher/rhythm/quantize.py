@@ -29,6 +29,7 @@ _CHANGE, _TUPLET_CHANGE = 0.3, 0.9
 _GRACE_S, _GRACE_COST = 0.11, 5.0
 _MOST_GRACES = 2
 _DRIFT_NOTES, _PASSES, _SETTLED_S = 9, 3, 0.004
+_MOST_DRIFT_S = 0.06
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,10 +114,16 @@ def find_swing(onsets: Sequence[float], tempo: TempoMap) -> float:
 
 
 def _drift(late: NDArray[np.float64]) -> NDArray[np.float64]:
-    from scipy import ndimage
+    """What is common to neighbours: a running median, smoothed. In numpy, as this is asked while one edits and scipy's
+    filters take half a second to load."""
+    smooth = np.mean(_windows(np.median(_windows(late), axis=1)), axis=1)
+    return np.asarray(np.clip(smooth, -_MOST_DRIFT_S, _MOST_DRIFT_S))
 
-    smooth = ndimage.median_filter(late, size=_DRIFT_NOTES, mode="nearest")
-    return np.asarray(np.clip(ndimage.uniform_filter1d(smooth, _DRIFT_NOTES, mode="nearest"), -0.06, 0.06))
+
+def _windows(values: NDArray[np.float64]) -> NDArray[np.float64]:
+    """_DRIFT_NOTES values around each, the ends repeated, shape (n, _DRIFT_NOTES)."""
+    padded = np.pad(values, _DRIFT_NOTES // 2, mode="edge")
+    return np.lib.stride_tricks.sliding_window_view(padded, _DRIFT_NOTES)
 
 
 def _search(times: NDArray[np.float64], tempo: TempoMap, held: Mapping[int, Fraction], swing: float) -> list[Place]:
