@@ -324,3 +324,11 @@ def test_strokes_tremolo_swell_and_the_bar_are_written_in_every_format(project: 
     assert all(word in tab for word in ("9d", "11u", "11~tm", "9sw", "10dip", "12dive", "17scoop"))
     said = [n["marks"] for n in json.loads(notes_json(marked, marked.notes))["notes"]]
     assert said == [[str(m)] for m in marks]
+
+
+@pytest.mark.parametrize(("mark", "lowest"), [(Mark.BAR_DIP, -100), (Mark.BAR_DIVE, -700), (Mark.BAR_SCOOP, -150)])
+def test_what_the_bar_does_moves_the_wheel(project: Project, mark: Mark, lowest: int) -> None:
+    plain = note(1, 1.0, 3, 9, length=1.0, marks=frozenset({mark}))
+    file = mido.MidiFile(file=io.BytesIO(midi_bytes(project.with_notes([plain]), (plain,))))
+    values = [m.pitch for track in file.tracks for m in track if m.type == "pitchwheel"]
+    assert min(values) / 8192 * 100 * WHEEL_RANGE == pytest.approx(lowest, abs=12)

@@ -56,6 +56,8 @@ def test_a_passage_is_counted_in_one_sentence() -> None:
     project = Project(Recording("a.wav", "0" * 64, 60.0, 44100, 2), notes=tuple(notes), tempo=TEMPO)
     assert passage_words(project, project.notes) == "Counted: 1 and 2 and 3 and. Drags in, rushes out. "
     assert passage_words(project, project.notes[:1]) == ""
+    assert passage_words(project, project.notes[::2]) == ""
+    assert passage_words(project, project.notes[1:4]) == "Counted: (1) and 2 and. "
     assert passage_words(project.with_tempo(None), project.notes) == ""
 
 

@@ -22,15 +22,14 @@ class ListeningWindow(QObject):
         session.selection_changed.connect(self._follow)
         session.opened.connect(self.stop)
 
-    def toggle(self) -> bool:
-        """On or off; whether it is on now. On it needs a selected note."""
+    def toggle(self) -> None:
+        """On or off. On it needs a selected note; the loop that moves along shows it."""
         if self.on:
             self.stop()
             self._transport.pause()
         else:
             self.on, self._loop = bool(self._session.selection), None
             self._follow()
-        return self.on
 
     def stop(self) -> None:
         """Off; what plays goes on, without the loop."""

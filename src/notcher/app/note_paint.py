@@ -14,7 +14,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPo
 from notcher.app.theme import Theme, font
 from notcher.audio.tone import cents_of
 from notcher.score.curve import Curve
-from notcher.score.note import Attack, Mark, Note
+from notcher.score.note import BY_THE_BAR, Attack, Mark, Note
 from notcher.score.project import Project
 
 RUNGS = (50, 100, 200, 300, 400)
@@ -125,7 +125,7 @@ class NotePainter:
         runs = [] if by_hand_bend else self._curve.outline(note, self._project)
         measured = bool(runs)
         if not measured:
-            if note.bend is None and note.vibrato is None:
+            if note.bend is None and note.vibrato is None and not note.marks & BY_THE_BAR:
                 return
             times = np.linspace(note.onset, note.end, 80)
             runs = [list(zip(times.tolist(), cents_of(note, times - note.onset).tolist(), strict=True))]

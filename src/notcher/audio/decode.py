@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from notcher.audio import RATE
+from notcher.audio.lead import cancels
 from notcher.audio.recording import Audio, AudioError, FloatArray, OnDisk
 
 log = logging.getLogger(__name__)
@@ -97,7 +98,7 @@ def _oddities(audio: Audio, name: str) -> list[str]:
         )
     if abs(total / count) > 0.02 * peak:
         found.append("the recording is off its zero line (DC); that is taken out for listening")
-    if audio.channels == 2 and mid < 1e-3 * side:
+    if audio.channels == 2 and cancels(mid, side):
         found.append("left and right are each other turned upside down; they are listened to as one channel")
     return found
 

@@ -37,7 +37,12 @@ def is_phase_inverted(samples: FloatArray) -> bool:
     if samples.shape[0] < 2:
         return False
     side, mid = samples[0] - samples[1], samples[0] + samples[1]
-    return float(np.mean(mid**2)) < 1e-3 * float(np.mean(side**2))
+    return cancels(float(np.mean(mid**2)), float(np.mean(side**2)))
+
+
+def cancels(mid: float, side: float) -> bool:
+    """Whether left and right cancel when mixed, by the power of their sum and of their difference."""
+    return mid < 1e-3 * side
 
 
 def mixed_down(samples: FloatArray) -> FloatArray:

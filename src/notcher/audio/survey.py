@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.audio import RATE
-from notcher.audio.lead import mixed_down
+from notcher.audio.lead import cancels, mixed_down
 from notcher.audio.recording import Audio, FloatArray
 
 _WINDOW = 4096
@@ -51,7 +51,7 @@ def survey(audio: Audio, start: float = 0.0, end: float | None = None) -> Survey
         levels += (np.einsum("ijk,ijk->j", whole, whole) / (len(piece) * _STEP)).tolist()
         spectrum += _spectrum(mixed_down(piece))
     flat = audio.channels < 2 or side < 1e-5 * mid + 1e-14 * n
-    inverted = audio.channels == 2 and mid < 1e-3 * side
+    inverted = audio.channels == 2 and cancels(mid, side)
     hz = np.fft.rfftfreq(_WINDOW, 1 / RATE)
     low, high = (float(spectrum[(hz >= a) & (hz <= b)].sum()) + 1e-15 for a, b in (_BASS_HZ, _LEAD_HZ))
     # Too short for one window: no bass could be told from a low note.

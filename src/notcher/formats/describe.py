@@ -5,12 +5,11 @@ What finds notes and what they are to become are said alike (docs/LINE.md).
 
 from dataclasses import replace
 
-from notcher.formats.line import FRET, LONGEST, PLACE, WORDS, LineError, Token, string_of, tokens, unknown
+from notcher.formats.line import FRET, LONGEST, PLACE, RELEASED, WORDS, LineError, Token, string_of, tokens, unknown
 from notcher.score.find import Description, Standing
 from notcher.score.note import Attack, BendKind, Mark
 from notcher.score.tuning import HIGHEST_FRET
 
-_RELEASED = {BendKind.BEND: BendKind.BEND_RELEASE, BendKind.PRE_BEND: BendKind.PRE_BEND_RELEASE}
 _SMALL = frozenset(
     ["a", "all", "any", "fret", "frets", "note", "notes", "on", "the", "string", "with", "and", "step", "steps"]
 )
@@ -76,9 +75,9 @@ def _meant(found: Description, words: list[Token], at: int, length: int) -> Desc
             assert isinstance(meaning, int)
             return replace(found, cents=meaning, bent=True)
         case "release":
-            if found.kind not in _RELEASED:
+            if found.kind not in RELEASED:
                 raise LineError("there is no bend here to release; say 'bend' first", token.start, token.end)
-            return replace(found, kind=_RELEASED[found.kind])
+            return replace(found, kind=RELEASED[found.kind])
         case _:
             assert isinstance(meaning, BendKind)
             return replace(found, kind=meaning, bent=True)

@@ -44,7 +44,7 @@ _KINDS = {
     BendKind.UNISON: ("unison", "unison bend"), BendKind.HOLD: ("held", "hold"),
 }  # fmt: skip
 _RELEASE = ("release", "and release", "r")
-_RELEASED = {BendKind.BEND: BendKind.BEND_RELEASE, BendKind.PRE_BEND: BendKind.PRE_BEND_RELEASE}
+RELEASED = {BendKind.BEND: BendKind.BEND_RELEASE, BendKind.PRE_BEND: BendKind.PRE_BEND_RELEASE}
 _VIBRATO = ("vibrato", "vib", "v")
 _OPEN = ("open",)
 _BEGIN_A_PLACE = frozenset({"open", "string", "fret", "high", "low"})
@@ -102,11 +102,11 @@ FRET = re.compile(r"(\d{1,2})$")
 
 
 class LineError(ScoreError):
-    """A line that cannot be read: start and end of the word at fault, and words it may have been."""
+    """A line that cannot be read: start and end of the word at fault."""
 
-    def __init__(self, message: str, start: int, end: int, instead: Sequence[str] = ()) -> None:
+    def __init__(self, message: str, start: int, end: int) -> None:
         super().__init__(message)
-        self.start, self.end, self.instead = start, end, tuple(instead)
+        self.start, self.end = start, end
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,7 +159,7 @@ def _place(s: Said, dialect: Dialect) -> str:
 
 
 def _bend(kind: BendKind, cents: int, *, tones: bool) -> list[str]:
-    released = {v: k for k, v in _RELEASED.items()}
+    released = {v: k for k, v in RELEASED.items()}
     words = [_KINDS[released.get(kind, kind)][0]]
     if kind is not BendKind.CURL or cents != 50:
         words.append((_TONES if tones else _STEPS)[cents])
@@ -189,9 +189,9 @@ def tokens(text: str) -> list[Token]:
 def unknown(token: Token) -> LineError:
     """That a word is not known, with those it may have been."""
     known = sorted({" ".join(w) for w in WORDS})
-    close = difflib.get_close_matches(token.low, known, n=3, cutoff=0.6)
+    close = difflib.get_close_matches(token.low, known, n=1, cutoff=0.6)
     hint = f"; did you mean '{close[0]}'?" if close else ""
-    return LineError(f"'{token.text}' is not a word of the line{hint}", token.start, token.end, close)
+    return LineError(f"'{token.text}' is not a word of the line{hint}", token.start, token.end)
 
 
 class _Reader:
@@ -365,9 +365,9 @@ class _Reader:
             self._release(note, token)
 
     def _release(self, note: Said, token: Token) -> None:
-        if note.bend is None or note.bend[0] not in _RELEASED:
+        if note.bend is None or note.bend[0] not in RELEASED:
             raise LineError("there is no bend here to release; say 'bend' first", token.start, token.end)
-        self._change(bend=(_RELEASED[note.bend[0]], note.bend[1]))
+        self._change(bend=(RELEASED[note.bend[0]], note.bend[1]))
 
     def _place_follows(self) -> bool:
         if self._at >= len(self._tokens):

@@ -10,7 +10,7 @@ import numpy as np
 
 from notcher.audio.tone import cents_of
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, Note
+from notcher.score.note import BY_THE_BAR, Attack, Note
 from notcher.score.project import Project
 
 WHEEL_RANGE = 12
@@ -119,7 +119,7 @@ def _velocity(n: Note) -> int:
 
 
 def _wheel_curve(n: Note, before: Note | None) -> list[tuple[float, float]]:
-    if not n.bend and not n.vibrato and n.attack is not Attack.SLIDE:
+    if not n.bend and not n.vibrato and not n.marks & BY_THE_BAR and n.attack is not Attack.SLIDE:
         return [(0.0, 0.0)]
     t = np.arange(0.0, n.duration, _WHEEL_STEP)
     cents = cents_of(n, t)

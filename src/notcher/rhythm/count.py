@@ -104,9 +104,13 @@ def counted(project: Project, note: Note) -> Counted | None:
 
 
 def passage_words(project: Project, notes: Sequence[Note]) -> str:
-    """Sentences on how some notes, in time order, are counted and lie against the beat; '' where there is no beat."""
+    """Sentences on how some notes, in time order, are counted and lie against the beat; '' where there is no beat, or
+    where they are no passage because others lie between them."""
     tempo = project.tempo
     if tempo is None or not 2 <= len(notes) <= _MOST_AT_ONCE:
+        return ""
+    first = next(i for i, n in enumerate(project.notes) if n.id == notes[0].id)
+    if any(a.id != b.id for a, b in zip(notes, project.notes[first:], strict=False)):
         return ""
     places = _settled(tuple(n.onset for n in notes), tempo)
     leans = feel(places)

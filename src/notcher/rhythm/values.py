@@ -41,13 +41,12 @@ class Value:
 @dataclass(frozen=True, slots=True)
 class Event:
     """Notes that start together on a tick (from the first bar's start) and sound for some ticks; none is a rest.
-    graces: notes that lead to them, in order. late: seconds they were played after their place."""
+    graces: notes that lead to them, in order."""
 
     tick: int
     ticks: int
     notes: tuple[Note, ...]
     graces: tuple[Note, ...] = ()
-    late: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -119,8 +118,7 @@ def written(notes: Sequence[Note], tempo: TempoMap) -> Written:
         following = starts[k + 1] if k + 1 < len(starts) else None
         end = max(tick + 1, _ticks(_end(start, place, tempo.beat_at(ends), following) - first_bar_beat))
         members = tuple(notes[i] for i in groups[start])
-        late = notes[groups[start][0]].onset - tempo.time_at(float(start))
-        out.append(Event(tick, end - tick, members, tuple(graces.get(start, ())), late))
+        out.append(Event(tick, end - tick, members, tuple(graces.get(start, ()))))
         if place.tuplet:
             tuplets[_ticks(Fraction(place.group - first_bar_beat))] = (place.span * TICKS, place.division, place.span)
         at = end

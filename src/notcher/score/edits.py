@@ -8,7 +8,7 @@ from collections.abc import Iterable, Set
 from dataclasses import replace
 
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note, written_vibrato
 from notcher.score.pitch import nearest_quarter, note_name
 from notcher.score.project import Phrase, Project
 from notcher.score.tuning import HIGHEST_FRET
@@ -182,7 +182,7 @@ def toggle_vibrato(project: Project, ids: Set[str]) -> Project:
     off = all(n.vibrato for n in notes)
     return _replaced(
         project,
-        [replace(n, vibrato=None if off else n.vibrato or Vibrato(5.5, 25.0, min(0.2, n.duration / 3))) for n in notes],
+        [replace(n, vibrato=None if off else n.vibrato or written_vibrato(n.duration)) for n in notes],
     )
 
 

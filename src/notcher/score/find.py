@@ -5,10 +5,8 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note, written_vibrato
 from notcher.score.project import Project
-
-_VIBRATO = Vibrato(5.5, 25.0, 0.15)
 
 
 class Standing(StrEnum):
@@ -86,7 +84,7 @@ def _made(note: Note, to: Description) -> Note:
         cents = to.cents or (bend.target_cents if bend else 50 if kind is BendKind.CURL else 200)
         bend = Bend(kind, cents, bend.points if bend else ())
     if to.vibrato is not None:
-        vibrato = (vibrato or _VIBRATO) if to.vibrato else None
+        vibrato = (vibrato or written_vibrato(note.duration)) if to.vibrato else None
     string, fret = to.string or note.string, note.fret if to.fret is None else to.fret
     return replace(
         note, string=string, fret=fret, attack=to.attack or note.attack, bend=bend, vibrato=vibrato,

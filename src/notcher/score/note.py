@@ -57,6 +57,9 @@ class Mark(StrEnum):
     BAR_SCOOP = "bar-scoop"
 
 
+BY_THE_BAR = frozenset({Mark.BAR_DIP, Mark.BAR_DIVE, Mark.BAR_SCOOP})
+
+
 INTERVAL_NAMES = {
     50: "¼", 100: "½", 150: "¾", 200: "full", 250: "1¼", 300: "1½", 350: "1¾", 400: "2",
     450: "2¼", 500: "2½", 550: "2¾", 600: "3",
@@ -134,6 +137,11 @@ class Vibrato:
                 f"a vibrato needs a rate up to 15 Hz, an extent up to 400 cents and a start of 0 s or later, "
                 f"got {self.rate_hz} Hz, {self.extent_cents} cents, {self.start} s"
             )
+
+
+def written_vibrato(duration: float) -> Vibrato:
+    """A vibrato as it is written where none was measured, for a note that lasts some seconds."""
+    return Vibrato(5.5, 25.0, min(0.2, duration / 3))
 
 
 @dataclass(frozen=True, slots=True)

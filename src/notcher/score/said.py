@@ -6,11 +6,10 @@ from dataclasses import dataclass, field, replace
 
 from notcher.score.edits import new_note_id
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note, written_vibrato
 from notcher.score.project import Project
 from notcher.score.tuning import HIGHEST_FRET
 
-_VIBRATO = Vibrato(5.5, 25.0, 0.15)
 _NEW_NOTE_S, _SHORTEST_S = 0.25, 0.02
 _TOGETHER_S = 0.03
 
@@ -66,7 +65,8 @@ def say(project: Project, start: float, end: float, line: Sequence[Said]) -> Pro
             continue
         note = Note(
             new_note_id(taken), onsets[k], min(end, onsets[k] + _NEW_NOTE_S), s.string, s.fret, attack=s.attack,
-            bend=Bend(*s.bend) if s.bend else None, vibrato=_VIBRATO if s.vibrato else None, marks=s.marks,
+            bend=Bend(*s.bend) if s.bend else None, marks=s.marks,
+            vibrato=written_vibrato(_NEW_NOTE_S) if s.vibrato else None,
             confirmed=True, by_hand=True, held=True,
         )  # fmt: skip
         made.append(note)
@@ -125,7 +125,7 @@ def _changed(note: Note, s: Said) -> Note:
     elif bend is None or (bend.kind, bend.target_cents) != s.bend:
         bend = Bend(*s.bend, bend.points if bend else ())
     if s.vibrato != (vibrato is not None):
-        vibrato = _VIBRATO if s.vibrato else None
+        vibrato = written_vibrato(note.duration) if s.vibrato else None
     held = note.held or (note.string, note.fret) != (s.string, s.fret)
     changed = replace(
         note, string=s.string, fret=s.fret, attack=s.attack, bend=bend, vibrato=vibrato, marks=s.marks, held=held

@@ -159,8 +159,7 @@ def listen_along(desk: Desk) -> None:
     """The listening window on or off; without a selection the note at the playhead is taken."""
     if not desk.listening.on and not desk.session.selection:
         step(desk, 0)
-    if desk.listening.toggle():
-        desk.said.emit("you hear the note being worked on and what leads to it; C confirms and goes on, K ends")
+    desk.listening.toggle()
 
 
 def step(desk: Desk, steps: int, *, extend: bool = False) -> None:
