@@ -46,6 +46,16 @@ echo "Installing Notcher's packages into .venv (a few minutes the first time) ..
 .venv/bin/python -m pip install -qq --disable-pip-version-check --require-hashes -r "requirements/$kind.txt"
 .venv/bin/python -m pip install -qq --disable-pip-version-check --no-deps --no-build-isolation -e .
 .venv/bin/python -m compileall -q src/notcher
+# librosa's functions are compiled when first used, which takes most of a minute; here it delays nobody's first beat.
+.venv/bin/python - <<'EOF'
+import numpy as np
+from notcher.audio.recording import Audio
+from notcher.listen.beats import guess_beats
+
+clicks = np.zeros((1, 44100 * 10), np.float32)
+clicks[:, :: 44100 // 2] = 0.5
+guess_beats(Audio(clicks, 44100, 1))
+EOF
 [ "$kind" = dev ] && \
     cat requirements/run.txt pyproject.toml tools/setup.sh | sha256sum | cut -d' ' -f1 > .venv/.notcher-run
 echo "$want" > "$stamp"

@@ -57,7 +57,7 @@ class Driver:
     def project(self) -> Project:
         return self.desk.session.project
 
-    def settle(self, seconds: float = 60) -> None:
+    def settle(self, seconds: float = 300) -> None:
         """Until nothing is under way any more."""
         self.bot.waitUntil(lambda: not self.window.opening.busy, timeout=int(seconds * 1000))
         QApplication.processEvents()

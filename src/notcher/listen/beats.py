@@ -21,6 +21,7 @@ _HOP = 256
 _WINDOW = 2048
 _PIECE = 4096
 _NEAR_S = 0.045
+_LEAST_S = 4.0
 _LEAST_BEATS = 8
 _LEAST_CLEARNESS = 1.25
 # In the units of librosa's onset strength: decibels of rise, averaged over its bands.
@@ -36,11 +37,12 @@ def guess_beats(audio: Audio, *, cancelled: Callable[[], bool] | None = None) ->
 
     Raises CancelledError when asked to stop.
     """
+    if audio.duration < _LEAST_S:
+        return None
+    # Loaded only for what has a beat: it takes seconds.
     from librosa.beat import beat_track
 
     mono = _low(audio, cancelled)
-    if len(mono) < 4 * _LOW_RATE:
-        return None
     strength = _strength(mono, cancelled)
     _, frames = beat_track(onset_envelope=strength, sr=_LOW_RATE, hop_length=_HOP, trim=False)
     _or_stop(cancelled)
