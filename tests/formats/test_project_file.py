@@ -135,7 +135,14 @@ def _with(**changes: object) -> str:
         (_with(offset_cents="flat"), "damaged at offset_cents"),
         (json.dumps({k: v for k, v in _valid().items() if k != "recording"}), "damaged"),
         (_with(contour={"start": 0, "hop": 0.005, "decicents": [1, 2], "percent": [1]}), "one confidence for each"),
-        (_with(phrases=[{"id": "p", "name": "x", "start": 3, "end": 1}]), "end after it starts"),
+        (
+            _with(
+                phrases=[
+                    {"id": "p", "name": "x", "start": 3, "end": 1, "showing": "as played", "like": "", "aside": []}
+                ]
+            ),
+            "end after it starts",
+        ),
         ("[" * 100000, "JSON is broken"),
     ],
 )
@@ -188,7 +195,7 @@ def test_a_project_of_the_first_version_opens() -> None:
     assert project.tempo == TempoMap((0.0, 0.5, 1.0), 3, 1)
     assert project.sections == (Section("A", 1.0),)
     assert (project.tuning.capo, project.in_tune, project.request.version) == (0, False, "")
-    assert json.loads(project_file.dumps(project))["version"] == 3
+    assert json.loads(project_file.dumps(project))["version"] == 4
 
 
 def test_a_project_of_the_second_version_opens(project: Project) -> None:

@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 import numpy as np
+import pytest
 
 from notcher.score.curve import Curve
 from notcher.score.note import Attack, Bend, BendKind
@@ -18,12 +19,37 @@ def test_a_bend_in_words(project: Project) -> None:
     assert rows["Sounds like"] == "fret 13 (G♯4)"
     assert rows["Measured peak"] == "203 cents"
     assert rows["Against written"] == "on pitch (within 8 cents)"
-    assert rows["Time to the top"] == "200 ms"
+    assert rows["Reaches its top"] == "after 200 ms, held 300 ms"
 
 
 def test_a_bend_that_lands_flat_is_named(project: Project) -> None:
     flat = replace(project.note("n3"), bend=Bend(BendKind.BEND, 200, ((0.0, 0.0), (0.2, 171.0))))
-    assert dict(bend_words(flat, project))["Against written"] == "29 cents short"
+    assert dict(bend_words(flat, project))["Against written"] == "29 cents short of a whole step"
+
+
+@pytest.mark.parametrize(
+    ("peak", "said"), [(74.0, ", between a quarter step and a half step"), (96.0, ""), (25.0, ", between nothing and")]
+)
+def test_what_lies_between_two_quarter_steps_is_said_so(project: Project, peak: float, said: str) -> None:
+    bent = replace(project.note("n3"), bend=Bend(BendKind.BEND, 50, ((0.0, 0.0), (0.2, peak))))
+    measured = dict(bend_words(bent, project))["Measured peak"]
+    assert measured.startswith(f"{peak:.0f} cents") and said in measured and (said or "between" not in measured)
+
+
+def test_a_curl_is_told_from_a_half_step_that_failed(project: Project) -> None:
+    def said(*points: tuple[float, float]) -> str:
+        bent = replace(project.note("n3"), bend=Bend(BendKind.BEND, 50, points))
+        return dict(bend_words(bent, project))["Curl or half step"]
+
+    assert said((0.0, 0.0), (0.38, 0.0), (0.5, 55.0)).startswith("curl")
+    assert said((0.0, 0.0), (0.1, 68.0), (0.5, 66.0)).startswith("a half step that fell short")
+
+
+def test_a_unison_bend_says_how_far_the_strings_disagree(project: Project) -> None:
+    # Common practice, no source: a whole step over held fret f is bent from f + 3 on string 2 under string 1.
+    bent = note(21, 6.0, 2, 12, bend=Bend(BendKind.UNISON, 200, ((0.0, 0.0), (0.2, 186.0))))
+    both = project.with_notes([*project.notes, bent, note(22, 6.0, 1, 9)])
+    assert dict(bend_words(bent, both))["Beside string 1"] == "14 cents too low"
 
 
 def test_timestamps() -> None:

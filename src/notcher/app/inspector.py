@@ -1,6 +1,7 @@
 """The panel beside the strands: what was decided about the selected note, what was measured, and why."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFontMetricsF
@@ -12,14 +13,15 @@ from notcher.app.commands import notes as verbs
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
 from notcher.app.theme import BASE_POINTS, Theme, font
-from notcher.rhythm.count import counted, passage_words
-from notcher.score.edits import toggle_vibrato
-from notcher.score.note import INTERVAL_NAMES, Attack, BendKind, Mark, Note
+from notcher.rhythm.count import arrival_words, counted, passage_words
+from notcher.score.edits import set_partial, toggle_vibrato
+from notcher.score.note import HIGHEST_PARTIAL, INTERVAL_NAMES, Attack, BendKind, Mark, Note
 from notcher.score.words import (
     ATTACK_WORDS,
     BEND_WORDS,
     MARK_WORDS,
     bend_words,
+    finger_words,
     place_words,
     reasons,
     shape_words,
@@ -97,6 +99,14 @@ class Inspector(QScrollArea):
         form.addRow("Bend", row)
         self.vibrato = button("", lambda: verbs.apply(self._desk, "Vibrato", toggle_vibrato), checkable=True)
         form.addRow("Vibrato", self.vibrato)
+        self.finger = self._combo("Finger of the fretting hand", self._choose_finger)
+        self.finger.addItem("not said", None)
+        for finger in (1, 2, 3, 4, 0):
+            self.finger.addItem(finger_words(finger), finger)
+        form.addRow("Finger", self.finger)
+        self.partial = self._combo("Node of the natural harmonic", self._choose_partial)
+        form.addRow("Node", self.partial)
+        self._form = form
         self.mark = self._combo("Other marks", self._choose_mark)
         form.addRow("Marks", self.mark)
         self.doubt = Field()
@@ -148,6 +158,9 @@ class Inspector(QScrollArea):
             rows.append(("Counted", f"bar {in_time.bar}, {in_time.words}{' (grace)' if in_time.grace else ''}"))
             rows.append(("Played", in_time.against_the_beat))
         rows += bend_words(note, project)
+        arrives = arrival_words(project, note)
+        if arrives:
+            rows.append(("Bend arrives", arrives))
         if note.vibrato:
             rows.append(("Vibrato", vibrato_words(note)))
         self.measured.setText(
@@ -188,6 +201,8 @@ class Inspector(QScrollArea):
         self.interval.setEnabled(first.bend is not None)
         self.vibrato.setChecked(first.vibrato is not None)
         self.vibrato.setText("on" if first.vibrato else "off")
+        self.finger.setCurrentIndex(self.finger.findData(first.finger))
+        self._fill_nodes(first, shown=len(notes) == 1 and Mark.NATURAL_HARMONIC in first.marks)
         self.mark.clear()
         self.mark.addItem(", ".join(MARK_WORDS[m] for m in Mark if m in first.marks) or "none", None)
         for m in Mark:
@@ -209,6 +224,33 @@ class Inspector(QScrollArea):
 
     def _choose_bend(self) -> None:
         verbs.set_bend(self._desk, self.bend.currentData(), self.interval.currentData() or 200)
+
+    def _fill_nodes(self, note: Note, *, shown: bool) -> None:
+        """The nodes within a fret of where the finger is said to touch."""
+        self._form.setRowVisible(self.partial, shown)
+        if not shown:
+            return
+        self.partial.clear()
+        self.partial.addItem(f"at fret {note.fret}", None)
+        for k in range(2, HIGHEST_PARTIAL + 1):
+            place = replace(note, partial=k).node_fret()
+            if abs(place - note.fret) < 1:
+                self.partial.addItem(f"at {place:.1f} (partial {k})", k)
+        self.partial.setCurrentIndex(max(0, self.partial.findData(note.partial)))
+
+    def _choose_finger(self, index: int) -> None:
+        finger = self.finger.itemData(index)
+        chosen = self._desk.session.selected_notes()
+        if finger is None and chosen and chosen[0].finger is not None:
+            finger = chosen[0].finger
+        if finger is not None:
+            verbs.set_finger(self._desk, finger)
+
+    def _choose_partial(self, index: int) -> None:
+        notes = self._desk.session.selected_notes()
+        if len(notes) == 1:
+            partial = self.partial.itemData(index)
+            self._desk.session.edit("Node", lambda p: set_partial(p, notes[0].id, partial=partial))
 
     def _choose_mark(self, index: int) -> None:
         mark = self.mark.itemData(index)

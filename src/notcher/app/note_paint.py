@@ -14,7 +14,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPo
 from notcher.app.theme import Theme, font
 from notcher.audio.tone import cents_of
 from notcher.score.curve import Curve
-from notcher.score.note import BY_THE_BAR, Attack, Mark, Note
+from notcher.score.note import BY_THE_BAR, Attack, BendKind, Mark, Note
 from notcher.score.project import Project
 
 RUNGS = (50, 100, 200, 300, 400)
@@ -22,7 +22,7 @@ RUNG_NAMES = {50: "¼", 100: "½", 200: "1", 300: "1½", 400: "2"}
 _BELOW = {
     Mark.PALM_MUTE: "mute", Mark.TRILL: "trill", Mark.LET_RING: "ring", Mark.STACCATO: "short",
     Mark.DOWN_STROKE: "down", Mark.UP_STROKE: "up", Mark.TREMOLO: "trem", Mark.SWELL: "swell",
-    Mark.BAR_DIP: "dip", Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop",
+    Mark.BAR_DIP: "dip", Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop", Mark.LEFT_HAND: "l.h.", Mark.GRACE: "grace",
 }  # fmt: skip
 _REACHED = {Attack.RAKE: "rake", Attack.TAP: "tap"}
 _SMALLEST = -60.0
@@ -73,7 +73,7 @@ class NotePainter:
     def _text(note: Note) -> str:
         core = "x" if Mark.DEAD in note.marks else str(note.fret)
         if Mark.NATURAL_HARMONIC in note.marks:
-            return f"‹{core}›"
+            return f"‹{note.node_fret():.1f}›" if note.partial is not None else f"‹{core}›"
         if Mark.PINCH_HARMONIC in note.marks:
             return f"«{core}»"
         return core
@@ -176,6 +176,8 @@ class NotePainter:
         line = self._small_metrics.height()
         below = [word for mark, word in _BELOW.items() if mark in note.marks]
         below += [_REACHED[note.attack]] if note.attack in _REACHED else []
+        if note.finger is not None:
+            below.insert(0, f"f{note.finger}" if note.finger else "thumb")
         if below:
             painter.setPen(t.color("quiet"))
             painter.drawText(QPointF(rect.left() + 1, rect.bottom() + line * 0.85), " ".join(below))
@@ -231,6 +233,12 @@ class NotePainter:
         painter.fillRect(spot, self._theme.color("ground", 215))
         painter.setPen(self._theme.color("ink"))
         painter.drawText(QPointF(x - width / 2, y - 1), label)
+        if note.bend.kind is BendKind.MUTED:
+            # A cross at the end of the ribbon: stopped there, before it is let down.
+            side, end = f.tag_height * 0.14, QPointF(f.x_of(note.end), self._zero(note) - shape[-1][1] * f.cent)
+            painter.setPen(QPen(self._theme.color("ink"), 1.6))
+            painter.drawLine(end + QPointF(-side, -side), end + QPointF(side, side))
+            painter.drawLine(end + QPointF(-side, side), end + QPointF(side, -side))
 
     def draw_link(self, painter: QPainter, before: Note, note: Note) -> None:
         """The arc of a hammer-on or pull-off, or the line of a slide, from the note before on the string."""

@@ -74,6 +74,9 @@ def _meant(found: Description, words: list[Token], at: int, length: int) -> Desc
         case "interval":
             assert isinstance(meaning, int)
             return replace(found, cents=meaning, bent=True)
+        case "finger":
+            assert isinstance(meaning, int)
+            return replace(found, finger=meaning)
         case "release":
             if found.kind not in RELEASED:
                 raise LineError("there is no bend here to release; say 'bend' first", token.start, token.end)

@@ -29,13 +29,15 @@ def changes(before: Project, after: Project) -> dict[str, Any]:
     a, b = _rest(before), _rest(after)
     row["set"] = {k: v for k, v in b.items() if a[k] != v}
     if before.contour is not after.contour and before.contour != after.contour:
-        row["contour"] = project_file.to_dict(replace(after, notes=()))["contour"]
+        row["contour"] = project_file.to_dict(replace(after, notes=(), states=()))["contour"]
+    if before.states is not after.states and before.states != after.states:
+        row["states"] = [project_file.state_to_dict(s) for s in after.states]
     return row
 
 
 def _rest(project: Project) -> dict[str, Any]:
-    whole = project_file.to_dict(replace(project, notes=(), contour=None))
-    return {k: v for k, v in whole.items() if k not in ("format", "version", "notes", "contour")}
+    whole = project_file.to_dict(replace(project, notes=(), contour=None, states=()))
+    return {k: v for k, v in whole.items() if k not in ("format", "version", "notes", "contour", "states")}
 
 
 def apply(project: Project, row: dict[str, Any]) -> Project:
@@ -44,13 +46,15 @@ def apply(project: Project, row: dict[str, Any]) -> Project:
     put = {d["id"]: project_file.note_from_dict(d) for d in row["put"]}
     notes = [put.pop(n.id, n) for n in project.notes if n.id not in taken] + list(put.values())
     if row["set"]:
-        bare = project_file.to_dict(replace(project, notes=(), contour=None))
+        bare = project_file.to_dict(replace(project, notes=(), contour=None, states=()))
         bare.update(row["set"])
-        project = replace(project_file.from_dict(bare), contour=project.contour)
+        project = replace(project_file.from_dict(bare), contour=project.contour, states=project.states)
     if "contour" in row:
-        bare = project_file.to_dict(replace(project, notes=(), contour=None))
+        bare = project_file.to_dict(replace(project, notes=(), contour=None, states=()))
         bare["contour"] = row["contour"]
         project = replace(project, contour=project_file.from_dict(bare).contour)
+    if "states" in row:
+        project = replace(project, states=tuple(project_file.state_from_dict(s) for s in row["states"]))
     return project.with_notes(notes)
 
 

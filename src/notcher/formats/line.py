@@ -37,15 +37,17 @@ _MARKS = {
     Mark.TRILL: ("trill",), Mark.GRACE: ("grace",),
     Mark.DOWN_STROKE: ("down", "down stroke"), Mark.UP_STROKE: ("up", "up stroke"), Mark.TREMOLO: ("tremolo",),
     Mark.SWELL: ("swell", "volume swell"), Mark.BAR_DIP: ("dip", "bar dip"), Mark.BAR_DIVE: ("dive", "bar dive"),
-    Mark.BAR_SCOOP: ("scoop", "bar scoop"),
+    Mark.BAR_SCOOP: ("scoop", "bar scoop"), Mark.LEFT_HAND: ("left hand",),
 }  # fmt: skip
 _KINDS = {
     BendKind.BEND: ("bend", "b"), BendKind.PRE_BEND: ("pre-bend", "prebend"), BendKind.CURL: ("curl",),
     BendKind.UNISON: ("unison", "unison bend"), BendKind.HOLD: ("held", "hold"),
+    BendKind.AGAIN: ("bend again",), BendKind.STAGGERED: ("staggered",), BendKind.MUTED: ("bend-mute",),
 }  # fmt: skip
 _RELEASE = ("release", "and release", "r")
 RELEASED = {BendKind.BEND: BendKind.BEND_RELEASE, BendKind.PRE_BEND: BendKind.PRE_BEND_RELEASE}
 _VIBRATO = ("vibrato", "vib", "v")
+_FINGERS = {0: "thumb", 1: "finger 1", 2: "finger 2", 3: "finger 3", 4: "finger 4"}
 _OPEN = ("open",)
 _BEGIN_A_PLACE = frozenset({"open", "string", "fret", "high", "low"})
 _ORDINALS = {"first": 1, "second": 2, "third": 3, "fourth": 4, "fifth": 5, "sixth": 6}
@@ -53,27 +55,7 @@ _ORDINALS = {"first": 1, "second": 2, "third": 3, "fourth": 4, "fifth": 5, "sixt
 
 def _interval_words() -> dict[str, int]:
     found = {words: cents for table in (_STEPS, _TONES) for cents, words in table.items()}
-    found |= {
-        "quarter step": 50,
-        "half step": 100,
-        "whole step": 200,
-        "full": 200,
-        "two steps": 400,
-        "three steps": 600,
-    }
-    found |= {
-        "¼": 50,
-        "1/4": 50,
-        "½": 100,
-        "1/2": 100,
-        "¾": 150,
-        "3/4": 150,
-        "1¼": 250,
-        "1½": 300,
-        "1¾": 350,
-        "2½": 500,
-    }
-    return found
+    return found | _MORE_INTERVALS
 
 
 _Meaning = tuple[str, object]
@@ -89,6 +71,8 @@ def _vocabulary() -> dict[tuple[str, ...], _Meaning]:
         table[tuple(words.split())] = ("release", None)
     for words in _VIBRATO:
         table[tuple(words.split())] = ("vibrato", None)
+    for finger, words in _FINGERS.items():
+        table[tuple(words.split())] = ("finger", finger)
     for words, cents in _interval_words().items():
         table[tuple(words.split())] = ("interval", cents)
     return table
@@ -145,6 +129,8 @@ def written_line(notes: Sequence[Said], dialect: Dialect = Dialect()) -> str:
         if s.vibrato:
             words.append(_VIBRATO[0])
         words += [_MARKS[m][0] for m in Mark if m in s.marks]
+        if s.finger is not None:
+            words.append(_FINGERS[s.finger])
         out.append(("+ " if s.together and out else "") + " ".join(words))
     return ", ".join(out).replace(", +", " +")
 
@@ -353,6 +339,9 @@ class _Reader:
             self._change(marks=note.marks | {meaning})
         elif kind == "vibrato":
             self._change(vibrato=True)
+        elif kind == "finger":
+            assert isinstance(meaning, int)
+            self._change(finger=meaning)
         elif kind == "bend":
             assert isinstance(meaning, BendKind)
             self._change(bend=(meaning, 50 if meaning is BendKind.CURL else 200))

@@ -13,6 +13,11 @@ from notcher.score.tempo import TempoMap
 
 _STEPS = (("C", 0), ("C", 1), ("D", 0), ("D", 1), ("E", 0), ("F", 0), ("F", 1), ("G", 0), ("G", 1), ("A", 0),
           ("A", 1), ("B", 0))  # fmt: skip
+BEND_SAID = {
+    BendKind.CURL: "curl", BendKind.UNISON: "unison bend", BendKind.HOLD: "picked again while held",
+    BendKind.STAGGERED: "picked again while it rises", BendKind.MUTED: "muted at the top",
+}  # fmt: skip
+"""What other-technical says of bends for which the standard has no element of their own."""
 _HEAD = (
     '<?xml version="1.0" encoding="UTF-8"?>\n'
     '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
@@ -253,8 +258,15 @@ def _technical(notations: ET.Element, note: Note, begins: bool, links: _Links) -
             ET.SubElement(technical, tag, type="start", number="1").text = letter
         if note.id in links.into and note.attack is attack:
             ET.SubElement(technical, tag, type="stop", number="1")
+    if note.finger is not None:
+        ET.SubElement(technical, "fingering").text = str(note.finger or "T")
     if note.attack is Attack.TAP:
-        ET.SubElement(technical, "tap").text = "T"
+        tap = ET.SubElement(technical, "tap")
+        tap.text = "T"
+        if Mark.LEFT_HAND in note.marks:
+            tap.set("hand", "left")
+    elif Mark.LEFT_HAND in note.marks:
+        ET.SubElement(technical, "other-technical").text = "fretting hand"
     if note.attack is Attack.RAKE:
         ET.SubElement(technical, "other-technical").text = "rake"
     for mark, child in ((Mark.NATURAL_HARMONIC, "natural"), (Mark.PINCH_HARMONIC, "artificial")):
@@ -265,6 +277,8 @@ def _technical(notations: ET.Element, note: Note, begins: bool, links: _Links) -
             ET.SubElement(technical, tag)
     if Mark.SWELL in note.marks:
         ET.SubElement(technical, "other-technical").text = "volume swell"
+    if note.partial is not None and Mark.NATURAL_HARMONIC in note.marks:
+        ET.SubElement(technical, "other-technical").text = f"partial {note.partial}"
     if note.bend:
         _bend(technical, note.bend)
     for mark, word, steps in ((Mark.BAR_DIP, "dip", -1), (Mark.BAR_DIVE, "dive", -7), (Mark.BAR_SCOOP, "scoop", -1.5)):
@@ -284,8 +298,14 @@ def _bend(technical: ET.Element, bend: Bend) -> None:
         down = ET.SubElement(technical, "bend")
         ET.SubElement(down, "bend-alter").text = f"{-bend.target_cents / 100:g}"
         ET.SubElement(down, "release")
-    if bend.kind is BendKind.CURL:
-        ET.SubElement(technical, "other-technical").text = "curl"
+    if bend.kind is BendKind.AGAIN:
+        for cents, child in ((-bend.target_cents, "release"), (bend.target_cents, None)):
+            again = ET.SubElement(technical, "bend")
+            ET.SubElement(again, "bend-alter").text = f"{cents / 100:g}"
+            if child:
+                ET.SubElement(again, child)
+    if bend.kind in BEND_SAID:
+        ET.SubElement(technical, "other-technical").text = BEND_SAID[bend.kind]
 
 
 def _articulations(notations: ET.Element, note: Note) -> None:

@@ -5,6 +5,7 @@ import json
 import os
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from importlib import resources
 from pathlib import Path
 from typing import Any
@@ -15,12 +16,12 @@ from notcher.formats.errors import FileFormatError
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
-from notcher.score.project import Contour, Phrase, Project, Recording, Request, Section
+from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Section, State, Version
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import Tuning
 
 FORMAT = "notcher-project"
-VERSION = 3
+VERSION = 4
 SUFFIX = ".notcher"
 
 
@@ -38,9 +39,7 @@ def to_dict(project: Project) -> dict[str, Any]:
             "title": q.title, "performer": q.performer, "version": q.version, "asked_by": q.asked_by,
             "school": q.school, "due": q.due, "rights": q.rights,
         },
-        "tuning": {
-            "name": project.tuning.name, "pitches": list(project.tuning.pitches), "capo": project.tuning.capo,
-        },
+        "tuning": _tuning_to_dict(project.tuning),
         "offset_cents": project.offset_cents,
         "in_tune": project.in_tune,
         "lead": isolation_to_dict(project.lead),
@@ -52,13 +51,50 @@ def to_dict(project: Project) -> dict[str, Any]:
         "sections": [
             {"name": s.name, "start": s.start, "like": s.like, "less_bars": s.less_bars} for s in project.sections
         ],
-        "phrases": [{"id": p.id, "name": p.name, "start": p.start, "end": p.end} for p in project.phrases],
+        "phrases": [_phrase_to_dict(p) for p in project.phrases],
         "notes": [note_to_dict(n) for n in project.notes],
+        "states": [state_to_dict(s) for s in project.states],
         "contour": {
             "start": project.contour.start, "hop": project.contour.hop, "decicents": list(project.contour.decicents),
             "percent": list(project.contour.percent),
         } if project.contour else None,
     }  # fmt: skip
+
+
+def _tuning_to_dict(t: Tuning) -> dict[str, Any]:
+    return {"name": t.name, "pitches": list(t.pitches), "capo": t.capo}
+
+
+def _tuning_from_dict(d: Mapping[str, Any]) -> Tuning:
+    return Tuning(tuple(d["pitches"]), d["name"], d["capo"])
+
+
+def _phrase_to_dict(p: Phrase) -> dict[str, Any]:
+    return {
+        "id": p.id, "name": p.name, "start": p.start, "end": p.end, "showing": p.showing, "like": p.like,
+        "aside": [{"name": v.name, "notes": [note_to_dict(n) for n in v.notes]} for v in p.aside],
+    }  # fmt: skip
+
+
+def _phrase_from_dict(d: Mapping[str, Any]) -> Phrase:
+    aside = tuple(Version(v["name"], tuple(note_from_dict(n) for n in v["notes"])) for v in d["aside"])
+    return Phrase(d["id"], d["name"], d["start"], d["end"], d["showing"], aside, d["like"])
+
+
+def state_to_dict(s: State) -> dict[str, Any]:
+    """A named state as plain JSON values."""
+    return {
+        "name": s.name, "made": s.made, "tuning": _tuning_to_dict(s.tuning),
+        "notes": [note_to_dict(n) for n in s.notes], "phrases": [_phrase_to_dict(p) for p in s.phrases],
+    }  # fmt: skip
+
+
+def state_from_dict(d: Mapping[str, Any]) -> State:
+    """A named state from plain JSON values. Raises KeyError, ValueError or TypeError where they do not fit."""
+    return State(
+        d["name"], d["made"], _tuning_from_dict(d["tuning"]), tuple(note_from_dict(n) for n in d["notes"]),
+        tuple(_phrase_from_dict(p) for p in d["phrases"]),
+    )  # fmt: skip
 
 
 def isolation_to_dict(i: Isolation) -> dict[str, Any]:
@@ -80,13 +116,31 @@ def note_to_dict(n: Note) -> dict[str, Any]:
         "id": n.id, "onset": n.onset, "end": n.end, "string": n.string, "fret": n.fret, "attack": str(n.attack),
         "bend": {
             "kind": str(n.bend.kind), "target_cents": n.bend.target_cents, "points": [list(p) for p in n.bend.points],
+            "rise": n.bend.rise,
         } if n.bend else None,
         "vibrato": {
             "rate_hz": n.vibrato.rate_hz, "extent_cents": n.vibrato.extent_cents, "start": n.vibrato.start,
         } if n.vibrato else None,
         "marks": sorted(n.marks), "doubt": n.doubt, "confidence": n.confidence, "confirmed": n.confirmed,
-        "by_hand": n.by_hand, "held": n.held, "evidence": dict(n.evidence),
+        "by_hand": n.by_hand, "held": n.held, "finger": n.finger, "partial": n.partial,
+        "written_at": _beats_text(n.written_at), "written_length": _beats_text(n.written_length),
+        "evidence": dict(n.evidence),
     }  # fmt: skip
+
+
+def _beats_text(beats: Fraction | None) -> str | None:
+    """A part of a beat as "3/4", which says thirds as they are."""
+    return None if beats is None else f"{beats.numerator}/{beats.denominator}"
+
+
+def _beats(text: str | None) -> Fraction | None:
+    """Raises ValueError where it is no fraction."""
+    if text is None:
+        return None
+    try:
+        return Fraction(text)
+    except ZeroDivisionError:
+        raise ValueError(f"'{text}' is no part of a beat") from None
 
 
 def note_from_dict(d: Mapping[str, Any]) -> Note:
@@ -95,11 +149,14 @@ def note_from_dict(d: Mapping[str, Any]) -> Note:
     return Note(
         d["id"], float(d["onset"]), float(d["end"]), d["string"], d["fret"], attack=Attack(d["attack"]),
         bend=Bend(
-            BendKind(bend["kind"]), bend["target_cents"], tuple((float(t), float(c)) for t, c in bend["points"])
+            BendKind(bend["kind"]), bend["target_cents"], tuple((float(t), float(c)) for t, c in bend["points"]),
+            bend.get("rise"),
         ) if bend else None,
         vibrato=Vibrato(vibrato["rate_hz"], vibrato["extent_cents"], vibrato["start"]) if vibrato else None,
         marks=frozenset(Mark(m) for m in d["marks"]), doubt=d["doubt"], confidence=d["confidence"],
         confirmed=d["confirmed"], by_hand=d["by_hand"], held=d["held"],
+        finger=d["finger"], partial=d["partial"], written_at=_beats(d["written_at"]),
+        written_length=_beats(d["written_length"]),
         evidence=tuple((k, float(v)) for k, v in d["evidence"].items()),
     )  # fmt: skip
 
@@ -110,7 +167,7 @@ def from_dict(d: Mapping[str, Any]) -> Project:
     project = Project(
         recording=Recording(**d["recording"]),
         request=Request(**d["request"]),
-        tuning=Tuning(tuple(d["tuning"]["pitches"]), d["tuning"]["name"], d["tuning"]["capo"]),
+        tuning=_tuning_from_dict(d["tuning"]),
         offset_cents=d["offset_cents"],
         in_tune=d["in_tune"],
         lead=isolation_from_dict(d["lead"]),
@@ -119,10 +176,11 @@ def from_dict(d: Mapping[str, Any]) -> Project:
             tuple(tempo["beats"]), tempo["beats_per_bar"], tempo["pickup"], tuple((b, n) for b, n in tempo["changes"])
         ) if tempo else None,
         sections=tuple(Section(s["name"], s["start"], s["like"], s["less_bars"]) for s in d["sections"]),
-        phrases=tuple(Phrase(p["id"], p["name"], p["start"], p["end"]) for p in d["phrases"]),
+        phrases=tuple(_phrase_from_dict(p) for p in d["phrases"]),
         contour=Contour(
             contour["start"], contour["hop"], tuple(contour["decicents"]), tuple(contour["percent"])
         ) if contour else None,
+        states=tuple(state_from_dict(s) for s in d["states"]),
     )  # fmt: skip
     return project.with_notes([note_from_dict(n) for n in d["notes"]])
 
@@ -209,12 +267,17 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     """A document of an older version as one of this version; others come back as they are.
 
     Version 2 says how the lead is taken out in numbers, and adds capo, playback in tune, changes of metre, sections
-    that repeat others, and the request's version and due date. Version 3 has more marks.
+    that repeat others, and the request's version and due date. Version 3 has more marks. Version 4 adds fingers,
+    partials, places and values written by hand, versions and repeats of phrases, and named states.
     """
     if data.get("version") not in range(1, VERSION):
         return data
     out = dict(data)
     out["version"] = VERSION
+    more = {"finger": None, "partial": None, "written_at": None, "written_length": None}
+    out["notes"] = [{**more, **n} for n in data["notes"]]
+    out["phrases"] = [{"showing": AS_PLAYED, "like": "", "aside": [], **p} for p in data["phrases"]]
+    out["states"] = []
     if data["version"] != 1:
         return out
     out["request"] = {"version": "", "due": "", **data["request"]}
@@ -229,11 +292,14 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
 
 
 def _without_long_lists(data: dict[str, Any]) -> dict[str, Any]:
-    """The document with its contour cut short: the validator takes 50 microseconds a number, and from_dict checks them.
+    """The document with its contour cut short and the notes of named states left out: the validator takes 50
+    microseconds a number, and from_dict checks them.
 
     Raises ValueError where the contour holds anything but whole numbers.
     """
     contour = data.get("contour")
+    if isinstance(data.get("states"), list):
+        data = {**data, "states": [{**s, "notes": []} if isinstance(s, dict) else s for s in data["states"]]}
     if not isinstance(contour, dict):
         return data
     short = dict(contour)

@@ -21,7 +21,8 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
             "vibrato": {
                 "rate_hz": n.vibrato.rate_hz, "extent_cents": n.vibrato.extent_cents, "start": n.vibrato.start,
             } if n.vibrato else None,
-            "marks": sorted(n.marks), "doubt": n.doubt, "confidence": n.confidence, "confirmed": n.confirmed,
+            "marks": sorted(n.marks), "finger": n.finger, "doubt": n.doubt,
+            "confidence": n.confidence, "confirmed": n.confirmed,
         }
         for n in notes
     ]  # fmt: skip

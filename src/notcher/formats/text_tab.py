@@ -12,6 +12,8 @@ LEGEND = (
     "(9b11)r9 pre-bend and release",
     "h hammer-on   p pull-off   / \\ slide   ~ vibrato   t tap   x dead   <12> natural harmonic   [4] pinch harmonic   "
     "rk rake   pm palm mute   ? doubtful",
+    "9b11r9b11 bent again unpicked   (9b)b11 picked again as it rises   9b11x muted at the top   lr let ring   "
+    "st staccato   tr trill   gr grace   lh fretting hand alone",
     "d down   u up   tm tremolo picking   sw volume swell   dip, dive, scoop with the bar",
 )
 
@@ -52,13 +54,14 @@ def by_phrase(project: Project, notes: tuple[Note, ...]) -> list[tuple[Phrase | 
 
 _SHORT = {
     Mark.DOWN_STROKE: "d", Mark.UP_STROKE: "u", Mark.TREMOLO: "tm", Mark.SWELL: "sw", Mark.BAR_DIP: "dip",
-    Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop",
+    Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop", Mark.LEFT_HAND: "lh", Mark.LET_RING: "lr", Mark.STACCATO: "st",
+    Mark.TRILL: "tr", Mark.GRACE: "gr",
 }  # fmt: skip
 
 
 def note_text(n: Note) -> str:
     """One note as it stands on its line."""
-    core = "x" if Mark.DEAD in n.marks else str(n.fret)
+    core = "x" if Mark.DEAD in n.marks else f"{n.node_fret():.2g}" if n.partial else str(n.fret)
     if Mark.NATURAL_HARMONIC in n.marks:
         core = f"<{core}>"
     if Mark.PINCH_HARMONIC in n.marks:
@@ -69,7 +72,8 @@ def note_text(n: Note) -> str:
         core = {
             BendKind.PRE_BEND: f"({n.fret}b{goal})", BendKind.HOLD: f"({n.fret}b{goal})",
             BendKind.PRE_BEND_RELEASE: f"({n.fret}b{goal})r{n.fret}",
-            BendKind.BEND_RELEASE: f"{n.fret}b{goal}r{n.fret}",
+            BendKind.BEND_RELEASE: f"{n.fret}b{goal}r{n.fret}", BendKind.AGAIN: f"{n.fret}b{goal}r{n.fret}b{goal}",
+            BendKind.STAGGERED: f"({n.fret}b)b{goal}", BendKind.MUTED: f"{n.fret}b{goal}x",
         }.get(n.bend.kind, f"{n.fret}b{goal}")  # fmt: skip
     before = {Attack.HAMMER: "h", Attack.PULL: "p", Attack.TAP: "t", Attack.RAKE: "rk"}.get(n.attack, "")
     if n.attack is Attack.SLIDE or Mark.SLIDE_IN in n.marks:

@@ -9,6 +9,7 @@ from notcher.rhythm.quantize import Place, quantize
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
+from notcher.score.words import arrival_and_hold
 
 # What is said on the parts of a beat (common practice, no source).
 _SIXTEENTHS = {0: "", 1: "e", 2: "and", 3: "a"}
@@ -101,6 +102,23 @@ def counted(project: Project, note: Note) -> Counted | None:
     near, at = near[first : at + _MOST_AT_ONCE // 2], at - first
     place = _settled(tuple(n.onset for n in near), tempo)[at]
     return Counted(tempo.bar_of(float(place.start)), spoken(place, tempo), place.late, place.grace)
+
+
+def arrival_words(project: Project, note: Note) -> str:
+    """On which beat, or half of one, a bend reaches its top: 'on 3 and, 12 ms late'; '' without a beat or a bend that
+    rises."""
+    tempo, bend = project.tempo, note.bend
+    if tempo is None or bend is None or bend.starts_raised:
+        return ""
+    rise = arrival_and_hold(bend)[0] if bend.points else bend.rise
+    if rise is None:
+        return ""
+    beat = tempo.beat_at(note.onset + rise)
+    half = round(beat * 2) / 2
+    late = note.onset + rise - tempo.time_at(half)
+    place = Place(Fraction(half), 2, int(half // 1), 1, late)
+    how = Counted(0, "", late, False).against_the_beat
+    return f"on {spoken(place, tempo)}" + ("" if how == "on the beat" else f", {how}")
 
 
 def passage_words(project: Project, notes: Sequence[Note]) -> str:

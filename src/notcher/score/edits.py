@@ -160,8 +160,8 @@ def set_bend(project: Project, ids: Set[str], *, kind: BendKind | None, target_c
     """Write a bend of a kind and interval, keeping the measured shape where there is one; None takes it away."""
     changed = []
     for note in _chosen(project, ids):
-        points = note.bend.points if note.bend else ()
-        changed.append(replace(note, bend=Bend(kind, target_cents, points) if kind else None))
+        old = note.bend or Bend(BendKind.BEND, 50)
+        changed.append(replace(note, bend=replace(old, kind=kind, target_cents=target_cents) if kind else None))
     return _replaced(project, changed)
 
 
@@ -170,10 +170,37 @@ def raise_bend(project: Project, ids: Set[str], *, by: int) -> Project:
     changed = []
     for note in _chosen(project, ids):
         target = (note.bend.target_cents if note.bend else 0) + by
-        kind = note.bend.kind if note.bend else BendKind.BEND
-        points = note.bend.points if note.bend else ()
-        changed.append(replace(note, bend=Bend(kind, min(600, target), points) if target >= 50 else None))
+        old = note.bend or Bend(BendKind.BEND, 50)
+        changed.append(replace(note, bend=replace(old, target_cents=min(600, target)) if target >= 50 else None))
     return _replaced(project, changed)
+
+
+def bend_arrives(project: Project, ids: Set[str], *, at: float) -> Project:
+    """Write bends as rising evenly until a time in seconds, as a slow bend that arrives on a beat does. Raises
+    ScoreError where the time lies outside the note, or the bend was measured, so that its arrival is known."""
+    changed = []
+    for note in _chosen(project, ids):
+        rise = at - note.onset
+        if note.bend is None or note.bend.starts_raised:
+            raise ScoreError("write a bend first (B); a pre-bend is up already when it is picked")
+        if not SHORTEST_NOTE <= rise <= note.duration:
+            raise ScoreError("put the playhead inside the note, where the bend is to arrive")
+        if note.bend.points:
+            raise ScoreError("this bend was measured; when it arrives stands beside the strands")
+        changed.append(replace(note, bend=replace(note.bend, rise=round(rise, 3))))
+    return _replaced(project, changed)
+
+
+def set_finger(project: Project, ids: Set[str], *, finger: int) -> Project:
+    """Say which finger (1 to 4, 0 the thumb) takes notes, or take it back where all have it."""
+    notes = _chosen(project, ids)
+    off = all(n.finger == finger for n in notes)
+    return _replaced(project, [replace(n, finger=None if off else finger) for n in notes])
+
+
+def set_partial(project: Project, note_id: str, *, partial: int | None) -> Project:
+    """Say which partial a natural harmonic sounds (its node may lie between two frets), None for the lowest."""
+    return _replaced(project, [replace(project.note(note_id), partial=partial)])
 
 
 def toggle_vibrato(project: Project, ids: Set[str]) -> Project:

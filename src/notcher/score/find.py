@@ -36,6 +36,7 @@ class Description:
     kind: BendKind | None = None
     cents: int | None = None
     vibrato: bool | None = None
+    finger: int | None = None
     marks: frozenset[Mark] = frozenset()
     without: frozenset[Mark] = frozenset()
     standing: Standing | None = None
@@ -52,6 +53,7 @@ class Description:
                 self.kind is None or (bend is not None and bend.kind is self.kind),
                 self.cents is None or (bend is not None and bend.target_cents == self.cents),
                 self.vibrato in (None, note.vibrato is not None),
+                self.finger in (None, note.finger),
                 self.marks <= note.marks,
                 not self.without & note.marks,
                 self.standing in (None, Standing.of(note)),
@@ -88,5 +90,6 @@ def _made(note: Note, to: Description) -> Note:
     string, fret = to.string or note.string, note.fret if to.fret is None else to.fret
     return replace(
         note, string=string, fret=fret, attack=to.attack or note.attack, bend=bend, vibrato=vibrato,
+        finger=note.finger if to.finger is None else to.finger,
         marks=(note.marks | to.marks) - to.without, held=note.held or (string, fret) != (note.string, note.fret),
     )  # fmt: skip

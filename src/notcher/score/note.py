@@ -3,9 +3,10 @@
 import math
 from dataclasses import dataclass
 from enum import StrEnum
+from fractions import Fraction
 
 from notcher.score.errors import ScoreError
-from notcher.score.pitch import harmonic_partial, harmonic_rise
+from notcher.score.pitch import harmonic_nodes, harmonic_partial, harmonic_rise
 from notcher.score.tuning import HIGHEST_FRET, Tuning
 
 
@@ -20,6 +21,9 @@ class Attack(StrEnum):
     RAKE = "rake"
 
 
+HIGHEST_PARTIAL = 12
+LONGEST_VALUE = 64
+LONGEST_RISE_S = 30.0
 LEGATO = frozenset({Attack.HAMMER, Attack.PULL, Attack.SLIDE})
 
 
@@ -33,6 +37,9 @@ class BendKind(StrEnum):
     CURL = "curl"
     UNISON = "unison"
     HOLD = "hold"
+    AGAIN = "bend-again"
+    STAGGERED = "staggered"
+    MUTED = "bend-mute"
 
 
 class Mark(StrEnum):
@@ -55,6 +62,7 @@ class Mark(StrEnum):
     BAR_DIP = "bar-dip"
     BAR_DIVE = "bar-dive"
     BAR_SCOOP = "bar-scoop"
+    LEFT_HAND = "left-hand"
 
 
 BY_THE_BAR = frozenset({Mark.BAR_DIP, Mark.BAR_DIVE, Mark.BAR_SCOOP})
@@ -72,17 +80,21 @@ class Bend:
 
     target_cents: the interval as written, a multiple of 50 from 50 to 600.
     points: (seconds from the onset, cents above the fretted pitch), in time order; empty for one written by hand.
+    rise: seconds from the onset in which one written by hand reaches its top (a slow bend), None for the usual.
     """
 
     kind: BendKind
     target_cents: int
     points: tuple[tuple[float, float], ...] = ()
+    rise: float | None = None
 
     def __post_init__(self) -> None:
         if self.target_cents not in INTERVAL_NAMES:
             raise ScoreError(f"a bend goes from 50 to 600 cents in quarter steps of 50, got {self.target_cents}")
         if any(b[0] < a[0] for a, b in zip(self.points, self.points[1:], strict=False)):
             raise ScoreError("a bend's points must be in time order")
+        if self.rise is not None and not 0 < self.rise <= LONGEST_RISE_S:
+            raise ScoreError(f"a bend rises in more than 0 and up to {LONGEST_RISE_S:.0f} s, got {self.rise}")
 
     @property
     def peak_cents(self) -> float | None:
@@ -109,12 +121,27 @@ class Bend:
         if self.points:
             return self.points
         top = float(self.target_cents)
-        rise = min(0.14, duration * 0.4)
+        rise = min(0.14, duration * 0.4) if self.rise is None else min(self.rise, duration)
         match self.kind:
-            case BendKind.BEND | BendKind.UNISON:
+            case BendKind.BEND | BendKind.UNISON | BendKind.MUTED:
                 return ((0.0, 0.0), (rise, top), (duration, top))
+            case BendKind.STAGGERED:
+                return ((0.0, top / 2), (rise, top), (duration, top))
+            case BendKind.AGAIN:
+                third = duration / 3
+                down, again = third + min(0.14, third / 2), 2 * third
+                up_again = again + min(0.14, third / 2)
+                return (
+                    (0.0, 0.0),
+                    (min(rise, third), top),
+                    (third, top),
+                    (down, 0.0),
+                    (again, 0.0),
+                    (up_again, top),
+                    (duration, top),
+                )
             case BendKind.BEND_RELEASE:
-                return ((0.0, 0.0), (rise, top), (max(rise, duration * 0.6), top), (duration, 0.0))
+                return ((0.0, 0.0), (rise, top), (max(rise, rise + (duration - rise) * 0.5), top), (duration, 0.0))
             case BendKind.PRE_BEND | BendKind.HOLD:
                 return ((0.0, top), (duration, top))
             case BendKind.PRE_BEND_RELEASE:
@@ -150,6 +177,10 @@ class Note:
 
     confidence: 0 to 1, the program's own; confirmed: the person has agreed; by_hand: the person added it;
     held: its place was chosen by hand and the solver leaves it; doubt: the person's reason not to be sure.
+    finger: of the fretting hand, 1 to 4, 0 the thumb, None not said. partial: which partial a natural harmonic sounds,
+    for nodes between the frets; None: the lowest at its fret. written_at: the part of a beat (0 up to 1) on which the
+    person wrote the onset, on the beat that brings it nearest; written_length: its value in beats; None: as the search
+    over the passage finds.
     evidence: (name, value) pairs of what was measured, for showing why.
     """
 
@@ -167,6 +198,10 @@ class Note:
     confirmed: bool = False
     by_hand: bool = False
     held: bool = False
+    finger: int | None = None
+    partial: int | None = None
+    written_at: Fraction | None = None
+    written_length: Fraction | None = None
     evidence: tuple[tuple[str, float], ...] = ()
 
     def __post_init__(self) -> None:
@@ -178,6 +213,14 @@ class Note:
             raise ScoreError(f"frets go from 0 (open) to {HIGHEST_FRET}, got {self.fret}")
         if not 0 <= self.confidence <= 1:
             raise ScoreError(f"a confidence lies between 0 and 1, got {self.confidence}")
+        if self.finger is not None and not 0 <= self.finger <= 4:
+            raise ScoreError(f"fingers are 1 to 4, and 0 for the thumb, got {self.finger}")
+        if self.partial is not None and not 2 <= self.partial <= HIGHEST_PARTIAL:
+            raise ScoreError(f"a natural harmonic is partial 2 to {HIGHEST_PARTIAL}, got {self.partial}")
+        if self.written_at is not None and not 0 <= self.written_at < 1:
+            raise ScoreError(f"an onset is written on a part of a beat from 0 up to 1, got {self.written_at}")
+        if self.written_length is not None and not 0 < self.written_length <= LONGEST_VALUE:
+            raise ScoreError(f"a value is more than 0 and up to {LONGEST_VALUE} beats, got {self.written_length}")
 
     @property
     def duration(self) -> float:
@@ -192,11 +235,18 @@ class Note:
         """MIDI pitch that is heard as the note starts: raised by a pre-bend, or a natural harmonic's partial."""
         if Mark.NATURAL_HARMONIC in self.marks and self.fret > 0:
             try:
-                return tuning.pitch(self.string, 0) + harmonic_rise(harmonic_partial(self.fret))
+                return tuning.pitch(self.string, 0) + harmonic_rise(self.partial or harmonic_partial(self.fret))
             except ScoreError:
                 return float(self.pitch(tuning))
         raised = self.bend.target_cents / 100.0 if self.bend and self.bend.starts_raised else 0.0
         return self.pitch(tuning) + raised
+
+    def node_fret(self) -> float:
+        """Where a natural harmonic is touched, as a fret that may lie between two: the node of its partial nearest to
+        its fret."""
+        if self.partial is None:
+            return float(self.fret)
+        return min(harmonic_nodes(self.partial), key=lambda place: abs(place - self.fret))
 
     def sounds_like_fret(self) -> float:
         """The fret a bend reaches, on the same string: fret f bent n semitones sounds like f + n."""

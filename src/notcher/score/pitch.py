@@ -80,16 +80,19 @@ def harmonic_node_fret(partial: int) -> float:
     return 12.0 * math.log2(partial / (partial - 1))
 
 
+def harmonic_nodes(partial: int) -> tuple[float, ...]:
+    """All nodes of a partial, as frets, the one nearest the nut first: 12 log2(k / (k - j)) for j from 1 to k - 1."""
+    return tuple(12.0 * math.log2(partial / (partial - node)) for node in range(1, partial))
+
+
 def harmonic_partial(fret: float, *, highest: int = 9) -> int:
     """The lowest partial with a node within 0.35 fret of a place on the string.
 
     Raises ScoreError where no node of a partial up to `highest` is near.
     """
     for partial in range(2, highest + 1):
-        for node in range(1, partial):
-            place = 12.0 * math.log2(partial / (partial - node))
-            if abs(place - fret) <= 0.35:
-                return partial
+        if any(abs(place - fret) <= 0.35 for place in harmonic_nodes(partial)):
+            return partial
     raise ScoreError(f"no harmonic up to partial {highest} has its node near fret {fret:g}")
 
 

@@ -75,18 +75,64 @@ class Section:
         return f"as {self.like}, without its {last}"
 
 
+AS_PLAYED = "as played"
+
+
+@dataclass(frozen=True, slots=True)
+class Version:
+    """One way of playing a phrase, put aside while another is shown: a name, and its notes in order."""
+
+    name: str
+    notes: tuple[Note, ...]
+
+    def __post_init__(self) -> None:
+        if not self.name.strip():
+            raise ScoreError("a version needs a name, such as 'easier'")
+
+
 @dataclass(frozen=True, slots=True)
 class Phrase:
-    """A lick: a name and the stretch of the recording it takes, in seconds."""
+    """A lick: a name and the stretch of the recording it takes, in seconds.
+
+    showing: the name of the version whose notes the project has now; aside: its other versions. like: the id of the
+    phrase it repeats, so that what is corrected in one is corrected in both; '' for none.
+    """
 
     id: str
     name: str
     start: float
     end: float
+    showing: str = AS_PLAYED
+    aside: tuple[Version, ...] = ()
+    like: str = ""
 
     def __post_init__(self) -> None:
         if not 0 <= self.start < self.end:
             raise ScoreError(f"a phrase must end after it starts, got {self.start} s to {self.end} s")
+        names = [self.showing, *(v.name for v in self.aside)]
+        if len(set(names)) < len(names):
+            raise ScoreError(f"the versions of a phrase need different names, got {', '.join(names)}")
+
+    @property
+    def versions(self) -> tuple[str, ...]:
+        """The names of all its versions, as it was played first."""
+        names = {self.showing, *(v.name for v in self.aside)}
+        return tuple(sorted(names, key=lambda n: (n != AS_PLAYED, n)))
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """The notes as they stood at some time, kept under a name such as 'first handout'. made: a date, YYYY-MM-DD."""
+
+    name: str
+    made: str
+    tuning: Tuning
+    notes: tuple[Note, ...]
+    phrases: tuple[Phrase, ...]
+
+    def __post_init__(self) -> None:
+        if not self.name.strip():
+            raise ScoreError("say what this state is to be called, such as 'first handout'")
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,7 +161,7 @@ class Project:
     """The document. Notes are sorted by onset, then string; phrases and sections by start.
 
     lead: how the lead is taken out of the recording; other_lead: a second way, to compare it with, or None. in_tune:
-    whether playback is brought to A = 440 by offset_cents.
+    whether playback is brought to A = 440 by offset_cents. states: earlier ones that were named, the oldest first.
     """
 
     recording: Recording
@@ -130,6 +176,7 @@ class Project:
     sections: tuple[Section, ...] = ()
     tempo: TempoMap | None = None
     contour: Contour | None = None
+    states: tuple[State, ...] = ()
 
     def note(self, note_id: str) -> Note:
         """The note of that id. Raises ScoreError where there is none."""

@@ -25,6 +25,7 @@ class Said:
     bend: tuple[BendKind, int] | None = None
     vibrato: bool = False
     marks: frozenset[Mark] = frozenset()
+    finger: int | None = None
     together: bool = False
     span: tuple[int, int] = field(default=(0, 0), compare=False)
 
@@ -41,7 +42,7 @@ def said_of(notes: Sequence[Note]) -> list[Said]:
     for i, n in enumerate(notes):
         bend = (n.bend.kind, n.bend.target_cents) if n.bend else None
         together = i > 0 and n.onset - notes[i - 1].onset < _TOGETHER_S
-        out.append(Said(n.string, n.fret, n.attack, bend, n.vibrato is not None, n.marks, together))
+        out.append(Said(n.string, n.fret, n.attack, bend, n.vibrato is not None, n.marks, n.finger, together))
     return out
 
 
@@ -67,7 +68,7 @@ def say(project: Project, start: float, end: float, line: Sequence[Said]) -> Pro
             new_note_id(taken), onsets[k], min(end, onsets[k] + _NEW_NOTE_S), s.string, s.fret, attack=s.attack,
             bend=Bend(*s.bend) if s.bend else None, marks=s.marks,
             vibrato=written_vibrato(_NEW_NOTE_S) if s.vibrato else None,
-            confirmed=True, by_hand=True, held=True,
+            finger=s.finger, confirmed=True, by_hand=True, held=True,
         )  # fmt: skip
         made.append(note)
         # Only so that the next id is another one.
@@ -128,7 +129,15 @@ def _changed(note: Note, s: Said) -> Note:
         vibrato = written_vibrato(note.duration) if s.vibrato else None
     held = note.held or (note.string, note.fret) != (s.string, s.fret)
     changed = replace(
-        note, string=s.string, fret=s.fret, attack=s.attack, bend=bend, vibrato=vibrato, marks=s.marks, held=held
+        note,
+        string=s.string,
+        fret=s.fret,
+        attack=s.attack,
+        bend=bend,
+        vibrato=vibrato,
+        marks=s.marks,
+        finger=s.finger,
+        held=held,
     )
     return note if changed == note else replace(changed, confirmed=True, doubt=None)
 

@@ -1,13 +1,15 @@
 """Notes, bends and evidence in the words of the trade, for panels and reports."""
 
-from notcher.score.note import Attack, BendKind, Mark, Note
+from notcher.score.errors import ScoreError
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note
 from notcher.score.pitch import note_name
 from notcher.score.project import Project
 
 BEND_WORDS = {
     BendKind.BEND: "bend", BendKind.BEND_RELEASE: "bend and release", BendKind.PRE_BEND: "pre-bend",
     BendKind.PRE_BEND_RELEASE: "pre-bend and release", BendKind.CURL: "curl", BendKind.UNISON: "unison bend",
-    BendKind.HOLD: "held bend, picked again",
+    BendKind.HOLD: "held bend, picked again", BendKind.AGAIN: "bend, let down and bend again, unpicked",
+    BendKind.STAGGERED: "staggered: picked again as it rises", BendKind.MUTED: "bend, muted at the top",
 }  # fmt: skip
 ATTACK_WORDS = {
     Attack.PICK: "picked", Attack.HAMMER: "hammered on", Attack.PULL: "pulled off", Attack.SLIDE: "slid to",
@@ -18,7 +20,8 @@ MARK_WORDS = {
     Mark.NATURAL_HARMONIC: "natural harmonic", Mark.PINCH_HARMONIC: "pinch harmonic", Mark.SLIDE_IN: "slide in",
     Mark.SLIDE_OFF: "slide off", Mark.TRILL: "trill", Mark.GRACE: "grace note",
     Mark.DOWN_STROKE: "down stroke", Mark.UP_STROKE: "up stroke", Mark.TREMOLO: "tremolo picking",
-    Mark.SWELL: "volume swell", Mark.BAR_DIP: "bar dip", Mark.BAR_DIVE: "bar dive", Mark.BAR_SCOOP: "bar scoop",
+    Mark.LEFT_HAND: "with the fretting hand", Mark.SWELL: "volume swell",
+    Mark.BAR_DIP: "bar dip", Mark.BAR_DIVE: "bar dive", Mark.BAR_SCOOP: "bar scoop",
 }  # fmt: skip
 INTERVAL_WORDS = {
     50: "a quarter step", 100: "a half step", 150: "three quarters", 200: "a whole step", 250: "one and a quarter",
@@ -50,7 +53,14 @@ def standing(note: Note) -> str:
 def place_words(note: Note, project: Project) -> str:
     """Where a note lies and what it sounds: '9th fret, 3rd string · E4'."""
     fret = "open" if note.fret == 0 else f"fret {note.fret}"
+    if note.partial is not None and Mark.NATURAL_HARMONIC in note.marks:
+        fret = f"touched at {note.node_fret():.1f}"
     return f"{fret}, {ordinal(note.string)} string · {note_name(note.pitch(project.tuning))}"
+
+
+def finger_words(finger: int) -> str:
+    """A finger of the fretting hand: 'third finger', 'thumb'."""
+    return ("thumb", "first finger", "second finger", "third finger", "fourth finger")[finger]
 
 
 def shape_words(note: Note, project: Project) -> str:
@@ -74,16 +84,78 @@ def bend_words(note: Note, project: Project) -> list[tuple[str, str]]:
     peak = note.bend.peak_cents
     if peak is None:
         return [*rows, ("Measured", "nothing; written by hand")]
-    miss = peak - note.bend.target_cents
-    rows.append(("Measured peak", f"{peak:.0f} cents"))
-    if abs(miss) < 8:
-        rows.append(("Against written", "on pitch (within 8 cents)"))
-    else:
-        rows.append(("Against written", f"{abs(miss):.0f} cents {'over' if miss > 0 else 'short'}"))
-    top = max(note.bend.points, key=lambda p: p[1])
+    rows.append(("Measured peak", f"{peak:.0f} cents{_between(peak)}"))
+    rows.append(("Against written", _against(peak, note.bend.target_cents)))
+    arrives, held = arrival_and_hold(note.bend)
     if not note.bend.starts_raised:
-        rows.append(("Time to the top", f"{top[0] * 1000:.0f} ms"))
+        rows.append(("Reaches its top", f"after {arrives * 1000:.0f} ms, held {held * 1000:.0f} ms"))
+    if peak < _HALF_AT_LEAST and not note.bend.starts_raised:
+        rows.append(("Curl or half step", _curl_or_half(note, arrives)))
+    other = unison_partner(note, project)
+    if other is not None:
+        apart = 100.0 * note.pitch(project.tuning) + peak - 100.0 * other.pitch(project.tuning)
+        where = "in tune (within 5 cents)" if abs(apart) < 5 else f"{abs(apart):.0f} cents {_high_or_low(apart)}"
+        rows.append((f"Beside string {other.string}", where))
     return rows
+
+
+_HALF_AT_LEAST, _CURL_FROM, _TOP_SHARE = 92.0, 0.45, 0.9
+_TOGETHER_S, _UNISON_CENTS = 0.06, 80.0
+
+
+def _high_or_low(cents: float) -> str:
+    return "too high" if cents > 0 else "too low"
+
+
+def _between(peak: float) -> str:
+    """That a peak lies halfway between two quarter steps, in words; '' where it is nearer to one."""
+    low = int(peak // 50) * 50
+    if not 15 <= peak - low <= 35 or low + 50 not in INTERVAL_WORDS:
+        return ""
+    if low == 0:
+        return ", between nothing and a quarter step"
+    return f", between {INTERVAL_WORDS[low]} and {INTERVAL_WORDS[low + 50]}"
+
+
+def _against(peak: float, target: int) -> str:
+    miss = peak - target
+    if abs(miss) < 8:
+        return "on pitch (within 8 cents)"
+    return f"{abs(miss):.0f} cents {'over' if miss > 0 else 'short of'} {INTERVAL_WORDS[target]}"
+
+
+def arrival_and_hold(bend: Bend) -> tuple[float, float]:
+    """Seconds from the onset until a measured bend first has nine tenths of its peak, and for how long it stays there
+    without a break. Raises ScoreError for a bend that was not measured."""
+    if bend.peak_cents is None:
+        raise ScoreError("this bend was not measured")
+    need = _TOP_SHARE * bend.peak_cents
+    first = next(k for k, (_, c) in enumerate(bend.points) if c >= need)
+    last = first
+    while last + 1 < len(bend.points) and bend.points[last + 1][1] >= need:
+        last += 1
+    return bend.points[first][0], bend.points[last][0] - bend.points[first][0]
+
+
+def _curl_or_half(note: Note, arrives: float) -> str:
+    """A curl turns up only as the note is left; a half step that fell short got to its top earlier and stayed."""
+    share = arrives / note.duration
+    if share >= _CURL_FROM:
+        return f"curl: it turns up late, {share * 100:.0f} % into the note"
+    return f"a half step that fell short: at its top {share * 100:.0f} % into the note"
+
+
+def unison_partner(note: Note, project: Project) -> Note | None:
+    """The unbent note on a thinner string that a bend is pushed up to, or None where there is none."""
+    if note.bend is None or note.bend.starts_raised:
+        return None
+    goal = 100.0 * note.pitch(project.tuning) + note.bend.target_cents
+    near = project.notes_between(note.onset - _TOGETHER_S, note.onset + _TOGETHER_S)
+    fits = [
+        n for n in near
+        if n.string < note.string and n.bend is None and abs(100 * n.pitch(project.tuning) - goal) < _UNISON_CENTS
+    ]  # fmt: skip
+    return max(fits, key=lambda n: n.string, default=None)
 
 
 def vibrato_words(note: Note) -> str:

@@ -18,7 +18,7 @@ _NEW_NOTE_S = 0.25
 _DIGIT_PAUSE_S = 0.9
 _BEND_ORDER: tuple[BendKind | None, ...] = (
     BendKind.BEND, BendKind.BEND_RELEASE, BendKind.PRE_BEND, BendKind.PRE_BEND_RELEASE, BendKind.CURL, BendKind.UNISON,
-    BendKind.HOLD, None,
+    BendKind.HOLD, BendKind.AGAIN, BendKind.STAGGERED, BendKind.MUTED, None,
 )  # fmt: skip
 
 
@@ -110,6 +110,17 @@ def next_bend_kind(desk: Desk) -> None:
     kind = _BEND_ORDER[(at + 1) % len(_BEND_ORDER)]
     target = current.target_cents if current else (50 if kind is BendKind.CURL else 200)
     apply(desk, "Kind of bend", lambda p, ids: edits.set_bend(p, ids, kind=kind, target_cents=target))
+
+
+def set_finger(desk: Desk, finger: int) -> None:
+    """Say which finger takes the selected notes; said again, nothing is said any more."""
+    apply(desk, "Finger", lambda p, ids: edits.set_finger(p, ids, finger=finger))
+
+
+def bend_arrives(desk: Desk) -> None:
+    """A slow bend: its top is reached at the playhead."""
+    at = desk.transport.position
+    apply(desk, "Slow bend", lambda p, ids: edits.bend_arrives(p, ids, at=at))
 
 
 def set_bend(desk: Desk, kind: BendKind | None, target_cents: int) -> None:
@@ -265,6 +276,9 @@ COMMANDS: tuple[Command, ...] = (
     _n("bend-narrower", "Bend a quarter step narrower", ("[",),
        lambda d: apply(d, "Bend narrower", lambda p, ids: edits.raise_bend(p, ids, by=-50))),
     _n("vibrato", "Vibrato on or off", ("V",), lambda d: apply(d, "Vibrato", edits.toggle_vibrato)),
+    *(_n(f"finger-{k}", f"Finger {k}" if k else "Thumb", (f"Alt+{k}",), lambda d, k=k: set_finger(d, k))  # type: ignore[misc]
+      for k in (1, 2, 3, 4, 0)),
+    _n("arrives", "The bend arrives at the playhead", ("Shift+B",), bend_arrives),
     _n("mute", "Palm mute on or off", ("M",), lambda d: toggle_mark(d, Mark.PALM_MUTE)),
     _attack("Picked", "P", Attack.PICK),
     _attack("Hammered on", "H", Attack.HAMMER),

@@ -15,6 +15,8 @@ def fret_label(note: Note) -> str:
     """What stands on the string's line."""
     if Mark.DEAD in note.marks:
         return "×"
+    if note.partial is not None and Mark.NATURAL_HARMONIC in note.marks:
+        return f"‹{note.node_fret():.1f}›"
     return f"‹{note.fret}›" if Mark.NATURAL_HARMONIC in note.marks else str(note.fret)
 
 
@@ -31,6 +33,8 @@ def fret(x: float, y: float, note: Note) -> list[Shape]:
     half = label_width(label) / 2 + 0.9
     ground = ((x - half, y - 4.2), (x + half, y - 4.2), (x + half, y + 4.2), (x - half, y + 4.2))
     out: list[Shape] = [Polygon(ground, grey=1.0), Text(x, y + 3.1, label, FRET_SIZE, "middle", "B")]
+    if note.finger is not None:
+        out.append(Text(x + half + 0.6, y + 4.6, str(note.finger or "T"), 5.4, "start"))
     if note.doubt:
         out.append(Text(x + half + 0.4, y - 2.4, "?", 6.5, "start", "B"))
     return out
@@ -62,6 +66,13 @@ def bend(x: float, y: float, bend_: Bend, *, top: float, end_x: float) -> list[S
         down = max(peak + 6.0, min(x + room - 2.0, peak + 20.0))
         out += [Curve(((peak, top + 1.5), (down - 3, top + 1.5), (down, top + 6), (down, y - 7.5))),
                 *_arrow(down, y - 4.2, up=False)]  # fmt: skip
+    elif bend_.kind is BendKind.AGAIN:
+        dip, end = peak + min(12.0, room * 0.3), peak + min(24.0, room * 0.6)
+        out += [Curve(((peak, top + 1.5), (dip - 2, top + 1.5), (dip - 2, y - 6), (dip, y - 6))),
+                Curve(((dip, y - 6), (end - 2, y - 6), (end, y - 8), (end, top + 3.5))),
+                *_arrow(end, top, up=True)]  # fmt: skip
+    elif bend_.kind is BendKind.MUTED:
+        out += [Line(peak + 4, top - 1, peak + 8, top + 3, 0.8), Line(peak + 4, top + 3, peak + 8, top - 1, 0.8)]
     elif room > 40 and bend_.kind is not BendKind.PRE_BEND:
         out.append(Line(peak + 3, top + 1, x + room - 2, top + 1, 0.5, dash=True))
     return out
@@ -105,6 +116,8 @@ def above_texts(note: Note) -> list[str]:
     words = []
     if note.attack is Attack.TAP:
         words.append("T")
+    elif Mark.LEFT_HAND in note.marks:
+        words.append("l.h.")
     if note.attack is Attack.RAKE:
         words.append("rake")
     names = {
@@ -120,12 +133,16 @@ LEGEND: tuple[tuple[str, str], ...] = (
     ("release", "bend and release, unpicked"),
     ("pre", "pre-bend: push silently first, then pick"),
     ("curl", "curl: about a quarter step, right at the note's end"),
+    ("again", "let down and bent again, unpicked"),
+    ("staggered", "picked again while the string rises"),
+    ("muted", "bend, stop the string at the top, let down in silence"),
     ("vibrato", "vibrato: taller waves are wider"),
     ("H", "hammer-on"),
     ("P", "pull-off"),
     ("slide", "slide to the next fret without picking"),
     ("slide-in", "slide in from nowhere / off to nowhere"),
     ("T", "tap with the picking hand"),
+    ("l.h.", "sounded by the fretting hand alone"),
     ("rake", "rake across damped strings into the note"),
     ("P.M.", "palm mute"),
     ("N.H.", "natural harmonic: touch at the fret"),
@@ -139,6 +156,7 @@ LEGEND: tuple[tuple[str, str], ...] = (
     ("dive", "bar: down and away"),
     ("scoop", "bar: picked while it is down, let up at once"),
     ("×", "dead note"),
+    ("finger", "small figure at a number: finger 1 to 4 of the fretting hand, T the thumb"),
     ("?", "doubtful: see the notes at the end"),
 )
 
@@ -153,6 +171,10 @@ def used_signs(notes: tuple[Note, ...]) -> set[str]:
                 used.add("release")
             if n.bend.starts_raised:
                 used.add("pre")
+            used |= {{BendKind.AGAIN: "again", BendKind.STAGGERED: "staggered", BendKind.MUTED: "muted"}
+                     .get(n.bend.kind, "")}  # fmt: skip
+        if n.finger is not None:
+            used.add("finger")
         if n.vibrato:
             used.add("vibrato")
         if n.doubt:
