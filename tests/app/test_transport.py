@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from notcher.app.device import SilentClock, open_output
-from notcher.app.transport import LEAD, RECORDING, REST, WRITTEN
+from notcher.app.transport import LEAD, RECORDING, REST, STRAIGHT, WRITTEN
 from notcher.audio import RATE
 from tests.app.conftest import Driver
 
@@ -81,7 +81,7 @@ def test_paces_by_key_and_by_slider_while_it_plays(opened: Driver) -> None:
 
 def test_recording_lead_and_written_tab_at_the_same_place(opened: Driver) -> None:
     transport = opened.desk.transport
-    assert transport.player.sources == (RECORDING, LEAD, REST, WRITTEN)
+    assert transport.player.sources == (RECORDING, LEAD, REST, WRITTEN, STRAIGHT)
     assert transport.player.source == RECORDING
     transport.seek(2.0)
     opened.key("w")
@@ -92,6 +92,8 @@ def test_recording_lead_and_written_tab_at_the_same_place(opened: Driver) -> Non
     assert transport.player.source == WRITTEN
     assert opened.window.transport_bar.source.currentText() == WRITTEN
     assert transport.position == 2.0
+    opened.key("w")
+    assert transport.player.source == STRAIGHT
     opened.key("w")
     assert transport.player.source == RECORDING
 

@@ -13,7 +13,7 @@ import pypdfium2
 import pytest
 from PyQt6.QtCore import Qt
 
-from notcher.app.transport import LEAD, REST, WRITTEN
+from notcher.app.transport import LEAD, REST, STRAIGHT, WRITTEN
 from notcher.formats import project_file
 from tests.app.conftest import IN_A_PROCESS, Driver
 from tests.conftest import ROOT
@@ -53,7 +53,7 @@ def test_from_a_recording_to_a_handout(driver: Driver, lick_file: Path, tmp_path
     driver.key(Key.Key_Return)
     start, end = driver.desk.transport.loop or (0, 0)
     driver.bot.waitUntil(lambda: driver.desk.transport.position > start + 0.2, timeout=8000)
-    for source in (LEAD, REST, WRITTEN):
+    for source in (LEAD, REST, WRITTEN, STRAIGHT):
         driver.key("w")
         assert driver.desk.transport.player.source == source
         at = driver.desk.transport.position

@@ -33,7 +33,9 @@ def test_a_bend_that_lands_flat_is_named(project: Project) -> None:
 def test_what_lies_between_two_quarter_steps_is_said_so(project: Project, peak: float, said: str) -> None:
     bent = replace(project.note("n3"), bend=Bend(BendKind.BEND, 50, ((0.0, 0.0), (0.2, peak))))
     measured = dict(bend_words(bent, project))["Measured peak"]
-    assert measured.startswith(f"{peak:.0f} cents") and said in measured and (said or "between" not in measured)
+    assert measured.startswith(f"{peak:.0f} cents")
+    assert said in measured
+    assert said or "between" not in measured
 
 
 def test_a_curl_is_told_from_a_half_step_that_failed(project: Project) -> None:

@@ -13,7 +13,7 @@ from notcher.app.commands import notes as verbs
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
 from notcher.app.theme import BASE_POINTS, Theme, font
-from notcher.rhythm.count import arrival_words, counted, passage_words
+from notcher.rhythm.count import PARTS_OF_A_BEAT, VALUES, arrival_words, counted, passage_words
 from notcher.score.edits import set_partial, toggle_vibrato
 from notcher.score.note import HIGHEST_PARTIAL, INTERVAL_NAMES, Attack, BendKind, Mark, Note
 from notcher.score.words import (
@@ -97,6 +97,13 @@ class Inspector(QScrollArea):
         row.addWidget(self.bend, 1)
         row.addWidget(self.interval)
         form.addRow("Bend", row)
+        self.written_at = self._combo("Where in the beat it is written", self._choose_written_at)
+        self.written_length = self._combo("The value it is written with", self._choose_written_length)
+        rhythm = QHBoxLayout()
+        rhythm.addWidget(self.written_at, 1)
+        rhythm.addWidget(self.written_length, 1)
+        form.addRow("Written", rhythm)
+        self._rhythm = rhythm
         self.vibrato = button("", lambda: verbs.apply(self._desk, "Vibrato", toggle_vibrato), checkable=True)
         form.addRow("Vibrato", self.vibrato)
         self.finger = self._combo("Finger of the fretting hand", self._choose_finger)
@@ -155,7 +162,8 @@ class Inspector(QScrollArea):
         rows = [("Starts", f"{note.onset:.3f} s"), ("Lasts", f"{note.duration * 1000:.0f} ms")]
         in_time = counted(project, note)
         if in_time is not None:
-            rows.append(("Counted", f"bar {in_time.bar}, {in_time.words}{' (grace)' if in_time.grace else ''}"))
+            by_hand = " (by hand)" if note.written_at is not None else " (grace)" if in_time.grace else ""
+            rows.append(("Counted", f"bar {in_time.bar}, {in_time.words}{by_hand}"))
             rows.append(("Played", in_time.against_the_beat))
         rows += bend_words(note, project)
         arrives = arrival_words(project, note)
@@ -201,6 +209,7 @@ class Inspector(QScrollArea):
         self.interval.setEnabled(first.bend is not None)
         self.vibrato.setChecked(first.vibrato is not None)
         self.vibrato.setText("on" if first.vibrato else "off")
+        self._fill_rhythm(first, known=project.tempo is not None)
         self.finger.setCurrentIndex(self.finger.findData(first.finger))
         self._fill_nodes(first, shown=len(notes) == 1 and Mark.NATURAL_HARMONIC in first.marks)
         self.mark.clear()
@@ -224,6 +233,26 @@ class Inspector(QScrollArea):
 
     def _choose_bend(self) -> None:
         verbs.set_bend(self._desk, self.bend.currentData(), self.interval.currentData() or 200)
+
+    def _fill_rhythm(self, note: Note, *, known: bool) -> None:
+        """Where the person may write the onset, and with what value; only with a beat."""
+        self._form.setRowVisible(self._rhythm, known)
+        for combo, options, now in (
+            (self.written_at, PARTS_OF_A_BEAT, note.written_at), (self.written_length, VALUES, note.written_length)
+        ):  # fmt: skip
+            combo.clear()
+            combo.addItem("as found", None)
+            for value, name in options.items():
+                combo.addItem(name, value)
+            if now is not None and now not in options:
+                combo.addItem(f"{now} of a beat", now)
+            combo.setCurrentIndex(max(0, combo.findData(now)))
+
+    def _choose_written_at(self, index: int) -> None:
+        verbs.write_at(self._desk, self.written_at.itemData(index))
+
+    def _choose_written_length(self, index: int) -> None:
+        verbs.write_length(self._desk, self.written_length.itemData(index))
 
     def _fill_nodes(self, note: Note, *, shown: bool) -> None:
         """The nodes within a fret of where the finger is said to touch."""

@@ -218,23 +218,23 @@ class StrandView(QWidget):
         first = math.floor(tempo.beat_at(self._desk.axis.start)) - size
         last = math.ceil(tempo.beat_at(self._desk.axis.end)) + 1
         bar_px = (self.width() - self._gutter) / max(1e-6, (last - first - size) / size)
-        step = 1 if bar_px >= 160 else size
-        while step >= size and bar_px * step / size < 26:
+        step = 1
+        while bar_px * step < 26:
             step *= 2
-        begin = tempo.pickup + (max(0, first) - tempo.pickup) // step * step
-        for beat in range(begin, last + 1, step):
+        bars = range((tempo.bar_of(first) - 1) // step * step + 1, tempo.bar_of(last) + 1, step)
+        for beat in range(max(0, first), last + 1) if bar_px >= 160 else [tempo.first_beat_of(b) for b in bars]:
             x = self.x_of(tempo.time_at(beat))
             if beat < 0 or x < self._gutter:
                 continue
-            on_bar = (beat - tempo.pickup) % size == 0
+            on_bar = tempo.begins_bar(beat)
             pen = QPen(self._theme.color("faint"), 1.2 if on_bar else 1.0)
             if not on_bar:
                 pen.setDashPattern([1, 4])
             painter.setPen(pen)
             painter.drawLine(QPointF(x, top + self._ruler), QPointF(x, bottom))
-            if on_bar and bar_px * step / size > 34:
+            if on_bar and bar_px * step > 34:
                 painter.setPen(self._theme.color("quiet"))
-                painter.drawText(QPointF(x + 3, bottom - 3), f"bar {(beat - tempo.pickup) // size + 1}")
+                painter.drawText(QPointF(x + 3, bottom - 3), f"bar {tempo.bar_of(beat)}")
 
     def _draw_lanes(self, painter: QPainter, project: Project) -> None:
         frame = self._frame()

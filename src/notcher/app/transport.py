@@ -11,10 +11,12 @@ from notcher.audio.peaks import Peaks
 from notcher.audio.player import Player, Source
 from notcher.audio.recording import Audio, FloatArray
 from notcher.audio.tone import render
+from notcher.rhythm.straight import as_written
 from notcher.score.isolation import Isolation, Seat
 from notcher.teach.lesson import FIRST_PACE, clamp_pace
 
 RECORDING, LEAD, REST, WRITTEN = "Recording", "Lead alone", "All the rest", "Written tab"
+STRAIGHT = "Written tab, on the beat"
 _USUAL_BEAT = 0.6
 
 
@@ -46,7 +48,7 @@ class Transport(QObject):
         self._tab_changed = QTimer(self)
         self._tab_changed.setSingleShot(True)
         self._tab_changed.setInterval(120)
-        self._tab_changed.timeout.connect(lambda: self.player.refresh(WRITTEN))
+        self._tab_changed.timeout.connect(self._refresh_tab)
         session.project_changed.connect(self._tab_changed.start)
         session.project_changed.connect(self._follow_project)
         session.opened.connect(self._opened)
@@ -72,6 +74,7 @@ class Transport(QObject):
             sources[REST] = lambda a, b: isolate_between(audio, a, b, self._lead(), remove=True)
         if self._session.is_open:
             sources[WRITTEN] = lambda a, b: render(self._session.project, a, b)[None, :]
+            sources[STRAIGHT] = lambda a, b: render(as_written(self._session.project, a, b), a, b)[None, :]
         self.player.set_sources(sources, duration=duration)
         if RECORDING in sources and not self._chosen:
             self.player.choose(RECORDING)
@@ -86,6 +89,10 @@ class Transport(QObject):
             self._lead_heard = project.lead
             for name in (LEAD, REST):
                 self.player.refresh(name)
+
+    def _refresh_tab(self) -> None:
+        for name in (WRITTEN, STRAIGHT):
+            self.player.refresh(name)
 
     def sound_once(self, sound: FloatArray) -> None:
         """Let something be heard by itself or beside what plays; mono at the player's rate, shape (n,)."""

@@ -43,16 +43,24 @@ def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
         return rhythm.spelled(begins + tick, ticks)
 
     for bar in range(bars):
-        measure = ET.SubElement(part, "measure", number=str(first_bar + bar))
-        beats = tempo.beats_in(first_bar + bar)
+        number = first_bar + bar
+        measure = ET.SubElement(part, "measure", number=str(number))
+        beats = tempo.beats_in(number)
         if bar == 0:
             _attributes(measure, project, beats)
             words = "" if project.tempo else "timing as measured, no beat given"
             _tempo_mark(measure, tempo.bpm(), words)
         elif beats != tempo.beats_in(first_bar + bar - 1):
             _metre(ET.SubElement(measure, "attributes"), beats)
+        inside = [p for p in pieces if p[0] == bar]
         filled = 0
-        for _, tick, ticks, event, first, last in (p for p in pieces if p[0] == bar):
+        if number < 1:
+            # A pick-up is not counted, and begins with the beat of its first note.
+            measure.set("implicit", "yes")
+            if bar == 0:
+                filled = next((tick for _, tick, _, event, *_ in inside if event.notes), 0) // TICKS * TICKS
+                inside = [p for p in inside if p[1] >= filled]
+        for _, tick, ticks, event, first, last in inside:
             if tick > filled:
                 _write(measure, Event(filled, 0, ()), spelled(bar, filled, tick - filled), True, True, links, project)
             _write(measure, event, spelled(bar, tick, ticks), first, last, links, project)

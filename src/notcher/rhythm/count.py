@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from notcher.rhythm.quantize import Place, quantize
+from notcher.rhythm.values import held_places
+from notcher.score.errors import ScoreError
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
@@ -14,6 +16,21 @@ from notcher.score.words import arrival_and_hold
 # What is said on the parts of a beat (common practice, no source).
 _SIXTEENTHS = {0: "", 1: "e", 2: "and", 3: "a"}
 _TRIPLETS = {0: "", 1: "trip", 2: "let"}
+PARTS_OF_A_BEAT = {
+    Fraction(0): "on the beat", Fraction(1, 4): "e", Fraction(1, 2): "and", Fraction(3, 4): "a",
+    Fraction(1, 3): "trip", Fraction(2, 3): "let", Fraction(1, 6): "2nd of 6", Fraction(5, 6): "6th of 6",
+    **{Fraction(k, 5): f"{k + 1}{'nd' if k == 1 else 'rd' if k == 2 else 'th'} of 5" for k in range(1, 5)},
+    **{Fraction(k, 7): f"{k + 1}{'nd' if k == 1 else 'rd' if k == 2 else 'th'} of 7" for k in range(1, 7)},
+    **{Fraction(k, 8): f"{k} eighths of it" for k in (1, 3, 5, 7)},
+}  # fmt: skip
+"""Where in a beat a person may write an onset, as it is counted."""
+VALUES = {
+    Fraction(4): "whole", Fraction(3): "dotted half", Fraction(2): "half", Fraction(3, 2): "dotted quarter",
+    Fraction(1): "quarter", Fraction(3, 4): "dotted eighth", Fraction(1, 2): "eighth", Fraction(1, 4): "sixteenth",
+    Fraction(1, 8): "thirty-second", Fraction(2, 3): "triplet quarter", Fraction(1, 3): "triplet eighth",
+    Fraction(1, 6): "triplet sixteenth",
+}  # fmt: skip
+"""Values a person may write, in beats that are quarters."""
 _ON_TIME_S = 0.008
 _LEANS_S = 0.012
 _BARS_AROUND = 1
@@ -93,15 +110,35 @@ def counted(project: Project, note: Note) -> Counted | None:
     tempo = project.tempo
     if tempo is None:
         return None
-    bar, _ = tempo.bar_and_beat(note.onset)
+    place = place_of(project, note)
+    return Counted(tempo.bar_of(float(place.start)), spoken(place, tempo), place.late, place.grace)
+
+
+def place_of(project: Project, note: Note) -> Place:
+    """Where one note is written, settled with the bars around it. Raises ScoreError where the project has no beat."""
+    if project.tempo is None:
+        raise ScoreError("there is no beat to write by; find or tap it in the Source room")
+    return next(p for n, p in places_in_bar(project, project.tempo.bar_and_beat(note.onset)[0]) if n.id == note.id)
+
+
+def places_in_bar(project: Project, bar: int) -> list[tuple[Note, Place]]:
+    """The notes that begin in a bar and where each is written, settled with those around it; [] without a beat.
+
+    What is asked of one note and of a whole bar is settled alike, so that all views agree.
+    """
+    tempo = project.tempo
+    if tempo is None:
+        return []
+    begins, ends = (tempo.time_at(tempo.first_beat_of(b)) for b in (bar, bar + 1))
+    inside = project.notes_between(begins, ends)
     low = tempo.time_at(tempo.first_beat_of(bar - _BARS_AROUND))
     high = tempo.time_at(tempo.first_beat_of(bar + 1 + _BARS_AROUND))
-    near = project.notes_between(min(low, note.onset), max(high, note.onset + 0.001))
-    at = next(i for i, n in enumerate(near) if n.id == note.id)
-    first = max(0, at - _MOST_AT_ONCE // 2)
-    near, at = near[first : at + _MOST_AT_ONCE // 2], at - first
-    place = _settled(tuple(n.onset for n in near), tempo)[at]
-    return Counted(tempo.bar_of(float(place.start)), spoken(place, tempo), place.late, place.grace)
+    before, after = project.notes_between(low, begins), project.notes_between(ends, high)
+    room = max(4, (_MOST_AT_ONCE - len(inside)) // 2)
+    near = (*before[-room:], *inside, *after[:room])
+    places = _settled_notes(near, tempo)
+    first = len(before[-room:])
+    return list(zip(inside, places[first : first + len(inside)], strict=True))
 
 
 def arrival_words(project: Project, note: Note) -> str:
@@ -130,14 +167,18 @@ def passage_words(project: Project, notes: Sequence[Note]) -> str:
     first = next(i for i, n in enumerate(project.notes) if n.id == notes[0].id)
     if any(a.id != b.id for a, b in zip(notes, project.notes[first:], strict=False)):
         return ""
-    places = _settled(tuple(n.onset for n in notes), tempo)
+    places = _settled_notes(notes, tempo)
     leans = feel(places)
     return f"Counted: {spoken_line(places, tempo)}. " + (f"{leans[0].upper()}{leans[1:]}. " if leans else "")
 
 
-@functools.lru_cache(maxsize=64)
-def _settled(onsets: tuple[float, ...], tempo: TempoMap) -> tuple[Place, ...]:
-    return tuple(quantize(onsets, tempo))
+def _settled_notes(notes: Sequence[Note], tempo: TempoMap) -> tuple[Place, ...]:
+    return _settled(tuple(n.onset for n in notes), tuple(held_places(notes, tempo).items()), tempo)
+
+
+@functools.lru_cache(maxsize=256)
+def _settled(onsets: tuple[float, ...], held: tuple[tuple[int, Fraction], ...], tempo: TempoMap) -> tuple[Place, ...]:
+    return tuple(quantize(onsets, tempo, fixed=dict(held)))
 
 
 def feel(places: Sequence[Place]) -> str:

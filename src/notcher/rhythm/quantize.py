@@ -28,6 +28,9 @@ _OVER_TWO_COST = 4.2
 _CHANGE, _TUPLET_CHANGE = 0.3, 0.9
 _GRACE_S, _GRACE_COST = 0.11, 5.0
 _MOST_GRACES = 2
+# Only where what was decided leaves no other way.
+_OUT_OF_ORDER = 1e6
+_APART_S = 0.06
 _DRIFT_NOTES, _PASSES, _SETTLED_S = 9, 3, 0.004
 _MOST_DRIFT_S = 0.06
 
@@ -78,10 +81,9 @@ def quantize(
     if not groups:
         return []
     times = np.array([float(np.mean([onsets[i] for i in g])) for g in groups])
-    held = {
-        k: fixed[i] for k, g in enumerate(groups) for i in g if fixed and i in fixed
-    }  # fmt: skip
-    places = _search(times, tempo, held, swing)
+    held = _in_order({k: fixed[i] for k, g in enumerate(groups) for i in g if fixed and i in fixed})
+    pushed = _pushed(times, tempo, held)
+    places = _search(times - pushed, tempo, held, swing)
     if len(places) >= 2 * _DRIFT_NOTES:
         # A player who drags or rushes a while does so on purpose: what is common to neighbours is not their deviation.
         drift = np.zeros(len(places))
@@ -90,13 +92,38 @@ def quantize(
             if np.max(np.abs(more)) < _SETTLED_S:
                 break
             drift = drift + more
-            found = _search(times - drift, tempo, held, swing)
+            found = _search(times - pushed - drift, tempo, held, swing)
             places = [replace(p, late=p.late + float(d)) for p, d in zip(found, drift, strict=True)]
+    places = [replace(p, late=p.late + float(x)) for p, x in zip(places, pushed, strict=True)]
     out: list[Place] = [places[0]] * len(onsets)
     for g, p in zip(groups, places, strict=True):
         for i in g:
             out[i] = p
     return out
+
+
+def _in_order(held: Mapping[int, Fraction]) -> dict[int, Fraction]:
+    """What was decided, without places that lie before, or on, an earlier note's."""
+    out: dict[int, Fraction] = {}
+    for k in sorted(held):
+        if not out or held[k] > max(out.values()):
+            out[k] = held[k]
+    return out
+
+
+def _pushed(times: NDArray[np.float64], tempo: TempoMap, held: Mapping[int, Fraction]) -> NDArray[np.float64]:
+    """Seconds by which to hear each onset earlier so that notes lie after those held before them and before those held
+    after them."""
+    moved = times.copy()
+    for k, place in held.items():
+        moved[k] = tempo.time_at(float(place))
+    for order, sign in ((range(1, len(moved)), 1), (range(len(moved) - 2, -1, -1), -1)):
+        for k in order:
+            beside = k - sign
+            if k not in held and moved[beside] != times[beside]:
+                limit = moved[beside] + sign * _APART_S
+                moved[k] = max(moved[k], limit) if sign > 0 else min(moved[k], limit)
+    return times - moved
 
 
 def find_swing(onsets: Sequence[float], tempo: TempoMap) -> float:
@@ -198,7 +225,7 @@ def _steps(a: States, b: States) -> NDArray[np.float64]:
     # Going on in the same tuplet is what a run does.
     cost = cost - (~same & ~changed & tuplet_b[None, :] & (b.group[None, :] == (a.group + a.span)[:, None])) * 0.5
     cost = cost + _value_cost(ahead, a, same)
-    return np.where((ahead > 1e-6) & (same | later), cost, np.inf)
+    return np.where((ahead > 1e-6) & (same | later), cost, _OUT_OF_ORDER)
 
 
 def _value_cost(ahead: NDArray[np.float64], a: States, same: NDArray[np.bool_]) -> NDArray[np.float64]:

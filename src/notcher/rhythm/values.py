@@ -82,10 +82,19 @@ def nominal_map(end: float) -> TempoMap:
     return TempoMap.steady(120.0, first_beat=0.0, count=max(2, math.ceil(end / 0.5) + 2))
 
 
+def held_places(notes: Sequence[Note], tempo: TempoMap) -> dict[int, Fraction]:
+    """The places the person decided, in beats from the map's first, by the note's number."""
+    return {
+        i: round(tempo.beat_at(n.onset) - float(n.written_at)) + n.written_at
+        for i, n in enumerate(notes)
+        if n.written_at is not None
+    }
+
+
 def places_of(notes: Sequence[Note], tempo: TempoMap) -> list[Place]:
-    """Where each note, in time order, is written."""
+    """Where each note, in time order, is written; what the person decided stays, and the rest settles around it."""
     onsets = [n.onset for n in notes]
-    return quantize(onsets, tempo, swing=find_swing(onsets, tempo))
+    return quantize(onsets, tempo, fixed=held_places(notes, tempo), swing=find_swing(onsets, tempo))
 
 
 def written(notes: Sequence[Note], tempo: TempoMap) -> Written:
@@ -116,7 +125,12 @@ def written(notes: Sequence[Note], tempo: TempoMap) -> Written:
             out.append(Event(at, tick - at, ()))
         ends = max(notes[i].end for i in groups[start])
         following = starts[k + 1] if k + 1 < len(starts) else None
-        end = max(tick + 1, _ticks(_end(start, place, tempo.beat_at(ends), following) - first_bar_beat))
+        lengths = [length for i in groups[start] if (length := notes[i].written_length) is not None]
+        if lengths:
+            until = start + max(lengths) if following is None else min(start + max(lengths), following)
+        else:
+            until = _end(start, place, tempo.beat_at(ends), following)
+        end = max(tick + 1, _ticks(until - first_bar_beat))
         members = tuple(notes[i] for i in groups[start])
         out.append(Event(tick, end - tick, members, tuple(graces.get(start, ()))))
         if place.tuplet:

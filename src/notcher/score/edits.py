@@ -6,6 +6,7 @@ Each takes the project first and raises ScoreError, with the remedy, where it do
 import itertools
 from collections.abc import Iterable, Set
 from dataclasses import replace
+from fractions import Fraction
 
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, written_vibrato
@@ -201,6 +202,16 @@ def set_finger(project: Project, ids: Set[str], *, finger: int) -> Project:
 def set_partial(project: Project, note_id: str, *, partial: int | None) -> Project:
     """Say which partial a natural harmonic sounds (its node may lie between two frets), None for the lowest."""
     return _replaced(project, [replace(project.note(note_id), partial=partial)])
+
+
+def write_at(project: Project, ids: Set[str], *, part: Fraction | None) -> Project:
+    """Write onsets on a part of a beat (0 up to 1), on the beat that brings each nearest; None: as the search finds."""
+    return _replaced(project, [replace(n, written_at=part) for n in _chosen(project, ids)])
+
+
+def write_length(project: Project, ids: Set[str], *, beats: Fraction | None) -> Project:
+    """Write values in beats; None: as they were played. The next onset cuts a value that is longer."""
+    return _replaced(project, [replace(n, written_length=beats) for n in _chosen(project, ids)])
 
 
 def toggle_vibrato(project: Project, ids: Set[str]) -> Project:

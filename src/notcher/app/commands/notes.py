@@ -2,10 +2,13 @@
 
 import time
 from collections.abc import Callable
+from dataclasses import replace
+from fractions import Fraction
 
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
 from notcher.place.solver import replace_around
+from notcher.rhythm.count import place_of
 from notcher.score import edits
 from notcher.score.curve import Curve
 from notcher.score.errors import ScoreError
@@ -115,6 +118,42 @@ def next_bend_kind(desk: Desk) -> None:
 def set_finger(desk: Desk, finger: int) -> None:
     """Say which finger takes the selected notes; said again, nothing is said any more."""
     apply(desk, "Finger", lambda p, ids: edits.set_finger(p, ids, finger=finger))
+
+
+def write_at(desk: Desk, part: Fraction | None) -> None:
+    """Write the selected onsets on a part of the beat; None: as the search finds."""
+    apply(desk, "Written place", lambda p, ids: edits.write_at(p, ids, part=part))
+
+
+def write_length(desk: Desk, beats: Fraction | None) -> None:
+    """Write the selected notes with a value; None: as they were played."""
+    apply(desk, "Written value", lambda p, ids: edits.write_length(p, ids, beats=beats))
+
+
+def shift_written(desk: Desk, by: Fraction) -> None:
+    """Write the selected onsets a part of a beat later (or earlier) than they stand; the rest settles around them."""
+    project = desk.session.project
+    chosen = desk.session.selected_notes()
+    if project.tempo is None:
+        desk.said.emit("there is no beat to write by; find or tap it in the Source room")
+        return
+    now = {n.id: place_of(project, n) for n in chosen}
+
+    def change(p: Project) -> Project:
+        return p.with_notes(
+            [replace(n, written_at=(now[n.id].start + by) % 1) if n.id in now else n for n in p.notes]
+        )  # fmt: skip
+
+    desk.session.edit("Written place", change)
+
+
+def written_as_found(desk: Desk) -> None:
+    """Let go of the places and values that were decided for the selected notes."""
+    apply(
+        desk,
+        "Written as found",
+        lambda p, ids: edits.write_length(edits.write_at(p, ids, part=None), ids, beats=None),
+    )
 
 
 def bend_arrives(desk: Desk) -> None:
@@ -278,6 +317,9 @@ COMMANDS: tuple[Command, ...] = (
     _n("vibrato", "Vibrato on or off", ("V",), lambda d: apply(d, "Vibrato", edits.toggle_vibrato)),
     *(_n(f"finger-{k}", f"Finger {k}" if k else "Thumb", (f"Alt+{k}",), lambda d, k=k: set_finger(d, k))  # type: ignore[misc]
       for k in (1, 2, 3, 4, 0)),
+    _n("written-earlier", "Written a sixteenth earlier", ("Alt+,",), lambda d: shift_written(d, Fraction(-1, 4))),
+    _n("written-later", "Written a sixteenth later", ("Alt+.",), lambda d: shift_written(d, Fraction(1, 4))),
+    _n("written-found", "Written as the search finds", ("Alt+/",), written_as_found),
     _n("arrives", "The bend arrives at the playhead", ("Shift+B",), bend_arrives),
     _n("mute", "Palm mute on or off", ("M",), lambda d: toggle_mark(d, Mark.PALM_MUTE)),
     _attack("Picked", "P", Attack.PICK),

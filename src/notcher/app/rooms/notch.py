@@ -9,6 +9,7 @@ from notcher.app.desk import Desk
 from notcher.app.evidence import EvidencePanel
 from notcher.app.find import FindPanel
 from notcher.app.inspector import Inspector
+from notcher.app.lean import LeanLine
 from notcher.app.say import SayPanel
 from notcher.app.strand import StrandView
 from notcher.app.theme import Theme
@@ -22,7 +23,14 @@ class NotchRoom(QWidget):
         self.strand = StrandView(desk, theme)
         self.inspector = Inspector(desk, theme)
         splitter = QSplitter(Qt.Orientation.Horizontal)
-        splitter.addWidget(self.strand)
+        self.lean = LeanLine(desk, theme, self.strand.x_of)
+        strands = QWidget()
+        stack = QVBoxLayout(strands)
+        stack.setContentsMargins(0, 0, 0, 0)
+        stack.setSpacing(0)
+        stack.addWidget(self.strand, 1)
+        stack.addWidget(self.lean)
+        splitter.addWidget(strands)
         splitter.addWidget(self.inspector)
         splitter.setStretchFactor(0, 1)
         splitter.setCollapsible(0, False)
@@ -49,6 +57,7 @@ class NotchRoom(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self.strand.set_theme(theme)
+        self.lean.set_theme(theme)
         self.inspector.set_theme(theme)
         self.evidence.set_theme(theme)
         self.say.set_theme(theme)
