@@ -18,6 +18,8 @@ BEND_SAID = {
     BendKind.STAGGERED: "picked again while it rises", BendKind.MUTED: "muted at the top",
 }  # fmt: skip
 """What other-technical says of bends for which the standard has no element of their own."""
+NO_BEAT_WORDS = "timing as measured, no beat given"
+"""What stands over the first bar of a score whose values only keep the time that was measured."""
 _HEAD = (
     '<?xml version="1.0" encoding="UTF-8"?>\n'
     '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
@@ -48,7 +50,7 @@ def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
         beats = tempo.beats_in(number)
         if bar == 0:
             _attributes(measure, project, beats)
-            words = "" if project.tempo else "timing as measured, no beat given"
+            words = "" if project.tempo else NO_BEAT_WORDS
             _tempo_mark(measure, tempo.bpm(), words)
         elif beats != tempo.beats_in(first_bar + bar - 1):
             _metre(ET.SubElement(measure, "attributes"), beats)

@@ -61,10 +61,12 @@ _SHORT = {
 
 def note_text(n: Note) -> str:
     """One note as it stands on its line."""
-    core = "x" if Mark.DEAD in n.marks else f"{n.node_fret():.2g}" if n.partial else str(n.fret)
-    if Mark.NATURAL_HARMONIC in n.marks:
+    core = f"{n.node_fret():.2g}" if n.partial else str(n.fret)
+    if Mark.DEAD in n.marks:
+        core = "x"
+    elif Mark.NATURAL_HARMONIC in n.marks:
         core = f"<{core}>"
-    if Mark.PINCH_HARMONIC in n.marks:
+    elif Mark.PINCH_HARMONIC in n.marks:
         core = f"[{core}]"
     if n.bend:
         to = n.sounds_like_fret()

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from notcher.rhythm.quantize import Place, quantize
-from notcher.rhythm.values import held_places
+from notcher.rhythm.values import held_places, said_graces
 from notcher.score.errors import ScoreError
 from notcher.score.note import Note
 from notcher.score.project import Project
@@ -173,12 +173,15 @@ def passage_words(project: Project, notes: Sequence[Note]) -> str:
 
 
 def _settled_notes(notes: Sequence[Note], tempo: TempoMap) -> tuple[Place, ...]:
-    return _settled(tuple(n.onset for n in notes), tuple(held_places(notes, tempo).items()), tempo)
+    held = tuple(held_places(notes, tempo).items())
+    return _settled(tuple(n.onset for n in notes), held, said_graces(notes), tempo)
 
 
 @functools.lru_cache(maxsize=256)
-def _settled(onsets: tuple[float, ...], held: tuple[tuple[int, Fraction], ...], tempo: TempoMap) -> tuple[Place, ...]:
-    return tuple(quantize(onsets, tempo, fixed=dict(held)))
+def _settled(
+    onsets: tuple[float, ...], held: tuple[tuple[int, Fraction], ...], graces: frozenset[int], tempo: TempoMap
+) -> tuple[Place, ...]:
+    return tuple(quantize(onsets, tempo, fixed=dict(held), graces=graces))
 
 
 def feel(places: Sequence[Place]) -> str:

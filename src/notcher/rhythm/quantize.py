@@ -8,7 +8,7 @@ little, and each onset by how far it lies from where it is written, in units of 
 
 import itertools
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -28,6 +28,7 @@ _OVER_TWO_COST = 4.2
 _CHANGE, _TUPLET_CHANGE = 0.3, 0.9
 _GRACE_S, _GRACE_COST = 0.11, 5.0
 _MOST_GRACES = 2
+_SAID_GRACE = 1e3
 # Only where what was decided leaves no other way.
 _OUT_OF_ORDER = 1e6
 _APART_S = 0.06
@@ -70,20 +71,27 @@ def clusters(onsets: Sequence[float]) -> list[list[int]]:
 
 
 def quantize(
-    onsets: Sequence[float], tempo: TempoMap, *, fixed: Mapping[int, Fraction] | None = None, swing: float = 0.5
+    onsets: Sequence[float],
+    tempo: TempoMap,
+    *,
+    fixed: Mapping[int, Fraction] | None = None,
+    graces: Set[int] = frozenset(),
+    swing: float = 0.5,
 ) -> list[Place]:
     """Write each onset (seconds, in time order) on the beats of a tempo map; onsets that start together share a place.
 
     fixed: places the person decided, by the onset's number, in beats from the map's first; the others settle around
-    them. swing: where the second of two eighths is played, as a share of the beat (0.5: even); it is written at half.
+    them. graces: numbers of onsets that were said to be grace notes. swing: where the second of two eighths is played,
+    as a share of the beat (0.5: even); it is written at half.
     """
     groups = clusters(onsets)
     if not groups:
         return []
     times = np.array([float(np.mean([onsets[i] for i in g])) for g in groups])
     held = _in_order({k: fixed[i] for k, g in enumerate(groups) for i in g if fixed and i in fixed})
+    said = {k for k, g in enumerate(groups) if all(i in graces for i in g) and k not in held and k + 1 < len(groups)}
     pushed = _pushed(times, tempo, held)
-    places = _search(times - pushed, tempo, held, swing)
+    places = _search(times - pushed, tempo, held, said, swing)
     if len(places) >= 2 * _DRIFT_NOTES:
         # A player who drags or rushes a while does so on purpose: what is common to neighbours is not their deviation.
         drift = np.zeros(len(places))
@@ -92,7 +100,7 @@ def quantize(
             if np.max(np.abs(more)) < _SETTLED_S:
                 break
             drift = drift + more
-            found = _search(times - pushed - drift, tempo, held, swing)
+            found = _search(times - pushed - drift, tempo, held, said, swing)
             places = [replace(p, late=p.late + float(d)) for p, d in zip(found, drift, strict=True)]
     places = [replace(p, late=p.late + float(x)) for p, x in zip(places, pushed, strict=True)]
     out: list[Place] = [places[0]] * len(onsets)
@@ -153,7 +161,9 @@ def _windows(values: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.lib.stride_tricks.sliding_window_view(padded, _DRIFT_NOTES)
 
 
-def _search(times: NDArray[np.float64], tempo: TempoMap, held: Mapping[int, Fraction], swing: float) -> list[Place]:
+def _search(
+    times: NDArray[np.float64], tempo: TempoMap, held: Mapping[int, Fraction], said: Set[int], swing: float
+) -> list[Place]:
     clock = Clock(tempo, swing)
     states = [clock.states(float(t), held.get(k)) for k, t in enumerate(times)]
     total: list[NDArray[np.float64]] = []
@@ -161,15 +171,19 @@ def _search(times: NDArray[np.float64], tempo: TempoMap, held: Mapping[int, Frac
     for k, s in enumerate(states):
         best = _division_cost(s) if k == 0 else np.full(len(s.cost), np.inf)
         origin, skipped = np.full(len(s.cost), -1), np.zeros(len(s.cost), np.int64)
-        for graces in range(min(_MOST_GRACES, k) + 1):
+        dear = 0.0
+        for graces in range(k + 1):
             before = k - 1 - graces
-            if graces and not _may_be_graces(times, before + 1, k, held):
-                break
+            if graces:
+                first = before + 1
+                if first not in said and (graces > _MOST_GRACES or not _may_be_grace(times, first, held)):
+                    break
+                dear += -_SAID_GRACE if first in said else _GRACE_COST
             if before < 0:
-                way, at = _division_cost(s) + graces * _GRACE_COST, np.full(len(s.cost), -1)
+                way, at = _division_cost(s) + dear, np.full(len(s.cost), -1)
                 better = way < best if graces else np.zeros(len(s.cost), bool)
             else:
-                full = total[before][:, None] + _steps(states[before], s) + graces * _GRACE_COST
+                full = total[before][:, None] + _steps(states[before], s) + dear
                 at = np.argmin(full, axis=0)
                 way = full[at, np.arange(full.shape[1])]
                 better = way < best
@@ -200,9 +214,9 @@ def _traced(
     return [p for p in out if p is not None]
 
 
-def _may_be_graces(times: NDArray[np.float64], first: int, last: int, held: Mapping[int, Fraction]) -> bool:
-    """Whether the onsets [first, last) lie so close before the one at last that they may be grace notes to it."""
-    return all(times[g + 1] - times[g] < _GRACE_S and g not in held for g in range(first, last))
+def _may_be_grace(times: NDArray[np.float64], k: int, held: Mapping[int, Fraction]) -> bool:
+    """Whether an onset lies so close before the next that it may be a grace note."""
+    return bool(times[k + 1] - times[k] < _GRACE_S) and k not in held
 
 
 def _division_cost(s: States) -> NDArray[np.float64]:

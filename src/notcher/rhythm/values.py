@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 
 from notcher.rhythm.quantize import Place, find_swing, quantize
-from notcher.score.note import Note
+from notcher.score.note import Mark, Note
 from notcher.score.tempo import TempoMap
 
 TICKS = 840
@@ -91,10 +91,17 @@ def held_places(notes: Sequence[Note], tempo: TempoMap) -> dict[int, Fraction]:
     }
 
 
+def said_graces(notes: Sequence[Note]) -> frozenset[int]:
+    """Numbers of the notes that the person marked as grace notes."""
+    return frozenset(i for i, n in enumerate(notes) if Mark.GRACE in n.marks)
+
+
 def places_of(notes: Sequence[Note], tempo: TempoMap) -> list[Place]:
     """Where each note, in time order, is written; what the person decided stays, and the rest settles around it."""
     onsets = [n.onset for n in notes]
-    return quantize(onsets, tempo, fixed=held_places(notes, tempo), swing=find_swing(onsets, tempo))
+    return quantize(
+        onsets, tempo, fixed=held_places(notes, tempo), graces=said_graces(notes), swing=find_swing(onsets, tempo)
+    )
 
 
 def written(notes: Sequence[Note], tempo: TempoMap) -> Written:

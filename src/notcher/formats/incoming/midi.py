@@ -1,0 +1,264 @@
+"""MIDI in: one part's notes, with what the pitch wheel does to them read as bends, vibrato and slides."""
+
+import bisect
+import io
+from collections import defaultdict
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+
+from notcher.formats.errors import FileFormatError
+from notcher.formats.incoming.found import LEAD_IN_S, MOST_NOTES, ReadNote, ReadScore
+from notcher.listen.shape import read_shape
+from notcher.listen.spectrum import HOP
+from notcher.score.note import Attack, Bend, BendKind, Vibrato
+
+_LONGEST_BYTES = 4_000_000
+_DRUMS = 9
+# General MIDI sound set (MIDI Manufacturers Association, 1991): programs 25 to 32 are guitars, counted from 1.
+_GUITARS = range(24, 32)
+_USUAL_RANGE = 2
+_STILL_CENTS = 15.0
+_SLIDE_S = 0.08
+_RPN_MSB, _RPN_LSB, _DATA = 101, 100, 6
+
+
+@dataclass
+class _Channel:
+    """What happens on one channel of one track. wheel: (tick, -8192..8191)."""
+
+    notes: list[tuple[int, int, int]] = field(default_factory=list)
+    wheel: list[tuple[int, int]] = field(default_factory=list)
+    semitones: int = _USUAL_RANGE
+    program: int = 0
+    open: dict[int, int] = field(default_factory=dict)
+    rpn: dict[int, int] = field(default_factory=dict)
+
+
+@dataclass
+class _Part:
+    name: str
+    channels: dict[int, _Channel] = field(default_factory=lambda: defaultdict(_Channel))
+    string: int | None = None
+
+    @property
+    def count(self) -> int:
+        return sum(len(c.notes) for c in self.channels.values())
+
+
+def read_midi(data: bytes, *, part: str = "") -> ReadScore:
+    """What a standard MIDI file says. part: the name of the track to read, '' for the guitar's.
+
+    Raises FileFormatError.
+    """
+    import mido
+
+    if len(data) > _LONGEST_BYTES:
+        raise FileFormatError(f"a MIDI file of {len(data) / 1e6:.0f} MB is no solo; up to 4 MB are read")
+    try:
+        file = mido.MidiFile(file=io.BytesIO(data), clip=True)
+    except Exception as error:  # mido raises whatever its parsing runs into
+        raise FileFormatError(f"it is no whole MIDI file ({str(error) or type(error).__name__})") from error
+    if file.ticks_per_beat <= 0 or file.ticks_per_beat > 32767:
+        raise FileFormatError("its time is counted in film frames, not in beats; export it with beats")
+    parts = [p for k, track in enumerate(file.tracks) for p in _parts(track, k) if p.count]
+    if not parts:
+        raise FileFormatError("it holds no notes")
+    clock = _Clock(file.tracks, file.ticks_per_beat)
+    chosen = _chosen(parts, part)
+    skipped: list[str] = []
+    notes = sorted(
+        (n for p in chosen for c in p.channels.values() for n in _notes(c, p.string, clock)),
+        key=lambda n: (n.start, -n.pitch),
+    )
+    if len(notes) > MOST_NOTES:
+        raise FileFormatError(f"it holds more than {MOST_NOTES} notes; no solo does")
+    others = tuple(dict.fromkeys(p.name for p in parts if p not in chosen))
+    metres, trouble = clock.metres()
+    skipped += trouble
+    name = "the six strings" if len(chosen) > 1 else chosen[0].name
+    title = next((m.name for m in file.tracks[0] if m.type == "track_name"), "") if len(file.tracks) > 1 else ""
+    return ReadScore(
+        tuple(notes), title=title.strip(), tempos=clock.tempos(), metres=metres, written=False, part=name, parts=others,
+        skipped=tuple(skipped),
+    )  # fmt: skip
+
+
+class _Clock:
+    """Ticks as seconds, and the bars."""
+
+    def __init__(self, tracks: list[Any], per_beat: int) -> None:
+        self.per_beat = per_beat
+        self._tempos: list[tuple[int, int]] = []
+        self._metres: list[tuple[int, int, int]] = []
+        for track in tracks:
+            tick = 0
+            for message in track:
+                tick += message.time
+                if message.type == "set_tempo" and message.tempo > 0:
+                    self._tempos.append((tick, message.tempo))
+                elif message.type == "time_signature":
+                    self._metres.append((tick, message.numerator, message.denominator))
+        self._tempos.sort(key=lambda row: row[0])
+        self._metres.sort(key=lambda row: row[0])
+        if not self._tempos or self._tempos[0][0] > 0:
+            self._tempos.insert(0, (0, 500_000))
+        self._at = [0.0]
+        for (a, tempo), (b, _) in zip(self._tempos, self._tempos[1:], strict=False):
+            self._at.append(self._at[-1] + (b - a) * tempo / 1e6 / per_beat)
+        self._starts = [tick for tick, _ in self._tempos]
+
+    def seconds(self, tick: int) -> float:
+        """Seconds from the beginning of the file."""
+        i = bisect.bisect_right(self._starts, tick) - 1
+        return self._at[i] + (tick - self._starts[i]) * self._tempos[i][1] / 1e6 / self.per_beat
+
+    def tempos(self) -> tuple[tuple[Fraction, float], ...]:
+        """(beat, beats a minute); the last of those at one tick."""
+        found = {Fraction(tick, self.per_beat): 60e6 / tempo for tick, tempo in self._tempos}
+        return tuple(sorted((at, min(1000.0, max(5.0, bpm))) for at, bpm in found.items()))
+
+    def metres(self) -> tuple[tuple[tuple[int, int], ...], list[str]]:
+        """(bar, beats), and what could not be kept."""
+        out: list[tuple[int, int]] = [(1, 4)]
+        said: list[str] = []
+        bar, since = 1, 0
+        for tick, beats, unit in self._metres:
+            quarters = Fraction(4 * beats, unit)
+            if quarters.denominator != 1 or not 1 <= quarters <= 16:
+                said.append(f"a metre of {beats}/{unit} is no whole number of quarters; the bars before it go on")
+                continue
+            size = out[-1][1] * self.per_beat
+            bar += max(0, -(-(tick - since) // size))
+            since = tick
+            out = [row for row in out if row[0] < bar] + [(bar, int(quarters))]
+        return tuple(out), said
+
+
+def _parts(track: Any, number: int) -> list[_Part]:
+    """The parts of a track, without its drums: channels of one sound are one part (each may be a string)."""
+    name = next((m.name.strip() for m in track if m.type == "track_name"), "") or f"Track {number + 1}"
+    part = _Part(name)
+    last = name.rpartition(" ")[2]
+    if name.lower().startswith("string ") and last.isdigit() and 1 <= int(last) <= 6:
+        part.string = int(last)
+    tick = 0
+    for message in track:
+        tick += message.time
+        if message.is_meta or not hasattr(message, "channel") or message.channel == _DRUMS:
+            continue
+        _take(part.channels[message.channel], message, tick)
+    for channel in part.channels.values():
+        for key in list(channel.open):
+            _end(channel, key, tick)
+    programs = {c.program for c in part.channels.values() if c.notes}
+    if len(programs) < 2:
+        return [part]
+    return [
+        _Part(f"{name}, program {program + 1}", {k: c for k, c in part.channels.items() if c.program == program})
+        for program in sorted(programs)
+    ]
+
+
+def _take(channel: _Channel, message: Any, tick: int) -> None:
+    match message.type:
+        case "note_on" if message.velocity > 0:
+            _end(channel, message.note, tick)
+            channel.open[message.note] = tick
+        case "note_on" | "note_off":
+            _end(channel, message.note, tick)
+        case "pitchwheel":
+            channel.wheel.append((tick, message.pitch))
+        case "program_change":
+            channel.program = message.program
+        case "control_change" if message.control in (_RPN_MSB, _RPN_LSB):
+            channel.rpn[message.control] = message.value
+        case "control_change" if message.control == _DATA and channel.rpn == {_RPN_MSB: 0, _RPN_LSB: 0}:
+            channel.semitones = max(1, min(24, message.value))
+
+
+def _end(channel: _Channel, key: int, tick: int) -> None:
+    began = channel.open.pop(key, None)
+    if began is not None and tick > began:
+        channel.notes.append((began, tick, key))
+
+
+def _chosen(parts: list[_Part], wanted: str) -> list[_Part]:
+    """The part asked for; else six tracks that are strings, or the track most like a lead guitar."""
+    if wanted:
+        named = [p for p in parts if p.name.lower() == wanted.lower()]
+        if not named:
+            known = ", ".join(f"'{p.name}'" for p in parts)
+            raise FileFormatError(f"there is no part '{wanted}'; the file has {known}")
+        return named[:1]
+    strings = [p for p in parts if p.string is not None]
+    if len({p.string for p in strings}) > 1:
+        return strings
+
+    def merit(part: _Part) -> tuple[bool, bool, int]:
+        name = part.name.lower()
+        guitar = any(c.program in _GUITARS for c in part.channels.values())
+        return "lead" in name or "solo" in name or "guitar" in name, guitar, part.count
+
+    return [max(parts, key=merit)]
+
+
+def _notes(channel: _Channel, string: int | None, clock: _Clock) -> list[ReadNote]:
+    out: list[ReadNote] = []
+    ticks = [t for t, _ in channel.wheel]
+    cents_of = [value / 8192 * channel.semitones * 100 for _, value in channel.wheel]
+    channel.notes.sort()
+    before: ReadNote | None = None
+    for on, off, key in channel.notes:
+        a, b = clock.seconds(on), clock.seconds(off)
+        low, high = bisect.bisect_right(ticks, on) - 1, bisect.bisect_left(ticks, off)
+        cents = np.zeros(0)
+        if high > max(low, 0):
+            rows = list(zip(ticks, cents_of, strict=True))[max(low, 0) : high]
+            times = np.array([clock.seconds(max(t, on)) - a for t, _ in rows])
+            grid = np.arange(0.0, b - a, HOP)
+            where = np.clip(np.searchsorted(times, grid, side="right") - 1, 0, None)
+            cents = np.array([c for _, c in rows])[where]
+            if times[0] > 0:
+                cents[grid < times[0]] = 0.0
+        attack, bend, vibrato, pitch = Attack.PICK, None, None, key
+        if len(cents) and float(np.max(np.abs(cents))) > _STILL_CENTS:
+            attack, bend, vibrato, pitch = _shaped(cents, key, a, before)
+        start, length = Fraction(on, clock.per_beat), Fraction(off - on, clock.per_beat)
+        seconds = (a + LEAD_IN_S, b + LEAD_IN_S)
+        before = ReadNote(
+            start, length, pitch, string=string, attack=attack, bend=bend, vibrato=vibrato or False, seconds=seconds
+        )
+        out.append(before)
+    return out
+
+
+def _shaped(
+    cents: "np.ndarray[Any, np.dtype[np.float64]]", key: int, onset: float, before: ReadNote | None
+) -> tuple[Attack, Bend | None, Vibrato | None, int]:
+    """What the wheel does during one note: how it is reached, its bend and vibrato, and the pitch that is fretted."""
+    attack = Attack.PICK
+    slid = round(_SLIDE_S / HOP)
+    gap = 100 * (before.pitch - key) if before is not None else 0
+    if (
+        before is not None
+        and before.seconds is not None
+        and gap
+        and onset + LEAD_IN_S - before.seconds[1] < 0.06
+        and abs(float(cents[0]) - max(-1200, min(1200, gap))) < 60
+        and len(cents) > slid
+        and abs(float(cents[slid])) < _STILL_CENTS
+    ):
+        attack, cents = Attack.SLIDE, np.concatenate([np.zeros(slid), cents[slid:]])
+        if float(np.max(np.abs(cents))) <= _STILL_CENTS:
+            return attack, None, None, key
+    raised = float(np.median(cents[:4])) > 40
+    if len(cents) < 5:
+        return attack, None, None, key
+    shape = read_shape(cents + 100 * key, fretted=key if raised else None)
+    bend = shape.bend
+    if raised and bend is not None and bend.kind is BendKind.BEND and float(np.median(cents[:4])) > 100:
+        bend = Bend(BendKind.PRE_BEND, bend.target_cents, bend.points)
+    return attack, bend, shape.vibrato, shape.pitch

@@ -1,0 +1,140 @@
+"""What MusicXML says at one note: attack, bend, vibrato, marks, finger."""
+
+from collections import Counter
+from dataclasses import dataclass, field
+from xml.etree import ElementTree as ET
+
+from notcher.formats.musicxml import BEND_SAID
+from notcher.score.note import HIGHEST_PARTIAL, Attack, Bend, BendKind, Mark
+from notcher.score.pitch import nearest_quarter
+
+_KINDS = {said: kind for kind, said in BEND_SAID.items()}
+_MARKS = {
+    "down-bow": Mark.DOWN_STROKE, "up-bow": Mark.UP_STROKE, "staccato": Mark.STACCATO, "staccatissimo": Mark.STACCATO,
+    "scoop": Mark.SLIDE_IN, "falloff": Mark.SLIDE_OFF, "trill-mark": Mark.TRILL, "tremolo": Mark.TREMOLO,
+}  # fmt: skip
+_BY_THE_BAR = {"dip": Mark.BAR_DIP, "dive": Mark.BAR_DIVE, "scoop": Mark.BAR_SCOOP}
+_SAID = {"volume swell": Mark.SWELL, "fretting hand": Mark.LEFT_HAND}
+# Read elsewhere, or of no weight for tab.
+_KNOWN = {
+    "string", "fret", "bend", "tied", "tuplet", "slur", "technical", "articulations", "ornaments", "other-technical",
+    "accidental-mark", "tenuto", "breath-mark",
+}  # fmt: skip
+
+
+@dataclass
+class Signs:
+    """What was found. wavy: whether a vibrato line goes on after this note."""
+
+    attack: Attack = Attack.PICK
+    bend: Bend | None = None
+    vibrato: bool = False
+    marks: set[Mark] = field(default_factory=set)
+    finger: int | None = None
+    partial: int | None = None
+    wavy: bool = False
+
+
+def signs_of(element: ET.Element, skipped: Counter[str], *, wavy: bool = False) -> Signs:
+    """What a note element says. skipped: takes up what was not understood. wavy: whether a vibrato line runs."""
+    signs = Signs(vibrato=wavy, wavy=wavy)
+    for notations in element.findall("notations"):
+        for child in notations:
+            for sign in (child, *child) if child.tag in ("technical", "articulations", "ornaments") else (child,):
+                if not _take(sign, signs) and sign.tag not in _KNOWN:
+                    skipped[f"'{sign.tag}'"] += 1
+    signs.bend, by_the_bar = _bend(element, signs, skipped)
+    signs.marks |= by_the_bar
+    if (element.findtext("notehead") or "").strip() in ("x", "cross"):
+        signs.marks.add(Mark.DEAD)
+    if any((mute.text or "").strip() in ("palm", "straight") for mute in element.iterfind("play/mute")):
+        signs.marks.add(Mark.PALM_MUTE)
+    if element.find("grace") is not None:
+        signs.marks.add(Mark.GRACE)
+    return signs
+
+
+def _take(sign: ET.Element, signs: Signs) -> bool:
+    """Take up one sign; whether it was known."""
+    text = (sign.text or "").strip()
+    ends = sign.get("type") == "stop"
+    match sign.tag:
+        case "hammer-on" | "pull-off":
+            if ends:
+                signs.attack = Attack.HAMMER if sign.tag == "hammer-on" else Attack.PULL
+        case "slide" | "glissando":
+            if ends:
+                signs.attack = Attack.SLIDE
+        case "tap":
+            signs.attack = Attack.TAP
+            if sign.get("hand") == "left":
+                signs.marks.add(Mark.LEFT_HAND)
+        case "harmonic":
+            pinched = sign.find("artificial") is not None
+            signs.marks.add(Mark.PINCH_HARMONIC if pinched else Mark.NATURAL_HARMONIC)
+        case "fingering":
+            if text.upper() in ("0", "1", "2", "3", "4", "T"):
+                signs.finger = 0 if text.upper() == "T" else int(text)
+        case "wavy-line":
+            signs.vibrato = True
+            signs.wavy = not ends
+        case "tied":
+            if sign.get("type") == "let-ring":
+                signs.marks.add(Mark.LET_RING)
+        case "other-technical":
+            return _said(text.lower(), signs)
+        case tag if tag in _MARKS:
+            signs.marks.add(_MARKS[tag])
+        case _:
+            return False
+    return True
+
+
+def _said(words: str, signs: Signs) -> bool:
+    name, _, number = words.partition(" ")
+    if words == "rake":
+        signs.attack = Attack.RAKE
+    elif words in _SAID:
+        signs.marks.add(_SAID[words])
+    elif name == "partial" and number.isdigit() and 2 <= int(number) <= HIGHEST_PARTIAL:
+        signs.partial = int(number)
+    else:
+        return words in _KINDS
+    return True
+
+
+def _bend(element: ET.Element, signs: Signs, skipped: Counter[str]) -> tuple[Bend | None, set[Mark]]:
+    """The bend that the bend elements of one note make together, and what the bar does."""
+    steps: list[tuple[float, bool, bool]] = []
+    marks: set[Mark] = set()
+    for bend in element.iterfind("notations/technical/bend"):
+        try:
+            alter = float(bend.findtext("bend-alter") or "0")
+        except ValueError:
+            skipped["a bend by no number"] += 1
+            continue
+        bar = bend.find("with-bar")
+        if bar is not None:
+            word = (bar.text or "").strip().lower()
+            marks.add(_BY_THE_BAR.get(word, Mark.BAR_DIP if alter >= -2 else Mark.BAR_DIVE))
+        else:
+            steps.append((alter, bend.find("pre-bend") is not None, bend.find("release") is not None))
+    said = {
+        (e.text or "").strip().lower() for e in element.iterfind("notations/technical/other-technical")
+    }  # fmt: skip
+    kind = next((_KINDS[words] for words in said if words in _KINDS), None)
+    if not steps:
+        return None, marks
+    alter, starts_up, only_released = steps[0]
+    top = max((abs(a) for a, _, _ in steps), default=0.0) * 100
+    if not 25 <= top <= 625:
+        skipped[f"a bend by {top:.0f} cents"] += 1
+        return None, marks
+    released = any(release for _, _, release in steps)
+    if kind is None and len(steps) >= 3 and not starts_up:
+        kind = BendKind.AGAIN
+    if kind is None and (starts_up or only_released):
+        kind = BendKind.PRE_BEND_RELEASE if released else BendKind.PRE_BEND
+    if kind is None:
+        kind = BendKind.BEND_RELEASE if released else BendKind.BEND
+    return Bend(kind, max(50, nearest_quarter(top))), marks

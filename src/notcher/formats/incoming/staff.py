@@ -1,0 +1,254 @@
+"""One part of a MusicXML score, read measure by measure: where each note stands, and what is said at it."""
+
+from collections import Counter
+from dataclasses import replace
+from fractions import Fraction
+from xml.etree import ElementTree as ET
+
+from notcher.formats.errors import FileFormatError
+from notcher.formats.incoming.found import LONGEST_BEATS, MOST_NOTES, ReadNote
+from notcher.formats.incoming.signs import Signs, signs_of
+from notcher.score.errors import ScoreError
+from notcher.score.tuning import HIGHEST_FRET, NAMED, Tuning
+
+_SEMITONES = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
+_UNITS = {"whole": 4.0, "half": 2.0, "quarter": 1.0, "eighth": 0.5, "16th": 0.25}
+
+
+def beats_of(value: Fraction) -> float:
+    """A place in beats as a float."""
+    return value.numerator / value.denominator
+
+
+class Staff:
+    """Reads the measures of one part in the order they are played. Places and lengths are in quarters.
+
+    bars: (length, whether it is a pick-up); tempos: (place, quarters a minute); words: what stands over the music.
+    """
+
+    def __init__(self) -> None:
+        self.bars: list[tuple[Fraction, bool]] = []
+        self.tempos: list[tuple[Fraction, float]] = []
+        self.words: set[str] = set()
+        self.tuning: Tuning | None = None
+        self._capo = 0
+        self._divisions = 1
+        self._transpose = 0
+        self._metre = Fraction(4)
+        self._begin = Fraction(0)
+        self._notes: list[tuple[int, ReadNote]] = []
+        self._tied: dict[tuple[int, int], int] = {}
+        self._wavy = False
+        self._skipped: Counter[str] = Counter()
+        self._said: list[str] = []
+
+    # -- what came of it -----------------------------------------------------------------------------------------
+
+    def skip(self, what: str) -> None:
+        """Remember what was not understood, as a clause."""
+        if what not in self._said:
+            self._said.append(what)
+
+    def not_understood(self) -> tuple[str, ...]:
+        """What was not understood, a clause each."""
+        return (*self._said, *(f"{what} ({n} times)" if n > 1 else what for what, n in self._skipped.items()))
+
+    def read_notes(self) -> list[ReadNote]:
+        """The notes; of a part with tab and standard notation those of the tab."""
+        in_tab = {staff for staff, n in self._notes if n.string is not None}
+        staves = in_tab or {staff for staff, _ in self._notes}
+        return [n for staff, n in self._notes if staff in staves]
+
+    def close(self) -> None:
+        """All measures were read."""
+        if self.tuning is not None and self._capo:
+            self.tuning = replace(self.tuning, capo=self._capo)
+
+    # -- measures ------------------------------------------------------------------------------------------------
+
+    def measure(self, measure: ET.Element) -> None:
+        """Read one measure. Raises FileFormatError for values that are none."""
+        at = longest = last = Fraction(0)
+        for element in measure:
+            match element.tag:
+                case "attributes":
+                    self._attributes(element)
+                case "note":
+                    chord = element.find("chord") is not None
+                    grace = element.find("grace") is not None
+                    length = Fraction(0) if grace else self._length(element)
+                    start = last if chord else at
+                    self._note(element, self._begin + start, length)
+                    if not chord:
+                        last, at = at, at + length
+                case "backup":
+                    at = max(Fraction(0), at - self._length(element))
+                case "forward":
+                    at += self._length(element)
+                case "direction":
+                    self._direction(element, self._begin + at)
+                case "sound":
+                    self._tempo(element.get("tempo"), self._begin + at)
+            longest = max(longest, at)
+        self._end_measure(measure, longest)
+
+    def _end_measure(self, measure: ET.Element, longest: Fraction) -> None:
+        implicit = measure.get("implicit") == "yes"
+        first = not self.bars
+        short = 0 < longest < self._metre
+        pickup = first and short and (implicit or measure.get("number", "1") in ("0", "1"))
+        length = longest if pickup or (implicit and short) else max(longest, self._metre)
+        self.bars.append((length, pickup))
+        self._begin += length
+        if self._begin > LONGEST_BEATS:
+            raise FileFormatError(f"it is longer than {LONGEST_BEATS} beats; no solo is")
+
+    def _length(self, element: ET.Element) -> Fraction:
+        text = element.findtext("duration", "0")
+        try:
+            return max(Fraction(0), Fraction(text.strip()) / self._divisions)
+        except (ValueError, ZeroDivisionError) as error:
+            raise FileFormatError(f"'{text}' is no duration") from error
+
+    def _attributes(self, element: ET.Element) -> None:
+        divisions = element.findtext("divisions")
+        if divisions is not None:
+            try:
+                self._divisions = max(1, round(float(divisions)))
+            except (ValueError, OverflowError) as error:
+                raise FileFormatError(f"'{divisions}' is no number of divisions") from error
+        for time in element.findall("time"):
+            try:
+                beats = sum(int(part) for part in (time.findtext("beats") or "4").split("+"))
+                self._metre = Fraction(4 * beats, int(time.findtext("beat-type") or "4"))
+            except (ValueError, ZeroDivisionError):
+                self._skipped["a metre that is no fraction"] += 1
+        for shift in element.findall("transpose"):
+            chromatic, octaves = shift.findtext("chromatic") or "0", shift.findtext("octave-change") or "0"
+            try:
+                self._transpose = round(float(chromatic)) + 12 * round(float(octaves))
+            except ValueError:
+                self._skipped["a transposition that is no number"] += 1
+        for details in element.findall("staff-details"):
+            self._strings(details)
+
+    def _strings(self, details: ET.Element) -> None:
+        pitches: dict[int, int] = {}
+        for line in details.findall("staff-tuning"):
+            step, octave = line.findtext("tuning-step") or "", line.findtext("tuning-octave") or ""
+            alter = line.findtext("tuning-alter") or "0"
+            try:
+                pitches[int(line.get("line", "0"))] = 12 * (int(octave) + 1) + _SEMITONES[step] + round(float(alter))
+            except (ValueError, KeyError):
+                self._skipped["the tuning of a string"] += 1
+        capo = details.findtext("capo") or ""
+        if capo.isdigit() and int(capo) <= 12:
+            self._capo = int(capo)
+        if not pitches:
+            return
+        if sorted(pitches) != [1, 2, 3, 4, 5, 6]:
+            self.skip(f"its tuning names {len(pitches)} strings, not six: standard tuning is taken")
+            return
+        try:
+            found = Tuning(tuple(pitches[line] for line in (6, 5, 4, 3, 2, 1)))
+        except ScoreError as error:
+            self.skip(f"its tuning is not taken: {error}")
+            return
+        self.tuning = next((t for t in NAMED.values() if t.pitches == found.pitches), found)
+
+    def _direction(self, element: ET.Element, at: Fraction) -> None:
+        for words in element.iter("words"):
+            self.words.add((words.text or "").strip())
+        sound = element.find("sound")
+        if sound is not None and sound.get("tempo"):
+            self._tempo(sound.get("tempo"), at)
+            return
+        for metronome in element.iter("metronome"):
+            unit = _UNITS.get(metronome.findtext("beat-unit") or "", 0.0)
+            if metronome.find("beat-unit-dot") is not None:
+                unit *= 1.5
+            text = metronome.findtext("per-minute") or ""
+            if unit and text.strip().replace(".", "", 1).isdigit():
+                self._tempo(str(float(text) * unit), at)
+
+    def _tempo(self, text: str | None, at: Fraction) -> None:
+        if text is None:
+            return
+        try:
+            bpm = float(text)
+        except ValueError:
+            bpm = 0.0
+        if not 5 <= bpm <= 1000:
+            self._skipped[f"a tempo of '{text[:20]}'"] += 1
+        elif not self.tempos or self.tempos[-1][0] < at:
+            self.tempos.append((at, bpm))
+
+    # -- notes ---------------------------------------------------------------------------------------------------
+
+    def _note(self, element: ET.Element, start: Fraction, length: Fraction) -> None:
+        if element.find("rest") is not None:
+            return
+        pitch = self._pitch(element)
+        if pitch is None:
+            self._skipped["a note without a pitch"] += 1
+            return
+        if len(self._notes) >= MOST_NOTES:
+            raise FileFormatError(f"it holds more than {MOST_NOTES} notes; no solo does")
+        signs = signs_of(element, self._skipped, wavy=self._wavy)
+        self._wavy = signs.wavy
+        string, fret = self._place(element)
+        if string is not None and fret is not None and self.tuning is not None:
+            # Where both are written the tab is what is meant.
+            pitch = replace(self.tuning, capo=self._capo).pitch(string, fret)
+        staff = element.findtext("staff") or "1"
+        number = int(staff) if staff.isdigit() else 1
+        if self._continues(element, number, pitch, start, length):
+            return
+        note = ReadNote(
+            start, length, pitch, string, fret, signs.attack, signs.bend, signs.vibrato, frozenset(signs.marks),
+            signs.finger, signs.partial,
+        )  # fmt: skip
+        self._notes.append((number, note))
+        if _is_tied(element, "start"):
+            self._tied[number, pitch] = len(self._notes) - 1
+
+    def _continues(self, element: ET.Element, staff: int, pitch: int, start: Fraction, length: Fraction) -> bool:
+        """Whether a note is the tied end of one that was read, which then lasts longer."""
+        if not _is_tied(element, "stop"):
+            return False
+        before = self._tied.pop((staff, pitch), None)
+        if before is None:
+            return False
+        _, note = self._notes[before]
+        self._notes[before] = (staff, self._with_late_signs(element, replace(note, length=start + length - note.start)))
+        if _is_tied(element, "start"):
+            self._tied[staff, pitch] = before
+        return True
+
+    def _with_late_signs(self, element: ET.Element, note: ReadNote) -> ReadNote:
+        """What is said at the end of a tied note: a vibrato over it, that it rings on."""
+        signs: Signs = signs_of(element, self._skipped, wavy=self._wavy)
+        return replace(note, vibrato=note.vibrato or signs.vibrato, marks=note.marks | signs.marks)
+
+    def _pitch(self, element: ET.Element) -> int | None:
+        step, octave = element.findtext("pitch/step"), element.findtext("pitch/octave")
+        try:
+            alter = round(float(element.findtext("pitch/alter") or "0"))
+            pitch = 12 * (int(octave or "") + 1) + _SEMITONES[(step or "").strip()] + alter + self._transpose
+        except (ValueError, KeyError, OverflowError):
+            return None
+        return pitch if 0 <= pitch <= 127 else None
+
+    def _place(self, element: ET.Element) -> tuple[int | None, int | None]:
+        string, fret = element.findtext(".//technical/string") or "", element.findtext(".//technical/fret") or ""
+        if not (string.strip().isdigit() and fret.strip().isdigit()):
+            return None, None
+        place = int(string), int(fret)
+        if not (1 <= place[0] <= 6 and 0 <= place[1] <= HIGHEST_FRET):
+            self._skipped[f"a place on string {place[0]}, fret {place[1]}: another is found"] += 1
+            return None, None
+        return place
+
+
+def _is_tied(element: ET.Element, kind: str) -> bool:
+    return any(tie.get("type") == kind for tie in element.findall("tie"))

@@ -1,0 +1,231 @@
+"""Text tab in: six lines of dashes and fret numbers, as it is commonly typed, and as Notcher writes it.
+
+Text tab says no rhythm: how far numbers stand apart is taken as time, and a heading with two times, as Notcher writes
+it, says how long its lines last. What is not understood is listed with its line.
+"""
+
+import itertools
+import re
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+
+from notcher.formats.errors import FileFormatError
+from notcher.formats.incoming.found import MOST_NOTES, ReadNote, ReadScore, Stretch
+from notcher.formats.incoming.tab_signs import Sign, read_cluster
+from notcher.score.errors import ScoreError
+from notcher.score.note import Attack, Mark
+from notcher.score.pitch import parse_note_name
+from notcher.score.tuning import NAMED, STANDARD, Tuning
+
+_COLUMN_S = 0.12
+_LAST_S = 0.5
+_BETWEEN_LINES = 4
+_LISTED = 60
+_LINE = re.compile(r"^\s*(?P<name>[A-Ga-g][#b♯♭]?)?\s*(?P<bar>[|:‖]+)(?P<rest>.*)$")
+_CLUSTER = re.compile(r"[^-—–=|‖:\s]+")
+_HEADING = re.compile(r"^(?P<name>.*\S)\s+\((?P<start>\d+:\d\d(?:\.\d+)?) - (?P<end>\d+:\d\d(?:\.\d+)?)\)$")
+_TUNING = re.compile(r"^tuning\b[^:]*:\s*(?P<said>.+)$", re.IGNORECASE)
+
+
+@dataclass
+class _Block:
+    """Six lines that belong together: their number in the file, their letters, what stands after the first bar line and
+    the column it begins in."""
+
+    first: int
+    letters: list[str]
+    rows: list[str]
+    columns: list[int]
+
+
+@dataclass
+class _Passage:
+    """Blocks under one heading."""
+
+    name: str = ""
+    span: tuple[float, float] | None = None
+    blocks: list[_Block] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class _Set:
+    """One sign, and the column in which it stands, counted through its passage."""
+
+    column: int
+    string: int
+    sign: Sign
+
+
+def read_text_tab(data: bytes) -> ReadScore:
+    """What a text tab says. Raises FileFormatError where no six lines of tab are in it."""
+    text = _decoded(data)
+    skipped: list[str] = []
+    passages, words, tuning = _passages(text.splitlines(), skipped)
+    if not any(p.blocks for p in passages):
+        raise FileFormatError("no tab was found in it: six lines, one a string, such as e|--5--7--|")
+    tuning = tuning or _tuning_of(next(p.blocks[0] for p in passages if p.blocks), skipped)
+    notes: list[ReadNote] = []
+    stretches: list[Stretch] = []
+    at = 0.0
+    for passage in passages:
+        found = _signs(passage, skipped)
+        if not found:
+            continue
+        start, end = passage.span or (at, at + (found[-1].column + _BETWEEN_LINES) * _COLUMN_S)
+        start = max(start, at)
+        notes += _timed(found, start, max(end, start + 0.1), tuning, skipped, scaled=passage.span is not None)
+        if passage.name and passage.span:
+            stretches.append(Stretch(passage.name, start, max(end, start + 0.1)))
+        at = max(end, start + 0.1)
+        if len(notes) > MOST_NOTES:
+            raise FileFormatError(f"it holds more than {MOST_NOTES} notes; no solo does")
+    more = len(skipped) - _LISTED
+    listed = (*skipped[:_LISTED], f"and {more} more") if more > 0 else tuple(skipped)
+    return ReadScore(
+        tuple(sorted(notes, key=lambda n: (n.start, -n.pitch))), tuning=tuning, title=words[0] if words else "",
+        performer=words[1] if len(words) > 1 and tuning else "", written=False, stretches=tuple(stretches),
+        skipped=listed,
+    )  # fmt: skip
+
+
+def _decoded(data: bytes) -> str:
+    for encoding in ("utf-8-sig", "cp1252"):
+        try:
+            return data.decode(encoding)
+        except UnicodeDecodeError:
+            continue
+    return data.decode("latin-1")
+
+
+def _passages(lines: list[str], skipped: list[str]) -> tuple[list[_Passage], list[str], Tuning | None]:
+    """The passages of tab, the words before the first, and the tuning where a line says it."""
+    passages = [_Passage()]
+    words: list[str] = []
+    tuning: Tuning | None = None
+    run: list[tuple[int, re.Match[str]]] = []
+
+    def end_run() -> None:
+        if run:
+            _take_run(run, passages[-1], skipped)
+            run.clear()
+
+    for number, line in enumerate(lines, 1):
+        match = _LINE.match(line)
+        if match and sum(line.count(c) for c in "-—–=") >= 2:
+            run.append((number, match))
+            continue
+        end_run()
+        stripped = line.strip()
+        heading, said = _HEADING.match(stripped), _TUNING.match(stripped)
+        if heading:
+            passages.append(_Passage(heading["name"], (_seconds(heading["start"]), _seconds(heading["end"]))))
+        elif said:
+            tuning = _said_tuning(said["said"])
+            if tuning is None:
+                skipped.append(f"line {number}: the tuning '{said['said'][:40]}'")
+        elif stripped and not any(p.blocks for p in passages) and len(words) < 2:
+            words.append(stripped[:120])
+    end_run()
+    return passages, words, tuning
+
+
+def _take_run(run: list[tuple[int, "re.Match[str]"]], passage: _Passage, skipped: list[str]) -> None:
+    """Lines of tab in a row: sixes are blocks."""
+    if len(run) % 6:
+        skipped.append(f"lines {run[0][0]} to {run[-1][0]}: {len(run)} lines of tab, not six")
+        return
+    for k in range(0, len(run), 6):
+        six = run[k : k + 6]
+        letters = [m["name"] or "" for _, m in six]
+        rows, columns = [m["rest"] for _, m in six], [m.start("rest") for _, m in six]
+        if letters[0] == "E" and letters[-1] == "e":
+            # The lowest string on top.
+            letters, rows, columns = letters[::-1], rows[::-1], columns[::-1]
+        passage.blocks.append(_Block(six[0][0], letters, rows, columns))
+
+
+def _signs(passage: _Passage, skipped: list[str]) -> list[_Set]:
+    """All signs of a passage, in the order of their columns."""
+    out: list[_Set] = []
+    offset = 0
+    for block in passage.blocks:
+        longest = max(len(row.rstrip().rstrip("|‖:")) for row in block.rows)
+        for string, row in enumerate(block.rows, 1):
+            row = row.rstrip()
+            tail = re.search(r"[|‖](?P<after>[^-|‖]*)$", row)
+            if tail and tail["after"].strip():
+                skipped.append(f"line {block.first + string - 1}: '{tail['after'].strip()[:30]}' after the tab")
+                row = row[: tail.start("after")]
+            for cluster in _CLUSTER.finditer(row):
+                found, unknown = read_cluster(cluster.group())
+                out += [_Set(offset + cluster.start() + column, string, sign) for column, sign in found]
+                skipped += [
+                    f"line {block.first + string - 1}, column {block.columns[string - 1] + cluster.start() + c + 1}: "
+                    f"'{what}'"
+                    for c, what in unknown
+                ]
+        offset += longest + 1
+    return sorted(out, key=lambda s: (s.column, s.string))
+
+
+def _timed(
+    found: list[_Set], start: float, end: float, tuning: Tuning, skipped: list[str], *, scaled: bool
+) -> list[ReadNote]:
+    """Notes at times by their columns; between two times where the tab says them. A note lasts to the next."""
+    columns = sorted({s.column for s in found})
+    first, last = columns[0], columns[-1]
+    second = (end - start - min(_LAST_S, (end - start) / 4)) / max(1, last - first) if scaled else _COLUMN_S
+    at = {c: start + (c - first) * second for c in columns}
+    ends = {c: at[after] for c, after in itertools.pairwise(columns)}
+    ends[last] = min(end, at[last] + _LAST_S) if scaled else at[last] + _LAST_S
+    notes: list[ReadNote] = []
+    begun: set[int] = set()
+    for s in found:
+        try:
+            pitch = tuning.pitch(s.string, s.sign.fret)
+            onset = at[s.column]
+            note = s.sign.note
+            if note.attack is Attack.SLIDE and s.string not in begun:
+                note = replace(note, attack=Attack.PICK, marks=note.marks | {Mark.SLIDE_IN})
+            begun.add(s.string)
+            notes.append(
+                replace(
+                    note, start=Fraction(onset).limit_denominator(1000), length=Fraction(1), pitch=pitch,
+                    string=s.string, seconds=(onset, max(ends[s.column], onset + 0.05)),
+                )
+            )  # fmt: skip
+        except ScoreError as error:
+            skipped.append(str(error))
+    return notes
+
+
+def _seconds(clock: str) -> float:
+    minutes, _, seconds = clock.partition(":")
+    return 60 * int(minutes) + float(seconds)
+
+
+def _said_tuning(said: str) -> Tuning | None:
+    """A tuning from its name, or its strings from low to high."""
+    key = said.strip().lower().replace(" ", "-")
+    if key in NAMED:
+        return NAMED[key]
+    letters = re.findall(r"[A-Ga-g][#b♯♭]?", said)
+    return _by_letters(letters[::-1]) if len(letters) == 6 else None
+
+
+def _tuning_of(block: _Block, skipped: list[str]) -> Tuning:
+    """The tuning whose strings bear the letters of a block; standard where there are none."""
+    if not all(block.letters):
+        return STANDARD
+    found = _by_letters(block.letters)
+    if found is None:
+        skipped.append(f"line {block.first}: no tuning is known with strings {' '.join(block.letters)}; standard taken")
+    return found or STANDARD
+
+
+def _by_letters(letters: list[str]) -> Tuning | None:
+    try:
+        wanted = [parse_note_name(f"{letter[0].upper()}{letter[1:]}4") % 12 for letter in letters]
+    except ScoreError:
+        return None
+    return next((t for t in NAMED.values() if [p % 12 for p in t.pitches] == wanted), None)

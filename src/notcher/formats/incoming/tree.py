@@ -1,0 +1,72 @@
+"""An XML score as a tree, with whatever could do harm refused: entities, files beyond all measure, deep nesting."""
+
+import io
+import zipfile
+from xml.etree import ElementTree as ET
+
+from defusedxml import ElementTree as SafeTree
+from defusedxml.common import DefusedXmlException
+
+from notcher.formats.errors import FileFormatError
+from notcher.formats.incoming.found import LONGEST_BYTES
+
+_DEEPEST, _MOST_ELEMENTS = 64, 3_000_000
+_CONTAINER = "META-INF/container.xml"
+
+
+def score_tree(data: bytes) -> ET.Element:
+    """The root of an XML score, plain or in its zipped form. Raises FileFormatError in one line."""
+    if data[:4] == b"PK\x03\x04":
+        data = _unzipped(data)
+    depth = count = 0
+    root: ET.Element | None = None
+    try:
+        for happening, element in SafeTree.iterparse(io.BytesIO(data), ("start", "end")):
+            if happening == "end":
+                depth -= 1
+                continue
+            root = element if root is None else root
+            depth, count = depth + 1, count + 1
+            if depth > _DEEPEST:
+                raise FileFormatError(f"elements lie more than {_DEEPEST} deep in one another; no score needs that")
+            if count > _MOST_ELEMENTS:
+                raise FileFormatError(f"it holds more than {_MOST_ELEMENTS} elements; no solo needs that")
+    except DefusedXmlException as error:
+        raise FileFormatError("it declares entities, which no score needs and which can do harm; not read") from error
+    except ET.ParseError as error:
+        line, column = error.position
+        raise FileFormatError(f"it is no whole XML: damaged or cut off at line {line}, column {column}") from error
+    except (ValueError, LookupError) as error:
+        raise FileFormatError(f"its text cannot be decoded ({error})") from error
+    if root is None:
+        raise FileFormatError("it is no XML")
+    return root
+
+
+def _unzipped(data: bytes) -> bytes:
+    """The score in a zipped MusicXML file: the first root file its container names (MusicXML 4.0, compressed files)."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            sizes = {i.filename: i.file_size for i in archive.infolist()}
+            if any(size > LONGEST_BYTES for size in sizes.values()):
+                raise FileFormatError("unpacked it would be larger than any solo needs; not read")
+            if _CONTAINER not in sizes:
+                raise FileFormatError("it is a zip file, but holds no score")
+            container = score_tree_of_container(archive.read(_CONTAINER))
+            if container not in sizes:
+                raise FileFormatError(f"it names '{container}' as its score, which it does not hold")
+            return archive.read(container)
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
+        raise FileFormatError(f"its zip container is damaged ({error})") from error
+
+
+def score_tree_of_container(data: bytes) -> str:
+    """The path of the first root file."""
+    try:
+        root = SafeTree.fromstring(data)
+    except (DefusedXmlException, ET.ParseError) as error:
+        raise FileFormatError("the container of the zip file is damaged") from error
+    found = next((e.get("full-path", "") for e in root.iter() if e.tag.rpartition("}")[2] == "rootfile"), "")
+    if not found:
+        raise FileFormatError("it is a zip file, but holds no score")
+    return found
