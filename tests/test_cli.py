@@ -206,3 +206,23 @@ def test_a_long_recording_is_refused_before_it_is_read(tmp_path: Path, capsys: p
     path = write_audio(tmp_path / "long.wav", np.zeros(50 * 60 * 8000, np.int16), 8000)
     assert run("transcribe", path, "-o", tmp_path / "p.notcher") == 1
     assert "lasts 50 minutes; cut out the solo first" in capsys.readouterr().err
+
+
+def test_a_score_is_read_into_a_project(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    from notcher.formats import project_file
+
+    tab = tmp_path / "lick.txt"
+    tab.write_text("\n".join(f"{c}|{'--5--7q--' if c == 'B' else '-' * 9}|" for c in "eBGDAE"))
+    assert main(["read", str(tab), "-o", str(tmp_path / "lick.notcher")]) == 0
+    out = capsys.readouterr()
+    assert "2 notes in 1 phrase" in out.out
+    assert out.err == "notcher: not understood: line 2, column 9: 'q'\n"
+    assert [n.fret for n in project_file.load(tmp_path / "lick.notcher").notes] == [5, 7]
+
+
+def test_a_score_that_cannot_be_read_is_one_line(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    score = tmp_path / "bad.mid"
+    score.write_bytes(b"MThd")
+    assert main(["read", str(score), "-o", str(tmp_path / "p.notcher")]) == 1
+    assert capsys.readouterr().err.count("\n") == 1
+    assert not (tmp_path / "p.notcher").exists()

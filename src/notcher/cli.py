@@ -1,4 +1,4 @@
-"""The command line: `notcher`, `notcher transcribe`, `export`, `slow`, `check` and `demo`."""
+"""The command line: `notcher`, `notcher transcribe`, `read`, `export`, `slow`, `check` and `demo`."""
 
 import argparse
 import logging
@@ -10,7 +10,7 @@ from notcher import __version__
 from notcher.score.errors import NotcherError
 from notcher.score.isolation import NAMED_ISOLATIONS, Isolation
 
-_COMMANDS = ("demo", "transcribe", "export", "slow", "check")
+_COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read")
 
 
 def main(argv: Sequence[str] | None = None) -> int:
@@ -58,6 +58,14 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("--as", dest="kind", default=None, metavar="KIND", help="else told from OUT's ending")
     export.add_argument("--phrase", action="append", default=[], metavar="NAME")
     export.set_defaults(run=_export)
+
+    read = commands.add_parser("read", help="write a project from a MusicXML, MIDI or text tab file")
+    read.add_argument("score", type=Path, metavar="SCORE")
+    read.add_argument("-o", "--output", type=Path, required=True, metavar="P.notcher")
+    read.add_argument("--tuning", default=None, help="where the score names none; else standard")
+    read.add_argument("--part", default="", metavar="NAME", help="the part to read; else the guitar's")
+    read.add_argument("--recording", type=Path, default=None, metavar="AUDIO", help="line it up with this recording")
+    read.set_defaults(run=_read)
 
     slow = commands.add_parser("slow", help="write the recording slowed at the same pitch")
     slow.add_argument("audio", type=Path, metavar="AUDIO")
@@ -156,6 +164,30 @@ def _export(options: argparse.Namespace) -> None:
     phrases = [project.phrase_named(name) for name in options.phrase]
     kind = export(project, options.out, kind=options.kind, phrases=phrases)
     print(f"{options.out}: {kind}")
+
+
+def _read(options: argparse.Namespace) -> None:
+    from notcher.formats import project_file
+    from notcher.score.tuning import parse_tuning
+    from notcher.work import read_in, with_recording
+
+    tuning = parse_tuning(options.tuning) if options.tuning else None
+    output = _project_path(options.output)
+    found = read_in(options.score, tuning=tuning, part=options.part)
+    project, said = found.project, ""
+    if options.recording is not None:
+        progress = _Progress()
+        try:
+            project, lined = with_recording(project, options.recording, progress=progress)
+        finally:
+            progress.done()
+        said = f"; {lined.matched} found in the recording, {lined.extra} more heard there"
+    project_file.save(project, output)
+    for what in found.skipped:
+        print(f"notcher: not understood: {what}", file=sys.stderr)
+    if found.parts:
+        print(f"notcher: note: other parts were left out: {', '.join(found.parts)}", file=sys.stderr)
+    print(f"{output}: {_count(project.notes, 'note')} in {_count(project.phrases, 'phrase')}{said}")
 
 
 def _slow(options: argparse.Namespace) -> None:

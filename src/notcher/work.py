@@ -5,17 +5,20 @@ The command line and the window both come through here.
 
 import itertools
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from notcher import kept
 from notcher.audio.decode import file_hash, load
 from notcher.audio.recording import Audio
+from notcher.formats.incoming.build import project_of, put_elsewhere
+from notcher.formats.incoming.open_score import read_score
 from notcher.listen.frames import Frames
 from notcher.listen.listener import Heard, listen
 from notcher.listen.notes import HeardNote
 from notcher.place.hand import Wanted
 from notcher.place.solver import place
+from notcher.rhythm.lineup import LinedUp, line_up
 from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.note import Note
 from notcher.score.project import Contour, Project, Recording, Request
@@ -77,8 +80,7 @@ def measure(
         audio, recording.sha256, lead=lead, start=start, end=end, cancelled=cancelled,
         progress=(lambda x: progress("Listening", x)) if progress else None,
     )  # fmt: skip
-    title = Path(recording.path).stem.replace("_", " ").replace("-", " ").strip().capitalize()
-    empty = Project(recording, tuning=tuning, request=Request(title=title))
+    empty = Project(recording, tuning=tuning, request=Request(title=_title_of(Path(recording.path))))
     return with_heard(empty, heard, start=start, end=audio.duration if end is None else end)
 
 
@@ -156,6 +158,56 @@ def transcribe(
     audio = load(path, progress=(lambda x: progress("Reading", x)) if progress else None)
     project = measure(audio, describe(path, audio), tuning=tuning, lead=lead, start=start, end=end, progress=progress)
     return project, audio.warnings
+
+
+@dataclass(frozen=True, slots=True)
+class ReadIn:
+    """A score that was read: the project, the part it came from and the other ones, how many notes lay outside the
+    neck, and what was not understood."""
+
+    project: Project
+    part: str
+    parts: tuple[str, ...]
+    moved: int
+    skipped: tuple[str, ...]
+
+
+def read_in(path: Path, *, tuning: Tuning | None = None, part: str = "") -> ReadIn:
+    """A project without a recording from a MusicXML, MIDI or text tab file. tuning: where the score names none.
+
+    Raises FileFormatError.
+    """
+    score = read_score(path, part=part)
+    project = project_of(score, tuning=tuning, title=_title_of(path))
+    return ReadIn(project, score.part, score.parts, put_elsewhere(score, project), score.skipped)
+
+
+def heard_with(
+    audio: Audio, recording: Recording, score: Project, *, progress: object = None, cancelled: object = None
+) -> Project:
+    """What is heard in a recording, on the tuning of a score, to line that up with."""
+    report = (lambda share: progress("Listening", share)) if callable(progress) else None
+    heard, _ = hear(
+        audio, recording.sha256, lead=score.lead, progress=report,
+        cancelled=cancelled if callable(cancelled) else None,  # type: ignore[arg-type]
+    )  # fmt: skip
+    return with_heard(Project(recording, tuning=score.tuning), heard, start=0.0, end=audio.duration)
+
+
+def with_recording(score: Project, path: Path, *, progress: Progress | None = None) -> tuple[Project, LinedUp]:
+    """A score lined up with a recording: the project, and how much of it was found.
+
+    Raises AudioError, and ScoreError where too little fits.
+    """
+    audio = load(path, progress=(lambda x: progress("Reading", x)) if progress else None)
+    recording = describe(path.resolve(), audio)
+    heard = heard_with(audio, recording, score, progress=progress)
+    lined = line_up(score, heard.notes, recording)
+    return replace(lined.over(heard), request=score.request, states=score.states), lined
+
+
+def _title_of(path: Path) -> str:
+    return path.stem.replace("_", " ").replace("-", " ").strip().capitalize()
 
 
 def retuned(project: Project, tuning: Tuning) -> Project:

@@ -14,12 +14,14 @@ from notcher.audio.peaks import Peaks
 from notcher.audio.recording import Audio
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
+from notcher.formats.incoming.open_score import is_score
 from notcher.formats.project_file import Found
 from notcher.listen.listener import Heard
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project, Recording, Request
 from notcher.score.tempo import TempoMap
 
+_WITHOUT_RECORDING = "a written score, without a recording"
 AskOpen = Callable[[str], Path | None]
 AskSave = Callable[[str, str, str], Path | None]
 
@@ -31,7 +33,9 @@ class _Opened:
 
 
 @dataclass(frozen=True)
-class _Sound:
+class Sound:
+    """A decoded recording, its waveform to draw, and how a project refers to it."""
+
     audio: Audio
     peaks: Peaks
     recording: Recording | None = None
@@ -50,6 +54,7 @@ class Opening(QObject):
         self._jobs: set[Job] = set()
         self._measurings = 0
         self.ask_open: AskOpen = lambda _title: None
+        self.open_score: Callable[[Path], None] = lambda _path: None
         self.ask_save: AskSave = lambda _title, _suggestion, _filter: None
 
     @property
@@ -59,8 +64,9 @@ class Opening(QObject):
 
     # -- jobs ----------------------------------------------------------------------------------------------------
 
-    def _run(self, what: str, work: Work, done: Callable[[object], None], *, stopped: str = "",
+    def run(self, what: str, work: Work, done: Callable[[object], None], *, stopped: str = "",
              failed: Callable[[str], None] | None = None) -> Job:  # fmt: skip
+        """Do a piece of work off the interface's thread, with a bar that shows it; what was under way is stopped."""
         self.stop()
         job = Job(work, self)
         self._job = job
@@ -101,7 +107,7 @@ class Opening(QObject):
 
     def ask_and_open(self) -> None:
         """Let the person choose a file."""
-        path = self.ask_open("Open a recording or project")
+        path = self.ask_open("Open a recording, project or score")
         if path is not None:
             self.open(path)
 
@@ -138,6 +144,8 @@ class Opening(QObject):
         self._messages.clear()
         if path.suffix.lower() == project_file.SUFFIX:
             self._open_project(path)
+        elif is_score(path):
+            self.open_score(path)
         else:
             self._open_recording(path)
 
@@ -158,7 +166,7 @@ class Opening(QObject):
             self._start(left.recovered.project, path, left)
             self._desk.said.emit(why)
 
-        self._run(f"Opening {path.name}", work, done, failed=failed)
+        self.run(f"Opening {path.name}", work, done, failed=failed)
 
     def _start(self, project: Project, path: Path | None, left: LeftBehind | None) -> None:
         session = self._desk.session
@@ -197,11 +205,14 @@ class Opening(QObject):
     def _find_recording(self) -> None:
         session = self._desk.session
         project, anchor = session.project, session.path or Path.cwd() / "unsaved"
+        if not project.recording.path:
+            self.without_recording()
+            return
 
-        def work(progress: object, stop: object) -> tuple[Found, _Sound | None]:
+        def work(progress: object, stop: object) -> tuple[Found, Sound | None]:
             found = project_file.find_recording(project, anchor)
             if found.state in ("here", "moved") and found.path is not None:
-                return found, _decoded(found.path, progress)
+                return found, decoded(found.path, progress)
             return found, None
 
         def done(result: object) -> None:
@@ -213,14 +224,19 @@ class Opening(QObject):
             if found.state == "moved":
                 self._refer_to(found.path)
                 self._desk.said.emit(f"the recording had moved; it was found as '{found.path}'")
-            self._take_sound(sound)
+            self.take_sound(sound)
 
         def failed(why: str) -> None:
             self._desk.recording_state = why
             self._desk.transport.set_audio(None, None)
             self._desk.said.emit(f"{why}; the written tab can be heard without it")
 
-        self._run("Reading the recording", work, done, failed=failed)
+        self.run("Reading the recording", work, done, failed=failed)
+
+    def without_recording(self) -> None:
+        """The project is a written score only: its tab can be heard, and nothing is missing."""
+        self._desk.recording_state = _WITHOUT_RECORDING
+        self._desk.transport.set_audio(None, None)
 
     def _recording_not_here(self, found: Found) -> None:
         name = found.path.name if found.path else self._desk.session.project.recording.path
@@ -253,14 +269,14 @@ class Opening(QObject):
     def _use_recording(self, path: Path, *, any_content: bool) -> None:
         wanted = self._desk.session.project.recording.sha256
 
-        def work(progress: object, stop: object) -> tuple[bool, _Sound | None]:
+        def work(progress: object, stop: object) -> tuple[bool, Sound | None]:
             from notcher.audio.decode import file_hash
             from notcher.audio.recording import AudioError
 
             if not path.is_file():
                 raise AudioError(f"there is no file '{path}'; choose another")
             same = file_hash(path) == wanted
-            return same, _decoded(path, progress) if same or any_content else None
+            return same, decoded(path, progress) if same or any_content else None
 
         def done(result: object) -> None:
             assert isinstance(result, tuple)
@@ -269,9 +285,9 @@ class Opening(QObject):
                 self._recording_not_here(Found("different", path))
                 return
             self._refer_to(path, sound.recording if not same else None)
-            self._take_sound(sound)
+            self.take_sound(sound)
 
-        self._run("Reading the recording", work, done)
+        self.run("Reading the recording", work, done)
 
     def _refer_to(self, path: Path, described: Recording | None = None) -> None:
         def change(project: Project) -> Project:
@@ -280,7 +296,8 @@ class Opening(QObject):
 
         self._desk.session.edit("Where the recording is", change)
 
-    def _take_sound(self, sound: _Sound) -> None:
+    def take_sound(self, sound: Sound) -> None:
+        """Hear a recording from now on."""
         self._desk.recording_state = ""
         self._desk.transport.set_audio(sound.audio, sound.peaks)
         if sound.audio.warnings:
@@ -288,16 +305,16 @@ class Opening(QObject):
 
     def _open_recording(self, path: Path) -> None:
         def done(result: object) -> None:
-            assert isinstance(result, _Sound)
+            assert isinstance(result, Sound)
             assert result.recording is not None
             title = path.stem.replace("_", " ").replace("-", " ").strip().capitalize()
             self._desk.session.start(Project(result.recording, request=Request(title=title)), None, unsaved=True)
             self._desk.show_room("Source")
-            self._take_sound(result)
+            self.take_sound(result)
             self.shown.emit()
             self.measure(None)
 
-        self._run(f"Reading {path.name}", lambda progress, _: _decoded(path, progress), done)
+        self.run(f"Reading {path.name}", lambda progress, _: decoded(path, progress), done)
 
     # -- measuring -----------------------------------------------------------------------------------------------
 
@@ -354,7 +371,7 @@ class Opening(QObject):
             if fresh and session.project.tempo is None:
                 self.find_beats(quietly=True)
 
-        job = self._run("Listening", work, done, stopped="measuring was stopped; what is written stays as it is")
+        job = self.run("Listening", work, done, stopped="measuring was stopped; what is written stays as it is")
         job.part.connect(first_part)
 
     def _take_heard(
@@ -390,7 +407,7 @@ class Opening(QObject):
             assert isinstance(result, TempoMap)
             session.edit("Find the beat", lambda p: p.with_tempo(result))
 
-        self._run("Finding the beat", work, done, stopped="finding the beat was stopped")
+        self.run("Finding the beat", work, done, stopped="finding the beat was stopped")
 
     # -- saving and exporting ------------------------------------------------------------------------------------
 
@@ -410,7 +427,8 @@ class Opening(QObject):
             return False
         recording = Path(self._desk.session.project.recording.path)
         folder = recording.parent if recording.is_absolute() else Path.cwd()
-        suggestion = self._desk.session.path or folder / f"{recording.stem}{project_file.SUFFIX}"
+        stem = recording.stem or self.name
+        suggestion = self._desk.session.path or folder / f"{stem}{project_file.SUFFIX}"
         path = self.ask_save("Save the project", str(suggestion), "Notcher project (*.notcher)")
         if path is None:
             return False
@@ -442,14 +460,15 @@ class Opening(QObject):
 
             return export(project, goal, kind=kind_of(Path(f"x.{ending}"), None), phrases=phrases)
 
-        self._run(f"Writing {goal.name}", work, lambda _: self._desk.said.emit(f"written: {goal}"))
+        self.run(f"Writing {goal.name}", work, lambda _: self._desk.said.emit(f"written: {goal}"))
 
 
-def _decoded(path: Path, progress: object) -> _Sound:
+def decoded(path: Path, progress: object) -> Sound:
+    """Read a recording, for use in a job."""
     from notcher.audio.decode import load
     from notcher.work import describe
 
     report = progress if callable(progress) else None
     audio = load(path, progress=(lambda share: report("Reading the recording", share)) if report else None)
     recording = describe(path.resolve(), audio)
-    return _Sound(audio, Peaks(audio), recording)
+    return Sound(audio, Peaks(audio), recording)

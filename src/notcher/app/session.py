@@ -200,6 +200,8 @@ class Session(QObject):
         """The project with a recording path that still leads there when it is saved in another folder."""
         project = self.project
         place = Path(project.recording.path)
+        if not project.recording.path:
+            return project
         if self.path is not None and not place.is_absolute() and self.path.parent.resolve() != goal.parent.resolve():
             place = (self.path.parent / place).resolve()
         return replace(project, recording=replace(project.recording, path=str(place)))

@@ -27,12 +27,16 @@ from notcher.app.overview import Overview
 from notcher.app.rooms.handout import HandOutRoom
 from notcher.app.rooms.notch import NotchRoom
 from notcher.app.rooms.teach import TeachRoom
+from notcher.app.scores import Scores
 from notcher.app.settings import SCALES, Recent, Settings
 from notcher.app.source.room import SourceRoom
 from notcher.app.theme import BASE_POINTS, DARK, LIGHT, Theme, font, style_sheet
 
 _MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "How it is reached")
-_OPENABLE = "Recordings and projects (*.notcher *.wav *.flac *.ogg *.oga *.mp3 *.aif *.aiff);;All files (*)"
+_OPENABLE = (
+    "Recordings, projects and scores (*.notcher *.wav *.flac *.ogg *.oga *.mp3 *.aif *.aiff *.musicxml *.xml *.mxl "
+    "*.mid *.midi *.txt *.tab);;All files (*)"
+)
 
 
 class Window(QMainWindow):
@@ -50,6 +54,8 @@ class Window(QMainWindow):
         self.opening = Opening(self.desk, self.messages, self.work_bar, self)
         self.opening.ask_open = self._ask_open
         self.opening.ask_save = self._ask_save
+        self.scores = Scores(self.desk, self.messages, self.opening)
+        self.opening.open_score = self.scores.open
         self._keys: KeySheet | None = None
         self._leaving = False
         theme = self._theme()
@@ -150,6 +156,7 @@ class Window(QMainWindow):
             "doubt": self.notch.inspector.ask_doubt, "why": self.notch.evidence.toggle, "say": self.notch.say.open_line,
             "find": self.notch.find_notes.open_find,
             "rename-phrase": self._rename_phrase, "keys": self._show_keys,
+            "line-up": self.scores.ask_and_line_up, "lay-over": self.scores.ask_and_lay_over,
             "theme": self._toggle_theme, "larger": lambda: self._rescale(1), "smaller": lambda: self._rescale(-1),
         }  # fmt: skip
         answers[what]()
@@ -215,7 +222,7 @@ class Window(QMainWindow):
             return
         project = session.project
         path = session.path or Path(project.recording.path)
-        if not path.is_absolute():
+        if not path.name or not path.is_absolute():
             return
         done, count = sum(n.confirmed for n in project.notes), len(project.notes)
         state = f"{done} of {count} notes confirmed" if count else "not measured yet"

@@ -210,7 +210,7 @@ def save(project: Project, path: Path) -> Project:
 
 def _relative(recording: str, folder: Path) -> str:
     place = Path(recording)
-    if not place.is_absolute():
+    if not recording or not place.is_absolute():
         return recording
     try:
         return os.path.relpath(place, folder.resolve())

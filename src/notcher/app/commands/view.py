@@ -25,9 +25,11 @@ def _room(room: str) -> Callable[[Desk], None]:
 
 
 COMMANDS: tuple[Command, ...] = (
-    Command("file.open", "Open a recording or project …", ("Ctrl+O",), "File", _ask("open")),
+    Command("file.open", "Open a recording, project or score …", ("Ctrl+O",), "File", _ask("open")),
     Command("file.save", "Save", ("Ctrl+S",), "File", _ask("save")),
     Command("file.save-as", "Save as …", ("Ctrl+Shift+S",), "File", _ask("save-as")),
+    Command("file.line-up", "Line the notes up with a recording …", (), "File", _ask("line-up")),
+    Command("file.lay-over", "Lay a score over this recording …", (), "File", _ask("lay-over")),
     Command("file.quit", "Leave Notcher", ("Ctrl+Q",), "File", _ask("quit")),
     Command("edit.undo", "Undo", ("Ctrl+Z",), "File", lambda d: d.session.undo_stack.undo()),
     Command("edit.redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "File", lambda d: d.session.undo_stack.redo()),

@@ -15,8 +15,8 @@ from notcher.score.tempo import TempoMap
 from notcher.score.tuning import STANDARD, Tuning
 from notcher.teach.phrasing import propose_phrases
 
-NO_RECORDING = Recording("", "", 0.0, 44100, 1)
 _GRACE_S = 0.06
+_NO_SHA = "0" * 64
 _SHORTEST_S = 0.03
 _LONGEST_VALUE = 64
 
@@ -48,7 +48,7 @@ def project_of(score: ReadScore, *, tuning: Tuning | None = None, title: str = "
     )  # fmt: skip
     end = max(n.end for n in notes) + LEAD_IN_S
     project = Project(
-        NO_RECORDING, tuning=tuning, tempo=tempo, phrases=_phrases(score, notes, end),
+        Recording("", _NO_SHA, end, 44100, 1), tuning=tuning, tempo=tempo, phrases=_phrases(score, notes, end),
         request=Request(title=score.title or title, performer=score.performer, rights=score.rights),
     ).with_notes(notes)  # fmt: skip
     if not score.written or tempo is None:

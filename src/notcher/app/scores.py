@@ -1,0 +1,137 @@
+"""Scores from elsewhere in the window: opened alone, lined up with a recording, or laid over the one that is open."""
+
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject
+
+from notcher.app.bars import MessageBar
+from notcher.app.desk import Desk
+from notcher.app.opening import Opening, Sound, decoded
+from notcher.rhythm.lineup import LinedUp, line_up
+from notcher.score.project import Project
+
+if TYPE_CHECKING:
+    from notcher.work import ReadIn
+
+_NAMED = 3
+
+
+class Scores(QObject):
+    """Runs its work through Opening, so that one thing is under way at a time."""
+
+    def __init__(self, desk: Desk, messages: MessageBar, opening: Opening) -> None:
+        super().__init__(opening)
+        self._desk, self._messages, self._opening = desk, messages, opening
+
+    def open(self, path: Path, part: str = "") -> None:
+        """Open a MusicXML, MIDI or text tab file as a project without a recording."""
+
+        def work(_progress: object, _stop: object) -> "ReadIn":
+            from notcher.work import read_in
+
+            return read_in(path, part=part)
+
+        def done(result: object) -> None:
+            from notcher.work import ReadIn
+
+            assert isinstance(result, ReadIn)
+            self._desk.session.start(result.project, None, unsaved=True)
+            self._opening.without_recording()
+            self._desk.show_room("Notch")
+            choices = [("Line it up with a recording …", self.ask_and_line_up), ("Go on without one", lambda: None)]
+            choices += [
+                (f"Read '{other}' instead", lambda other=other: self.open(path, other))  # type: ignore[misc]
+                for other in result.parts[:_NAMED]
+            ]
+            self._messages.say(_said(result), *choices)
+            self._opening.shown.emit()
+
+        self._opening.run(f"Reading {path.name}", work, done)
+
+    def ask_and_line_up(self) -> None:
+        """Ask for a recording, listen to it, and lay the project's notes along it."""
+        session = self._desk.session
+        if not session.is_open or not session.project.notes:
+            self._desk.said.emit("there are no notes to line up; open a score first")
+            return
+        path = self._opening.ask_open("Which recording does this score belong to?")
+        if path is None:
+            return
+        score = session.project
+
+        def work(progress: object, stop: object) -> tuple[Sound, Project, LinedUp]:
+            from notcher.work import heard_with
+
+            sound = decoded(path, progress)
+            assert sound.recording is not None
+            heard = heard_with(sound.audio, sound.recording, score, progress=progress, cancelled=stop)
+            return sound, heard, line_up(score, heard.notes, sound.recording)
+
+        def done(result: object) -> None:
+            assert isinstance(result, tuple)
+            sound, heard, lined = result
+            if session.project is not score:
+                self._desk.said.emit("the score was changed meanwhile; line it up again")
+                return
+            session.edit(
+                "Line up with a recording", lambda p: replace(lined.over(heard), request=p.request, states=p.states)
+            )
+            self._opening.take_sound(sound)
+            self._say_lined(lined)
+
+        self._opening.run("Lining up", work, done, stopped="lining up was stopped; the score is as it was")
+
+    def ask_and_lay_over(self) -> None:
+        """Ask for a score, and lay it along the notes that were measured in the recording that is open."""
+        session = self._desk.session
+        if not session.is_open or not session.project.notes or not session.project.recording.path:
+            self._desk.said.emit("measure a recording first; a score is laid along the notes that were heard in it")
+            return
+        path = self._opening.ask_open("Which score belongs to this recording?")
+        if path is None:
+            return
+        measured = session.project
+
+        def work(_progress: object, _stop: object) -> "tuple[ReadIn, LinedUp]":
+            from notcher.work import read_in
+
+            read = read_in(path, tuning=measured.tuning)
+            return read, line_up(read.project, measured.notes, measured.recording)
+
+        def done(result: object) -> None:
+            assert isinstance(result, tuple)
+            read, lined = result
+            if session.project is not measured:
+                self._desk.said.emit("the project was changed meanwhile; lay the score over it again")
+                return
+            session.edit("Lay a score over it", lined.over)
+            self._say_lined(lined, read)
+
+        self._opening.run(f"Reading {path.name}", work, done)
+
+    def _say_lined(self, lined: LinedUp, read: "ReadIn | None" = None) -> None:
+        count = len(lined.project.notes)
+        text = f"{lined.matched} of {count} notes of the score were found in the recording"
+        if lined.matched < count:
+            text += "; the others stand between them, marked as doubtful"
+        if lined.extra:
+            text += f". {lined.extra} more were heard that the score does not have"
+        if read is not None and read.skipped:
+            text += f". {_not_understood(read.skipped)}"
+        self._desk.said.emit(text)
+
+
+def _said(read: "ReadIn") -> str:
+    count = len(read.project.notes)
+    text = f"{count} note{'' if count == 1 else 's'} read"
+    if read.part:
+        text += f" from '{read.part}'"
+    if read.moved:
+        text += f"; {read.moved} lay outside the neck and were put an octave or more into it"
+    return text + (f". {_not_understood(read.skipped)}" if read.skipped else "")
+
+
+def _not_understood(skipped: tuple[str, ...]) -> str:
+    return "Not understood: " + "; ".join(skipped)
