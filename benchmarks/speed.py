@@ -159,25 +159,17 @@ def _pull_for(player, block: int, seconds: float) -> None:  # type: ignore[no-un
         time.sleep(0.01)
 
 
-def strand_frames(notes: int = 2000) -> dict[str, dict[str, float]]:
-    """Milliseconds to draw the strand view (960 x 620) while it scrolls through many notes, at three zooms."""
+def many_notes(notes: int):  # type: ignore[no-untyped-def]
+    """The demo over and over until there are so many notes: (project, seconds a copy, copies)."""
     from dataclasses import replace
 
-    from PyQt6.QtWidgets import QApplication
-
-    from notcher.app.desk import Desk
-    from notcher.app.strand import StrandView
-    from notcher.app.theme import LIGHT, load_fonts
-    from notcher.audio.decode import load
-    from notcher.audio.peaks import Peaks
-    from notcher.audio.recording import Audio
     from notcher.formats import project_file
-    from notcher.score.project import Contour, Project
+    from notcher.score.project import Contour, Phrase, Project
+    from notcher.score.tempo import TempoMap
 
-    app = QApplication.instance() or QApplication([])
-    load_fonts()
     demo = project_file.load(DEMO_MIX.with_suffix(".notcher"))
     assert demo.contour is not None
+    assert demo.tempo is not None
     copies = -(-notes // len(demo.notes))
     length = demo.recording.duration
     many = [
@@ -187,10 +179,33 @@ def strand_frames(notes: int = 2000) -> dict[str, dict[str, float]]:
     pad = round(length / demo.contour.hop) - len(demo.contour.decicents)
     one = demo.contour.decicents + (-1,) * pad
     sure = demo.contour.percent + (0,) * pad
+    inside = [b for b in demo.tempo.beats if 0 <= b < length - 0.2]
+    beats = tuple(b + k * length for k in range(copies) for b in inside)
+    phrases = tuple(
+        Phrase(f"{p.id}-{k}", f"{p.name} {k + 1}", p.start + k * length, p.end + k * length)
+        for k in range(copies) for p in demo.phrases
+    )  # fmt: skip
     project = Project(
-        replace(demo.recording, duration=length * copies), demo.tuning, demo.offset_cents, tempo=demo.tempo,
-        contour=Contour(0.0, demo.contour.hop, one * copies, sure * copies),
+        replace(demo.recording, duration=length * copies), demo.tuning, demo.offset_cents, tempo=TempoMap(beats),
+        phrases=phrases, contour=Contour(0.0, demo.contour.hop, one * copies, sure * copies),
     ).with_notes(many)  # fmt: skip
+    return project, length, copies
+
+
+def strand_frames(notes: int = 2000) -> dict[str, dict[str, float]]:
+    """Milliseconds to draw the strand view (960 x 620) while it scrolls through many notes, at three zooms."""
+    from PyQt6.QtWidgets import QApplication
+
+    from notcher.app.desk import Desk
+    from notcher.app.strand import StrandView
+    from notcher.app.theme import LIGHT, load_fonts
+    from notcher.audio.decode import load
+    from notcher.audio.peaks import Peaks
+    from notcher.audio.recording import Audio
+
+    app = QApplication.instance() or QApplication([])
+    load_fonts()
+    project, length, copies = many_notes(notes)
     desk = Desk()
     view = StrandView(desk, LIGHT)
     view.resize(960, 620)
@@ -217,3 +232,80 @@ def strand_frames(notes: int = 2000) -> dict[str, dict[str, float]]:
     desk.transport.close()
     view.close()
     return out
+
+
+def editing(notes: int = 3000, edits: int = 400, more: int = 2000) -> dict[str, float]:
+    """Milliseconds for an edit by key in the whole window with many notes (median, 95 in a hundred, worst; what follows
+    in the same turn of the event loop included), for drawing the strands, and all that changed, after it, and for undo;
+    MB that `more` edits keep."""
+    from PyQt6.QtWidgets import QApplication
+
+    from notcher.app.settings import Settings
+    from notcher.app.theme import load_fonts
+    from notcher.app.window import Window
+
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = folder
+        app = QApplication.instance() or QApplication([])
+        load_fonts()
+        project, length, copies = many_notes(notes)
+        window = Window(Settings())
+        window.show()
+        desk = window.desk
+        desk.session.start(project, None)
+        desk.show_room("Notch")
+        desk.axis.show_range(length * copies / 2, length * copies / 2 + 6.5)
+        app.processEvents()
+        rng = np.random.default_rng(9)
+        ids = [n.id for n in project.notes_between(length * copies / 2, length * copies / 2 + 6.5)]
+        commands = (
+            "note.later",
+            "note.earlier",
+            "note.vibrato",
+            "note.bend",
+            "note.mute",
+            "note.longer",
+            "note.confirm",
+        )
+        took, drawn, alone, undone = [], [], [], []
+
+        def edit() -> None:
+            desk.session.select(frozenset({ids[int(rng.integers(len(ids)))]}))
+            app.processEvents()
+            began = time.perf_counter()
+            window._run(commands[int(rng.integers(len(commands)))])
+            took.append(1000 * (time.perf_counter() - began))
+            began = time.perf_counter()
+            window.notch.strand.repaint()
+            drawn.append(1000 * (time.perf_counter() - began))
+            began = time.perf_counter()
+            window.notch.strand.repaint()
+            alone.append(1000 * (time.perf_counter() - began))
+            app.processEvents()
+
+        for _ in range(edits):
+            edit()
+        for _ in range(edits // 2):
+            began = time.perf_counter()
+            desk.session.undo_stack.undo()
+            undone.append(1000 * (time.perf_counter() - began))
+            app.processEvents()
+        before = _resident_mb()
+        for _ in range(more):
+            edit()
+        grown = _resident_mb() - before
+        desk.session.close(discard=True)
+        window.end_work()
+        window._leaving = True
+        window.close()
+    return {
+        "edit": statistics.median(took), "edit95": float(np.percentile(took, 95)), "edit_worst": max(took),
+        "strand": statistics.median(alone), "strand95": float(np.percentile(alone, 95)),
+        "drawn": statistics.median(drawn), "drawn95": float(np.percentile(drawn, 95)),
+        "undo": statistics.median(undone), "undo95": float(np.percentile(undone, 95)), "grown": grown,
+    }  # fmt: skip
+
+
+def _resident_mb() -> float:
+    text = Path("/proc/self/status").read_text()
+    return int(text.split("VmRSS:")[1].split()[0]) / 1024

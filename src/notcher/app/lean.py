@@ -15,6 +15,7 @@ from notcher.score.note import Note
 _HEIGHT = 46
 _FULL_S = 0.06
 _DOT = 2.6
+_BESIDE_S = 2.0
 
 
 class LeanLine(QWidget):
@@ -101,14 +102,18 @@ class LeanLine(QWidget):
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setClipRect(QRectF(left, 0, self.width() - left, self.height()))
-        project = self._desk.session.project
-        rows = [(n, p) for bar in sorted(self._bars) for n, p in self._bars[bar] if not p.grace]
-        groups = [[(n, p) for n, p in rows if ph.start <= n.onset < ph.end] for ph in project.phrases]
+        axis, project = self._desk.axis, self._desk.session.project
+        rows = [
+            (n, p) for bar in sorted(self._bars) for n, p in self._bars[bar]
+            if not p.grace and axis.start - _BESIDE_S < n.onset < axis.end + _BESIDE_S
+        ]  # fmt: skip
+        seen = [ph for ph in project.phrases if ph.start < axis.end and ph.end > axis.start]
+        groups = [[(n, p) for n, p in rows if ph.start <= n.onset < ph.end] for ph in seen]
         inside = {n.id for group in groups for n, _ in group}
         groups.append([(n, p) for n, p in rows if n.id not in inside])
         for k, group in enumerate(groups):
             points = [QPointF(self._x_of(n.onset), middle + self._offset(p.late)) for n, p in group]
-            if k < len(project.phrases):
+            if k < len(seen):
                 painter.setPen(QPen(t.color("wave"), 1.4))
                 painter.drawPolyline(QPolygonF(points))
             painter.setPen(Qt.PenStyle.NoPen)

@@ -14,6 +14,7 @@ from PyQt6.QtGui import QUndoCommand, QUndoStack
 from notcher.formats import journal as journals
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
+from notcher.score.delta import Delta
 from notcher.score.errors import NotcherError, ScoreError
 from notcher.score.note import Note
 from notcher.score.project import Project
@@ -35,7 +36,7 @@ def journal_path(saved_as: Path | None) -> Path:
 
 
 class _Replace(QUndoCommand):
-    """Every edit is the same to undo: the project before, the project after."""
+    """Every edit is the same to undo: what it changed, applied backwards."""
 
     def __init__(
         self, session: "Session", after: Project, label: str, selection: frozenset[str] | None, merge: int = -1
@@ -43,7 +44,9 @@ class _Replace(QUndoCommand):
         super().__init__(label)
         self._merge = merge
         self._session = session
-        self._before, self._after = session.project, after
+        self._delta = Delta.between(session.project, after)
+        # The first time it is done the project is at hand.
+        self._made: Project | None = after
         self._selected_before, self._selected_after = session.selection, selection
 
     def id(self) -> int:
@@ -53,14 +56,16 @@ class _Replace(QUndoCommand):
         """One step for undo, where the next edit goes on with this one."""
         if not isinstance(other, _Replace) or self._merge < 0:
             return False
-        self._after, self._selected_after = other._after, other._selected_after
+        self._delta, self._selected_after = self._delta.then(other._delta), other._selected_after
         return True
 
     def redo(self) -> None:
-        self._session.take(self._after, self._selected_after)
+        after = self._delta.redone(self._session.project) if self._made is None else self._made
+        self._made = None
+        self._session.take(after, self._selected_after)
 
     def undo(self) -> None:
-        self._session.take(self._before, self._selected_before)
+        self._session.take(self._delta.undone(self._session.project), self._selected_before)
 
 
 class Session(QObject):
