@@ -18,7 +18,9 @@ class Delta:
     def between(cls, before: Project, after: Project) -> "Delta":
         """What makes one project of the other."""
         old, new = {n.id: n for n in before.notes}, {n.id: n for n in after.notes}
-        changed = {i: (old.get(i), n) for i, n in new.items() if old.get(i) is not n and old.get(i) != n}
+        changed: dict[str, tuple[Note | None, Note | None]] = {
+            i: (old.get(i), n) for i, n in new.items() if old.get(i) is not n and old.get(i) != n
+        }
         changed.update({i: (n, None) for i, n in old.items() if i not in new})
         return cls(changed, replace(before, notes=()), replace(after, notes=()))
 

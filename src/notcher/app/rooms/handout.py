@@ -4,22 +4,32 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage, QPixmap
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from notcher.app.bars import button, quiet_label
 from notcher.app.desk import Desk
 from notcher.app.jobs import Job
+from notcher.app.kept_states import KeptStates
 from notcher.score.project import Phrase, Project
 
 EXPORTS = (
-    ("PDF tab to print", "pdf", "PDF (*.pdf)"),
-    ("Notation file (MusicXML)", "musicxml", "MusicXML (*.musicxml)"),
-    ("MIDI, one channel a string", "mid", "MIDI (*.mid)"),
-    ("Text tab", "txt", "Text (*.txt)"),
-    ("Picture (SVG)", "svg", "SVG (*.svg)"),
-    ("Picture (PNG)", "png", "PNG (*.png)"),
-    ("Notes as data (JSON)", "json", "JSON (*.json)"),
-    ("Measured pitch (CSV)", "csv", "CSV (*.csv)"),
+    ("PDF", "tab to print", "pdf", "PDF (*.pdf)"),
+    ("MusicXML", "for notation programs", "musicxml", "MusicXML (*.musicxml)"),
+    ("MIDI", "one channel a string", "mid", "MIDI (*.mid)"),
+    ("Text tab", "for a message", "txt", "Text (*.txt)"),
+    ("SVG", "a picture of any size", "svg", "SVG (*.svg)"),
+    ("PNG", "a picture", "png", "PNG (*.png)"),
+    ("Notes", "as data, JSON", "json", "JSON (*.json)"),
+    ("Pitch", "as measured, CSV", "csv", "CSV (*.csv)"),
 )
 _PREVIEW_DPI = 110
 
@@ -50,17 +60,25 @@ class HandOutRoom(QWidget):
         side.addSpacing(10)
         side.addWidget(quiet_label("Write it as"))
         self.buttons = {}
-        for label, ending, kind in EXPORTS:
+        grid = QGridLayout()
+        grid.setSpacing(6)
+        for k, (label, what_for, ending, kind) in enumerate(EXPORTS):
             made = button(
                 f"{label} …",
                 lambda e=ending, k=kind: self.export_wanted.emit(e, k, self._phrases()),  # type: ignore[misc]
+                tip=what_for,
             )
+            made.setAccessibleName(f"{label}: {what_for}")
             self.buttons[ending] = made
-            side.addWidget(made)
+            grid.addWidget(made, k // 2, k % 2)
+        side.addLayout(grid)
         side.addSpacing(10)
         self.state = quiet_label()
         self.state.setWordWrap(True)
         side.addWidget(self.state)
+        self.kept = KeptStates(desk, self)
+        self.kept.chosen.connect(lambda: self._touch())
+        side.addWidget(self.kept)
         side.addStretch(1)
         rights = quiet_label("Sharing a transcription may need the permission of whose solo it is; local law decides.")
         rights.setWordWrap(True)
@@ -73,7 +91,10 @@ class HandOutRoom(QWidget):
         self.pages.setWidgetResizable(True)
         self.pages.setAccessibleName("The pages as they will be printed")
         self.pages.setAlignment(Qt.AlignmentFlag.AlignHCenter)
-        row.addWidget(self.pages, 1)
+        self.right = QStackedWidget()
+        self.right.addWidget(self.pages)
+        self.right.addWidget(self.kept.list)
+        row.addWidget(self.right, 1)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(200)
@@ -92,6 +113,7 @@ class HandOutRoom(QWidget):
         if self._desk.room == "Hand out" and self._stale and self._desk.session.is_open:
             self._fill_what(self._desk.session.project)
             self._later.start()
+        self.right.setCurrentIndex(1 if self.kept.comparing else 0)
 
     def _fill_what(self, project: Project) -> None:
         chosen = self.what.currentData()

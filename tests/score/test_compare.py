@@ -1,0 +1,71 @@
+"""Named states, and what changed since them in words."""
+
+from dataclasses import replace
+
+import pytest
+
+from notcher.score import edits
+from notcher.score.compare import changes_since, forget_state, name_state, state_named
+from notcher.score.errors import ScoreError
+from notcher.score.note import Attack, Bend, BendKind, Mark
+from notcher.score.project import Project
+from notcher.score.tuning import NAMED
+from tests.conftest import note
+
+
+@pytest.fixture
+def kept(project: Project) -> Project:
+    return name_state(project, " first handout ", made="2026-11-25")
+
+
+def lines(kept: Project, after: Project) -> list[str]:
+    return [c.line for c in changes_since(state_named(kept, "First Handout"), after)]
+
+
+def test_nothing_changed(kept: Project) -> None:
+    assert lines(kept, kept) == []
+    assert kept.states[0].name == "first handout"
+
+
+def test_every_change_is_said_at_its_note(kept: Project) -> None:
+    after = kept.with_notes([
+        replace(n, fret=8, finger=2) if n.id == "n1"
+        else replace(n, attack=Attack.PICK, marks=frozenset({Mark.PALM_MUTE})) if n.id == "n2"
+        else replace(n, bend=Bend(BendKind.BEND, 150), vibrato=None) if n.id == "n3"
+        else replace(n, onset=2.54) if n.id == "n4"
+        else replace(n, doubt=None, confirmed=True) if n.id == "n8"
+        else n
+        for n in kept.notes if n.id != "n7"
+    ] + [note(20, 6.2, 2, 5, bend=Bend(BendKind.CURL, 50))])  # fmt: skip
+    assert lines(kept, after) == [
+        "0:01.0  fret 9, 3rd string: now fret 8, 3rd string, second finger",
+        "0:01.5  fret 11, 3rd string: picked instead of hammered on, with palm mute",
+        "0:02.0  fret 11, 3rd string: bent three quarters instead of a whole step, without vibrato",
+        "0:02.5  fret 9, 3rd string: 40 ms later",
+        "0:04.5  fret 17, 1st string is gone",
+        "0:05.0  fret 12, 6th string: no longer doubtful",
+        "0:06.2  fret 5, 2nd string is new: curl of a quarter step",
+    ]
+
+
+def test_a_passage_measured_anew_is_the_same_notes(kept: Project) -> None:
+    anew = kept.with_notes([replace(n, id=f"x{n.id}", onset=n.onset + 0.004) for n in kept.notes])
+    assert lines(kept, anew) == []
+
+
+def test_phrases_and_tuning(kept: Project) -> None:
+    after = replace(edits.rename_phrase(kept, "p1", name="Call"), tuning=NAMED["half-step-down"])
+    assert lines(kept, after) == [
+        "0:00.0  tuned half step down instead of standard",
+        "0:00.9  phrase 'First' is called 'Call'",
+    ]
+
+
+def test_names_are_used_once_and_can_be_let_go(kept: Project) -> None:
+    with pytest.raises(ScoreError, match="already"):
+        name_state(kept, "First handout", made="2026-11-26")
+    with pytest.raises(ScoreError, match="called"):
+        name_state(kept, "  ", made="2026-11-26")
+    assert forget_state(kept, "first handout").states == ()
+    with pytest.raises(ScoreError, match="no state 'x'; this project has 'first handout'"):
+        state_named(kept, "x")
