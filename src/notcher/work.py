@@ -21,8 +21,9 @@ from notcher.place.solver import place
 from notcher.rhythm.lineup import LinedUp, line_up
 from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.note import Note
-from notcher.score.project import Contour, Project, Recording, Request
+from notcher.score.project import AS_PLAYED, Contour, Project, Recording, Request, Version
 from notcher.score.tuning import STANDARD, Tuning
+from notcher.score.versions import show_version, shown_as
 from notcher.teach.phrasing import propose_phrases
 
 Progress = Callable[[str, float], None]
@@ -107,9 +108,11 @@ def with_heard(
 
     placed: the heard notes already on the neck, where that was done beforehand (placing takes its time).
 
-    Phrases are proposed where there are none; the tuning offset is taken over from a measuring of the whole, or where
+    What is heard is what was played: versions of phrases stay as they are. Phrases are proposed where there are none; the tuning offset is taken over from a measuring of the whole, or where
     there was none.
     """
+    showing = {p.id: p.showing for p in project.phrases}
+    project = shown_as(project, AS_PLAYED)
     stay = [n for n in project.notes if n.confirmed or n.by_hand or not start <= n.onset < end]
     taken = {n.id for n in stay}
     fresh = [
@@ -131,7 +134,10 @@ def with_heard(
         lead=heard.lead,
         phrases=phrases,
     )
-    return measured.with_notes([*stay, *fresh])
+    measured = measured.with_notes([*stay, *fresh])
+    for phrase_id, name in showing.items():
+        measured = show_version(measured, phrase_id, name)
+    return measured
 
 
 def _spliced(old: Contour, new: Contour, start: float, end: float) -> Contour:
@@ -212,9 +218,15 @@ def _title_of(path: Path) -> str:
 
 def retuned(project: Project, tuning: Tuning) -> Project:
     """The same sounding notes on a guitar tuned otherwise, every place found anew: what sounds does not change."""
-    wanted = [Wanted.of(n, n.pitch(project.tuning), fixed=False) for n in project.notes]
-    notes = [
-        replace(n, string=p.string, fret=p.fret, held=False)
-        for n, p in zip(project.notes, place(wanted, tuning), strict=True)
-    ]
-    return replace(project, tuning=tuning).with_notes(notes)
+
+    def placed(notes: Sequence[Note]) -> list[Note]:
+        wanted = [Wanted.of(n, n.pitch(project.tuning), fixed=False) for n in notes]
+        return [
+            replace(n, string=p.string, fret=p.fret, held=False)
+            for n, p in zip(notes, place(wanted, tuning), strict=True)
+        ]
+
+    phrases = tuple(
+        replace(p, aside=tuple(Version(v.name, tuple(placed(v.notes))) for v in p.aside)) for p in project.phrases
+    )
+    return replace(project, tuning=tuning, phrases=phrases).with_notes(placed(project.notes))

@@ -443,8 +443,8 @@ class Opening(QObject):
             return False
         return True
 
-    def export(self, ending: str, kind: str, phrases: list[Phrase]) -> None:
-        """Ask where, and write one export."""
+    def export(self, ending: str, kind: str, phrases: list[Phrase], project: Project) -> None:
+        """Ask where, and write one export of the project as it is handed out."""
         from notcher.app.rooms.handout import suggested_name
 
         session = self._desk.session
@@ -453,7 +453,6 @@ class Opening(QObject):
         if path is None:
             return
         goal = path if path.suffix else path.with_suffix(f".{ending}")
-        project = session.project
 
         def work(progress: object, stop: object) -> str:
             from notcher.formats.export import export, kind_of

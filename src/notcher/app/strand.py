@@ -18,7 +18,7 @@ from notcher.score.curve import Curve
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
 from notcher.score.tempo import TempoMap
-from notcher.score.words import place_words, standing
+from notcher.score.words import phrase_label, place_words, standing
 
 _GUTTER = 44
 _PHRASES = 28
@@ -260,7 +260,8 @@ class StrandView(QWidget):
             painter.drawPolyline(QPolygonF([QPointF(x1, self._phrases - 1), QPointF(x1, 8), QPointF(x1 + 6, 8)]))
             painter.drawPolyline(QPolygonF([QPointF(x2 - 6, 8), QPointF(x2, 8), QPointF(x2, self._phrases - 1)]))
             left = max(x1, self._gutter) + 9
-            name = painter.fontMetrics().elidedText(p.name, Qt.TextElideMode.ElideRight, max(0, int(x2 - left - 8)))
+            said = phrase_label(p)
+            name = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, max(0, int(x2 - left - 8)))
             painter.drawText(QPointF(left, self._phrases * 0.68), name)
 
     def _draw_notes(self, painter: QPainter, project: Project, low: float, high: float) -> None:

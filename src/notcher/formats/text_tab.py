@@ -4,7 +4,7 @@ import textwrap
 
 from notcher.score.note import Attack, BendKind, Mark, Note
 from notcher.score.project import Phrase, Project
-from notcher.score.words import clock
+from notcher.score.words import clock, phrase_title
 
 _WIDTH = 80
 LEGEND = (
@@ -29,7 +29,9 @@ def text_tab(project: Project, notes: tuple[Note, ...]) -> str:
         lines.append(f"The recording sits {abs(project.offset_cents):.0f} cents {side} of A = 440.")
     lines.append("")
     for phrase, group in by_phrase(project, notes):
-        heading = f"{phrase.name}  ({clock(phrase.start)} - {clock(phrase.end)})" if phrase else "Between phrases"
+        heading = (
+            f"{phrase_title(phrase)}  ({clock(phrase.start)} - {clock(phrase.end)})" if phrase else "Between phrases"
+        )
         lines.append(heading)
         lines += _block(project, group)
     for legend in LEGEND:

@@ -13,6 +13,7 @@ from notcher.score.note import Attack, Bend, BendKind, Mark, Note, written_vibra
 from notcher.score.pitch import nearest_quarter, note_name
 from notcher.score.project import Phrase, Project
 from notcher.score.tuning import HIGHEST_FRET
+from notcher.score.versions import cut_asides, joined_asides
 
 SHORTEST_NOTE = 0.02
 
@@ -30,8 +31,8 @@ def _chosen(project: Project, ids: Set[str]) -> list[Note]:
 
 
 def new_note_id(project: Project) -> str:
-    """An id no note of the project has."""
-    taken = {n.id for n in project.notes}
+    """An id no note of the project has, nor one put aside."""
+    taken = {n.id for n in project.notes} | {n.id for p in project.phrases for v in p.aside for n in v.notes}
     return next(i for i in (f"n{k}" for k in itertools.count(len(taken) + 1)) if i not in taken)
 
 
@@ -277,8 +278,9 @@ def split_phrase(project: Project, *, at: float) -> Project:
     second = Phrase(f"p{number}", f"{phrase.name} b", at, phrase.end)
     if second.name in taken:
         second = replace(second, name=str(number))
+    second = replace(cut_asides(phrase, at, phrase.end), id=second.id, name=second.name, like="")
     others = [p for p in project.phrases if p.id != phrase.id]
-    return set_phrases(project, [*others, replace(phrase, end=at), second])
+    return set_phrases(project, [*others, cut_asides(phrase, phrase.start, at), second])
 
 
 def join_phrase_with_next(project: Project, phrase_id: str) -> Project:
@@ -287,7 +289,8 @@ def join_phrase_with_next(project: Project, phrase_id: str) -> Project:
     if phrase_id not in ids or ids.index(phrase_id) + 1 >= len(ids):
         raise ScoreError("there is no phrase after this one to join it with")
     i = ids.index(phrase_id)
-    joined = replace(project.phrases[i], end=project.phrases[i + 1].end)
+    first, second = project.phrases[i : i + 2]
+    joined = replace(first, end=second.end, aside=joined_asides(first, second))
     return set_phrases(project, [*project.phrases[:i], joined, *project.phrases[i + 2 :]])
 
 
@@ -299,9 +302,9 @@ def add_phrase(project: Project, *, start: float, end: float) -> Project:
             kept.append(p)
             continue
         if p.start < start - 0.05:
-            kept.append(replace(p, end=start))
+            kept.append(cut_asides(p, p.start, start))
         elif p.end > end + 0.05:
-            kept.append(replace(p, start=end))
+            kept.append(cut_asides(p, end, p.end))
     taken = {p.id for p in project.phrases} | {p.name for p in project.phrases}
     number = next(k for k in itertools.count(len(project.phrases) + 1) if f"p{k}" not in taken and str(k) not in taken)
     return set_phrases(project, [*kept, Phrase(f"p{number}", str(number), start, end)])

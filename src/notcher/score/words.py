@@ -3,7 +3,7 @@
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note
 from notcher.score.pitch import note_name
-from notcher.score.project import Project
+from notcher.score.project import AS_PLAYED, Phrase, Project
 
 BEND_WORDS = {
     BendKind.BEND: "bend", BendKind.BEND_RELEASE: "bend and release", BendKind.PRE_BEND: "pre-bend",
@@ -34,6 +34,16 @@ def clock(time: float) -> str:
     """Seconds as m:ss.t, as timestamps of a recording are written."""
     tenths = round(time * 10)
     return f"{tenths // 600}:{tenths // 10 % 60:02d}.{tenths % 10}"
+
+
+def phrase_label(phrase: Phrase) -> str:
+    """A phrase's name, and the version that is shown where there is more than one."""
+    return phrase.name if len(phrase.versions) == 1 else f"{phrase.name} · {phrase.showing}"
+
+
+def phrase_title(phrase: Phrase) -> str:
+    """What stands over a phrase in print: its name, and its version where that is not what was played."""
+    return phrase.name if phrase.showing == AS_PLAYED else f"{phrase.name} · {phrase.showing}"
 
 
 def ordinal(string: int) -> str:

@@ -20,6 +20,7 @@ from notcher.app.desk import Desk
 from notcher.app.jobs import Job
 from notcher.app.kept_states import KeptStates
 from notcher.score.project import Phrase, Project
+from notcher.score.versions import all_versions, shown_as
 
 EXPORTS = (
     ("PDF", "tab to print", "pdf", "PDF (*.pdf)"),
@@ -35,9 +36,9 @@ _PREVIEW_DPI = 110
 
 
 class HandOutRoom(QWidget):
-    """export_wanted: (ending, file filter, phrases)."""
+    """export_wanted: (ending, file filter, phrases, the project as it is handed out)."""
 
-    export_wanted = pyqtSignal(str, str, object)
+    export_wanted = pyqtSignal(str, str, object, object)
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -57,6 +58,11 @@ class HandOutRoom(QWidget):
         self.what.setAccessibleName("What is handed out")
         self.what.activated.connect(lambda _: self._touch())
         side.addWidget(self.what)
+        self.version = QComboBox()
+        self.version.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.version.setAccessibleName("In which versions phrases are handed out")
+        self.version.activated.connect(lambda _: self._touch())
+        side.addWidget(self.version)
         side.addSpacing(10)
         side.addWidget(quiet_label("Write it as"))
         self.buttons = {}
@@ -65,7 +71,7 @@ class HandOutRoom(QWidget):
         for k, (label, what_for, ending, kind) in enumerate(EXPORTS):
             made = button(
                 f"{label} …",
-                lambda e=ending, k=kind: self.export_wanted.emit(e, k, self._phrases()),  # type: ignore[misc]
+                lambda e=ending, k=kind: self.export_wanted.emit(e, k, self._phrases(), self.handed_out()),  # type: ignore[misc]
                 tip=what_for,
             )
             made.setAccessibleName(f"{label}: {what_for}")
@@ -107,6 +113,11 @@ class HandOutRoom(QWidget):
         project = self._desk.session.project
         return [p for p in project.phrases if p.id == phrase_id]
 
+    def handed_out(self) -> Project:
+        """The project with its phrases in the versions that were chosen here."""
+        project, name = self._desk.session.project, self.version.currentData()
+        return shown_as(project, name) if name else project
+
     def _touch(self, *, stale: bool = True) -> None:
         """Draw the pages again, as soon as anybody looks."""
         self._stale = self._stale or stale
@@ -123,15 +134,28 @@ class HandOutRoom(QWidget):
             for label, key in wanted:
                 self.what.addItem(label, key)
             self.what.setCurrentIndex(max(0, self.what.findData(chosen or "")))
+        self._fill_versions(project)
         for ending, made in self.buttons.items():
             has_pitch = ending == "csv" and project.contour is not None
             made.setEnabled(bool(project.notes) or ending == "json" or has_pitch)
+
+    def _fill_versions(self, project: Project) -> None:
+        names, chosen = all_versions(project), self.version.currentData()
+        wanted = [("each phrase as it is shown", "")] + [(f"{name}, wherever there is that", name) for name in names]
+        if [(self.version.itemText(i), self.version.itemData(i)) for i in range(self.version.count())] != wanted:
+            self.version.clear()
+            for label, key in wanted:
+                self.version.addItem(label, key)
+            self.version.setCurrentIndex(max(0, self.version.findData(chosen or "")))
+        self.version.setVisible(len(names) > 1)
 
     def _draw_pages(self) -> None:
         if self._job is not None:
             self._later.start()
             return
-        project, phrases = self._desk.session.project, self._phrases()
+        project = self.handed_out()
+        chosen = {p.id for p in self._phrases()}
+        phrases = [p for p in project.phrases if p.id in chosen]
         if not project.notes:
             self._show([])
             self.state.setText("There are no notes yet: measure the recording in the Source room.")

@@ -11,6 +11,7 @@ from notcher.app.commands.play import pace_step
 from notcher.app.desk import Desk
 from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.theme import Theme, font
+from notcher.app.version_choice import VersionChoice
 from notcher.score.curve import Curve
 from notcher.score.note import Note
 from notcher.score.words import clock
@@ -157,6 +158,8 @@ class TeachRoom(QWidget):
         self.count = quiet_label()
         top.addWidget(self.name)
         top.addWidget(self.count)
+        self.version = VersionChoice(desk)
+        top.addWidget(self.version)
         top.addStretch(1)
         self.pace = QLabel()
         self.pace.setProperty("big", True)

@@ -7,7 +7,7 @@ from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Page, Po
 from notcher.formats.text_tab import by_phrase
 from notcher.score.note import LEGATO, Attack, Bend, BendKind, Mark, Note
 from notcher.score.project import Phrase, Project
-from notcher.score.words import clock
+from notcher.score.words import clock, phrase_title
 
 MARGIN = 48.0
 _STAFF = 5 * signs.LINE_GAP
@@ -116,7 +116,7 @@ def _balanced(group: list[Note], advances: list[float], count: int) -> list[list
 
 
 def _heading(phrase: Phrase | None) -> str:
-    return f"{phrase.name}\t{clock(phrase.start)}" if phrase else "between phrases\t"
+    return f"{phrase_title(phrase)}\t{clock(phrase.start)}" if phrase else "between phrases\t"
 
 
 def _advances(group: list[Note]) -> list[float]:

@@ -1,0 +1,102 @@
+"""Commands for the versions of a phrase, and for phrases that come again."""
+
+from notcher.app.commands.command import Command
+from notcher.app.desk import Desk
+from notcher.place.elsewhere import elsewhere
+from notcher.score import versions
+from notcher.score.errors import ScoreError
+from notcher.score.project import AS_PLAYED, Phrase
+from notcher.teach.simplify import easier
+
+
+def phrase_here(desk: Desk) -> Phrase | None:
+    """The phrase of the selected note, under the playhead, or in hand; says so where there is none."""
+    chosen = desk.session.selected_notes()
+    project = desk.session.project
+    found = project.phrase_at(chosen[0].onset) if chosen else project.phrase_at(desk.transport.position)
+    found = found or desk.phrase
+    if found is None:
+        desk.said.emit("there is no phrase here; cut the solo into phrases first")
+    return found
+
+
+def show(desk: Desk, phrase_id: str, name: str) -> None:
+    """Show a version of a phrase."""
+    desk.session.edit(f"Show {name}", lambda p: versions.show_version(p, phrase_id, name))
+
+
+def next_version(desk: Desk) -> None:
+    """Show the phrase's next version."""
+    phrase = phrase_here(desk)
+    if phrase is None:
+        return
+    names = phrase.versions
+    if len(names) == 1:
+        desk.said.emit(f"'{phrase.name}' has no other version yet; propose an easier one, or another place")
+        return
+    name = names[(names.index(phrase.showing) + 1) % len(names)]
+    show(desk, phrase.id, name)
+    desk.said.emit(f"'{phrase.name}' is shown {name}")
+
+
+def propose_easier(desk: Desk) -> None:
+    """Propose an easier version of the phrase, from what was played, and show it."""
+    phrase = phrase_here(desk)
+    if phrase is None:
+        return
+    project = desk.session.project
+    found = easier(versions.notes_of(project, phrase, version=AS_PLAYED), project.tuning)
+    if not found.said:
+        desk.said.emit(f"'{phrase.name}' is plain already; nothing was found to make easier")
+        return
+    add = desk.session.edit(
+        "Easier version", lambda p: versions.add_version(p, phrase.id, versions.EASIER, found.notes)
+    )  # fmt: skip
+    if add:
+        desk.said.emit(f"'{phrase.name}' made easier: {'; '.join(found.said)}. What was played is kept beside it")
+
+
+def propose_elsewhere(desk: Desk) -> None:
+    """Propose the phrase in another place on the neck, and show it."""
+    phrase = phrase_here(desk)
+    if phrase is None:
+        return
+    project = desk.session.project
+    try:
+        notes = elsewhere(versions.notes_of(project, phrase, version=AS_PLAYED), project.tuning)
+    except ScoreError as error:
+        desk.said.emit(str(error))
+        return
+    if desk.session.edit("Another place", lambda p: versions.add_version(p, phrase.id, versions.ELSEWHERE, notes)):
+        frets = [n.fret for n in notes if n.fret]
+        reach = f", frets {min(frets)} to {max(frets)}" if frets else ""
+        desk.said.emit(f"'{phrase.name}' in another place{reach}. What was played is kept beside it")
+
+
+def as_meant(desk: Desk) -> None:
+    """A copy of what was played, to correct a slip in."""
+    phrase = phrase_here(desk)
+    if phrase is None:
+        return
+    notes = versions.notes_of(desk.session.project, phrase)
+    if desk.session.edit("As meant", lambda p: versions.add_version(p, phrase.id, versions.AS_MEANT, notes)):
+        desk.said.emit(f"correct '{phrase.name}' as it was meant; what was played, with the slip, is kept beside it")
+
+
+def remove(desk: Desk) -> None:
+    """Let the version that is shown go."""
+    phrase = phrase_here(desk)
+    if phrase is not None:
+        desk.session.edit("Remove the version", lambda p: versions.remove_version(p, phrase.id, phrase.showing))
+
+
+COMMANDS: tuple[Command, ...] = tuple(
+    Command(f"version.{i}", label, keys, "Phrases", run, rooms=("Notch",))
+    for i, label, keys, run in (
+        ("next", "Show the phrase's next version", ("Alt+V",), next_version),
+        ("easier", "Propose an easier version", ("Alt+E",), propose_easier),
+        ("elsewhere", "Propose another place on the neck", ("Alt+P",), propose_elsewhere),
+        ("as-meant", "What was meant: a copy to correct", ("Alt+M",), as_meant),
+        ("remove", "Remove this version", (), remove),
+    )
+)

@@ -1,0 +1,122 @@
+"""Other ways of playing a phrase, beside what was played: put aside, shown in its place, chosen for a print."""
+
+from collections.abc import Collection, Sequence
+from dataclasses import replace
+
+from notcher.score.errors import ScoreError
+from notcher.score.note import Note
+from notcher.score.project import AS_PLAYED, Phrase, Project, Version
+
+EASIER, ELSEWHERE, AS_MEANT = "easier", "another place", "as meant"
+
+
+def phrase_of(project: Project, phrase_id: str) -> Phrase:
+    """The phrase of that id. Raises ScoreError where there is none."""
+    for phrase in project.phrases:
+        if phrase.id == phrase_id:
+            return phrase
+    raise ScoreError("there is no such phrase; phrases are cut in the Notch room")
+
+
+def notes_of(project: Project, phrase: Phrase, *, version: str = "") -> tuple[Note, ...]:
+    """The notes of a phrase as it is shown, or of one of its versions. Raises ScoreError where there is none."""
+    if version in ("", phrase.showing):
+        return project.notes_between(phrase.start, phrase.end)
+    for aside in phrase.aside:
+        if aside.name == version:
+            return aside.notes
+    raise ScoreError(f"phrase '{phrase.name}' has no version '{version}'; it has {', '.join(phrase.versions)}")
+
+
+def add_version(project: Project, phrase_id: str, name: str, notes: Sequence[Note]) -> Project:
+    """Give a phrase a version, and show it. One of that name is replaced. Raises ScoreError for a version without
+    notes, with notes outside the phrase, or in the place of what was played."""
+    phrase = phrase_of(project, phrase_id)
+    if name == AS_PLAYED:
+        raise ScoreError(f"what was played stays; choose another name than '{AS_PLAYED}'")
+    if not notes:
+        raise ScoreError(f"no note is left of '{phrase.name}' in this version; the phrase stays as it is")
+    if any(not phrase.start <= n.onset < phrase.end for n in notes):
+        raise ScoreError(f"all notes of a version lie within the phrase, from {phrase.start:.2f} to {phrase.end:.2f} s")
+    if phrase.showing == name:
+        project = show_version(project, phrase_id, AS_PLAYED)
+        phrase = phrase_of(project, phrase_id)
+    aside = (*(v for v in phrase.aside if v.name != name), Version(name, tuple(notes)))
+    return show_version(_with_phrase(project, replace(phrase, aside=aside)), phrase_id, name)
+
+
+def show_version(project: Project, phrase_id: str, name: str) -> Project:
+    """Show a version in the place of the one shown, which is put aside. Raises ScoreError where there is none."""
+    phrase = phrase_of(project, phrase_id)
+    if name == phrase.showing:
+        return project
+    coming = notes_of(project, phrase, version=name)
+    going = notes_of(project, phrase)
+    others = [n for n in project.notes if not phrase.start <= n.onset < phrase.end]
+    aside = (*(v for v in phrase.aside if v.name != name), Version(phrase.showing, going))
+    shown = _with_phrase(project, replace(phrase, showing=name, aside=aside))
+    return shown.with_notes([*others, *_own_ids(coming, {n.id for n in others})])
+
+
+def remove_version(project: Project, phrase_id: str, name: str) -> Project:
+    """Let a version go; what was played is shown where it was this one. Raises ScoreError for what was played."""
+    if name == AS_PLAYED:
+        raise ScoreError("what was played stays; show another version to remove that one")
+    if phrase_of(project, phrase_id).showing == name:
+        project = show_version(project, phrase_id, AS_PLAYED)
+    phrase = phrase_of(project, phrase_id)
+    notes_of(project, phrase, version=name)
+    return _with_phrase(project, replace(phrase, aside=tuple(v for v in phrase.aside if v.name != name)))
+
+
+def shown_as(project: Project, name: str, *, phrases: Collection[str] | None = None) -> Project:
+    """The project with a version shown wherever a phrase has it, as for a print; phrases: ids, None for all."""
+    for phrase in project.phrases:
+        if name in phrase.versions and (phrases is None or phrase.id in phrases):
+            project = show_version(project, phrase.id, name)
+    return project
+
+
+def all_versions(project: Project) -> tuple[str, ...]:
+    """The names of versions that any phrase has, as played first."""
+    names = dict.fromkeys(name for p in project.phrases for name in p.versions)
+    return tuple(sorted(names, key=lambda n: n != AS_PLAYED))
+
+
+def cut_asides(phrase: Phrase, start: float, end: float) -> Phrase:
+    """A phrase with other bounds, and of each of its versions the notes that lie in them."""
+    aside = tuple(
+        Version(v.name, inside) for v in phrase.aside if (inside := tuple(n for n in v.notes if start <= n.onset < end))
+    )
+    return replace(phrase, start=start, end=end, aside=aside)
+
+
+def joined_asides(first: Phrase, second: Phrase) -> tuple[Version, ...]:
+    """The versions of two phrases that become one. Raises ScoreError where they show different ones, or where one has a
+    version the other lacks."""
+    if first.showing != second.showing or set(first.versions) != set(second.versions):
+        raise ScoreError(
+            f"'{first.name}' and '{second.name}' have different versions; show the same in both, and remove those that "
+            "only one has, before joining them"
+        )
+    theirs = {v.name: v.notes for v in second.aside}
+    return tuple(Version(v.name, v.notes + theirs[v.name]) for v in first.aside)
+
+
+def _own_ids(notes: Sequence[Note], taken: set[str]) -> list[Note]:
+    """Notes with ids that no other note of the project has."""
+    taken = set(taken)
+    out: list[Note] = []
+    for n in notes:
+        number = 1
+        name = n.id
+        while name in taken:
+            number += 1
+            name = f"{n.id}.{number}"
+        taken.add(name)
+        out.append(replace(n, id=name) if name != n.id else n)
+    return out
+
+
+def _with_phrase(project: Project, phrase: Phrase) -> Project:
+    return replace(project, phrases=tuple(phrase if p.id == phrase.id else p for p in project.phrases))

@@ -1,0 +1,135 @@
+"""An easier version of a phrase, proposed: colour left out, fast ornaments thinned, string changes fewer.
+
+What is colour, and what is dropped first, is common practice (no source): vibrato, harmonics, rakes and the bar are
+missed without harm, a quick note that is only hammered or pulled goes before one that is picked, and a wide bend is
+played as the note it reaches.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from notcher.score.note import BY_THE_BAR, Attack, Bend, BendKind, Mark, Note
+from notcher.score.tuning import HIGHEST_FRET, Tuning
+
+_COLOUR = BY_THE_BAR | {
+    Mark.PINCH_HARMONIC, Mark.SLIDE_IN, Mark.SLIDE_OFF, Mark.TRILL, Mark.SWELL, Mark.TREMOLO,
+}  # fmt: skip
+_FAST_S = 0.13
+_FASTEST_PICKED_S = 0.085
+_WIDEST_CENTS = 200
+_REACH = 4
+_LEGATO_S = 0.06
+
+
+@dataclass(frozen=True, slots=True)
+class Easier:
+    """The notes, and what was made easier, a clause each."""
+
+    notes: tuple[Note, ...]
+    said: tuple[str, ...]
+
+
+def easier(notes: Sequence[Note], tuning: Tuning) -> Easier:
+    """An easier version of some notes in time order; the same notes and nothing said where none is needed."""
+    kept, thinned = _thinned(_without_graces(notes))
+    plain = [_plain(n) for n in kept]
+    coloured = sum(a != b for a, b in zip(kept, plain, strict=True)) + len(notes) - len(_without_graces(notes))
+    narrow = [_narrow(n, tuning) for n in plain]
+    bends = sum(a != b for a, b in zip(plain, narrow, strict=True))
+    level = _fewer_string_changes(narrow, tuning)
+    moved = sum((a.string, a.fret) != (b.string, b.fret) for a, b in zip(narrow, level, strict=True))
+    said = [
+        f"colour left out at {coloured} note{_s(coloured)}" if coloured else "",
+        f"{thinned} quick note{_s(thinned)} left out" if thinned else "",
+        f"{bends} wide bend{_s(bends)} played as the note reached" if bends else "",
+        f"{moved} note{_s(moved)} moved to the string of those around" if moved else "",
+    ]
+    if not any(said):
+        return Easier(tuple(notes), ())
+    return Easier(tuple(_legato_mended(level)), tuple(s for s in said if s))
+
+
+def _s(count: int) -> str:
+    return "" if count == 1 else "s"
+
+
+def _without_graces(notes: Sequence[Note]) -> list[Note]:
+    """Without grace notes and the dead strings of a rake, which a simpler hand leaves out first."""
+    kept = [n for n in notes if Mark.GRACE not in n.marks]
+    return [
+        n for i, n in enumerate(kept)
+        if not (Mark.DEAD in n.marks and i + 1 < len(kept) and kept[i + 1].attack is Attack.RAKE)
+    ]  # fmt: skip
+
+
+def _plain(n: Note) -> Note:
+    bend = None if n.bend is not None and n.bend.kind is BendKind.CURL else n.bend
+    attack = Attack.PICK if n.attack is Attack.RAKE else n.attack
+    return replace(n, vibrato=None, marks=n.marks - _COLOUR, bend=bend, attack=attack)
+
+
+def _thinned(notes: Sequence[Note]) -> tuple[list[Note], int]:
+    """Without quick notes between two others: those hammered or pulled where notes come fast, every second one where
+    they come faster still. The note before lasts through the gap."""
+    out: list[Note] = []
+    dropped = 0
+    for i, n in enumerate(notes):
+        first_or_last = i in (0, len(notes) - 1)
+        into = n.onset - notes[i - 1].onset if i else 1.0
+        out_of = notes[i + 1].onset - n.onset if i + 1 < len(notes) else 1.0
+        with_another = into < 0.03 or out_of < 0.03
+        legato = n.attack in (Attack.HAMMER, Attack.PULL, Attack.TAP)
+        limit = _FAST_S if legato else _FASTEST_PICKED_S
+        just_kept = bool(out) and i > 0 and out[-1].id == notes[i - 1].id
+        if not first_or_last and not with_another and just_kept and not n.bend and max(into, out_of) < limit:
+            out[-1] = replace(out[-1], end=max(out[-1].end, n.end))
+            dropped += 1
+        else:
+            out.append(n)
+    return out, dropped
+
+
+def _narrow(n: Note, tuning: Tuning) -> Note:
+    """A bend of more than a whole step as the note it reaches; pre-bends so too."""
+    if n.bend is None or n.bend.target_cents <= _WIDEST_CENTS:
+        return n
+    top = n.bend.target_cents
+    fret = n.fret + top // 100
+    if top % 100 or fret > HIGHEST_FRET - tuning.capo:
+        kind = n.bend.kind if n.bend.kind is not BendKind.AGAIN else BendKind.BEND
+        return replace(n, bend=Bend(kind, _WIDEST_CENTS))
+    return replace(n, fret=fret, bend=None, held=True)
+
+
+def _fewer_string_changes(notes: Sequence[Note], tuning: Tuning) -> list[Note]:
+    """A single note on another string than those around it goes to theirs, where the hand reaches it there."""
+    out = list(notes)
+    for i in range(1, len(out) - 1):
+        before, n, after = out[i - 1], out[i], out[i + 1]
+        if before.string != after.string or n.string == before.string or n.bend is not None:
+            continue
+        if min(n.onset - before.onset, after.onset - n.onset) < 0.03 or Mark.NATURAL_HARMONIC in n.marks:
+            continue
+        fret = tuning.fret_for(n.pitch(tuning), before.string)
+        around = [f for f in (before.fret, after.fret) if f]
+        if fret is not None and all(abs(fret - f) <= _REACH for f in around):
+            out[i] = replace(n, string=before.string, fret=fret, held=True)
+    return out
+
+
+def _legato_mended(notes: Sequence[Note]) -> list[Note]:
+    """Hammered and pulled notes that no longer follow one on their string are picked."""
+    out: list[Note] = []
+    last: dict[int, Note] = {}
+    for n in notes:
+        before = last.get(n.string)
+        if n.attack in (Attack.HAMMER, Attack.PULL, Attack.SLIDE):
+            follows = before is not None and n.onset - before.end < _LEGATO_S
+            rises = before is not None and n.fret > before.fret
+            if not follows or before is None or before.fret == n.fret:
+                n = replace(n, attack=Attack.PICK)
+            elif n.attack is not Attack.SLIDE:
+                n = replace(n, attack=Attack.HAMMER if rises else Attack.PULL)
+        out.append(n)
+        last[n.string] = n
+    return out

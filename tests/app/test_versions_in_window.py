@@ -1,0 +1,77 @@
+"""Versions by key in the Notch room, by choice in the Teach and Hand out rooms."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+
+from notcher.score.project import AS_PLAYED
+from notcher.score.versions import phrase_of
+from tests.app.conftest import Driver
+
+ALT = Qt.KeyboardModifier.AltModifier
+Key = Qt.Key
+
+
+def test_an_easier_version_is_proposed_and_turned(opened: Driver) -> None:
+    before = opened.project
+    opened.select("n3")
+    opened.key((Key.Key_E, ALT))
+    assert phrase_of(opened.project, "p1").showing == "easier"
+    assert "colour left out" in opened.message
+    assert opened.project.note("n3").vibrato is None
+    opened.key((Key.Key_V, ALT))
+    assert opened.project.notes == before.notes
+    assert "shown as played" in opened.message
+    opened.desk.session.undo_stack.undo()
+    assert phrase_of(opened.project, "p1").showing == "easier"
+    opened.window._run("version.remove")
+    assert opened.project == before
+
+
+def test_another_place_and_what_was_meant(opened: Driver) -> None:
+    opened.select("n1")
+    opened.key((Key.Key_P, ALT))
+    assert phrase_of(opened.project, "p1").showing == "another place"
+    assert "another place, frets" in opened.message
+    opened.key((Key.Key_M, ALT))
+    assert phrase_of(opened.project, "p1").versions == (AS_PLAYED, "another place", "as meant")
+    opened.select("n1")
+    opened.key((Key.Key_V, ALT), (Key.Key_V, ALT))
+    assert phrase_of(opened.project, "p1").showing == "another place"
+
+
+def test_a_phrase_without_versions_says_so(opened: Driver) -> None:
+    opened.select("n1")
+    opened.key((Key.Key_V, ALT))
+    assert "no other version yet" in opened.message
+
+
+def test_the_lesson_chooses_per_phrase(opened: Driver) -> None:
+    opened.select("n3")
+    opened.key((Key.Key_E, ALT))
+    opened.desk.show_room("Teach")
+    choice = opened.window.teach.version
+    assert choice.isVisible()
+    assert choice.currentText() == "easier"
+    choice.setCurrentIndex(0)
+    choice.activated.emit(0)
+    assert phrase_of(opened.project, "p1").showing == AS_PLAYED
+    opened.desk.step_phrase(1)
+    assert not choice.isVisible()
+
+
+def test_a_print_chooses_for_all(opened: Driver, tmp_path: Path) -> None:
+    opened.select("n3")
+    opened.key((Key.Key_E, ALT), (Key.Key_V, ALT))
+    handout = opened.window.handout
+    opened.desk.show_room("Hand out")
+    assert handout.version.isVisible()
+    handout.version.setCurrentIndex(handout.version.findData("easier"))
+    handout.version.activated.emit(0)
+    opened.window.opening.ask_save = lambda *_: tmp_path / "easy.txt"
+    opened.bot.mouseClick(handout.buttons["txt"], Qt.MouseButton.LeftButton)
+    opened.settle()
+    text = (tmp_path / "easy.txt").read_text()
+    assert "First · easier" in text
+    assert "11b13~" not in text
+    assert phrase_of(opened.project, "p1").showing == AS_PLAYED
