@@ -108,8 +108,8 @@ def with_heard(
 
     placed: the heard notes already on the neck, where that was done beforehand (placing takes its time).
 
-    What is heard is what was played: versions of phrases stay as they are. Phrases are proposed where there are none; the tuning offset is taken over from a measuring of the whole, or where
-    there was none.
+    What is heard is what was played: versions of phrases stay as they are. Phrases are proposed where there are none;
+    the tuning offset is taken over from a measuring of the whole, or where there was none.
     """
     showing = {p.id: p.showing for p in project.phrases}
     project = shown_as(project, AS_PLAYED)

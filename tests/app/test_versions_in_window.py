@@ -75,3 +75,31 @@ def test_a_print_chooses_for_all(opened: Driver, tmp_path: Path) -> None:
     assert "First · easier" in text
     assert "11b13~" not in text
     assert phrase_of(opened.project, "p1").showing == AS_PLAYED
+
+
+def test_repeats_are_offered_linked_and_corrected(opened: Driver) -> None:
+    from tests.score.test_alike import solo
+
+    opened.desk.session.edit("Another solo", lambda p: solo())
+    opened.key((Key.Key_R, ALT))
+    assert "'C' is as 'A', 2 frets up" in opened.message
+    assert opened.window.messages.choices == ("Link them", "Only those without a change", "Leave them")
+    opened.window.messages.choose("Link them")
+    assert [p.like for p in opened.project.phrases] == ["", "p1", "p1", "p1", ""]
+    opened.select("n2")
+    opened.key("v")
+    assert all(opened.project.note(i).vibrato for i in ("n2", "n11", "n21", "n31"))
+    assert "Corrected in 'B' and 'C' and 'D' too" in opened.message
+    strand = opened.window.notch.strand
+    assert "n11" in strand._repeated
+    assert "n33" not in strand._repeated
+    assert strand._likes["p4"] == "as 'A', but 3 changes"
+    opened.desk.session.undo_stack.undo()
+    assert not any(opened.project.note(i).vibrato for i in ("n2", "n11", "n21", "n31"))
+    opened.select("n20")
+    opened.window._run("version.let-go")
+    assert [p.like for p in opened.project.phrases] == ["", "p1", "", "p1", ""]
+    opened.key((Key.Key_R, ALT))
+    opened.window.messages.choose("Link it")
+    opened.key((Key.Key_R, ALT))
+    assert "3 are linked already" in opened.message

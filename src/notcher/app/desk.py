@@ -19,11 +19,13 @@ _TAPS_END_MS = 2000
 
 
 class Desk(QObject):
-    """Joins the parts; says what it has to say through `said`, and asks the window for what needs widgets."""
+    """Joins the parts; says what it has to say through `said`, offers choices through `offered` (a text, and pairs of a
+    name and what to do), and asks the window for what needs widgets."""
 
     said = pyqtSignal(str)
     taps_changed = pyqtSignal()
     asked = pyqtSignal(str)
+    offered = pyqtSignal(str, object)
     room_changed = pyqtSignal(str)
     phrase_changed = pyqtSignal()
 
@@ -45,6 +47,7 @@ class Desk(QObject):
         self._tapped.timeout.connect(self.take_taps)
         self._offset: tuple[Contour, Offset] | None = None
         self.session.trouble.connect(self.said)
+        self.session.carried.connect(self._say_carried)
         self.transport.failed.connect(self.said)
         self.session.opened.connect(self._opened)
         self.session.project_changed.connect(self._phrases_may_have_changed)
@@ -65,6 +68,9 @@ class Desk(QObject):
         if self.phrase_id not in ids:
             self.phrase_id = ids[0] if ids else ""
         self.phrase_changed.emit()
+
+    def _say_carried(self, names: tuple[str, ...]) -> None:
+        self.said.emit(f"corrected in {' and '.join(f'{n!r}' for n in names)} too, which is linked")
 
     def show_room(self, room: str) -> None:
         """Go to a room; what plays and what is looped stays."""

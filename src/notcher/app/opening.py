@@ -384,7 +384,7 @@ class Opening(QObject):
             after = with_heard(p, heard, start=start, end=end, placed=placed)
             return after if phrases else replace(after, phrases=p.phrases, lead=p.lead)
 
-        return self._desk.session.edit("Measure", change, merge=merge)
+        return self._desk.session.edit("Measure", change, merge=merge, linked=False)
 
     def find_beats(self, *, quietly: bool = False) -> None:
         """Listen for beats and bars. quietly: say nothing where there are none."""

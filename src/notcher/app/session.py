@@ -14,6 +14,7 @@ from PyQt6.QtGui import QUndoCommand, QUndoStack
 from notcher.formats import journal as journals
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
+from notcher.score.alike import corrected, without_lost_links
 from notcher.score.delta import Delta
 from notcher.score.errors import NotcherError, ScoreError
 from notcher.score.note import Note
@@ -75,6 +76,7 @@ class Session(QObject):
     selection_changed = pyqtSignal()
     opened = pyqtSignal()
     trouble = pyqtSignal(str)
+    carried = pyqtSignal(tuple)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -140,11 +142,18 @@ class Session(QObject):
     # -- editing -------------------------------------------------------------------------------------------------
 
     def edit(
-        self, label: str, change: Callable[[Project], Project], *, select: frozenset[str] | None = None, merge: int = -1
+        self,
+        label: str,
+        change: Callable[[Project], Project],
+        *,
+        select: frozenset[str] | None = None,
+        merge: int = -1,
+        linked: bool = True,
     ) -> bool:
         """Apply an edit; what does not apply is said through `trouble` and changes nothing.
 
-        merge: edits in a row with the same number of 0 or more are one step for undo (a slider being moved).
+        merge: edits in a row with the same number of 0 or more are one step for undo (a slider being moved). linked:
+        whether phrases that repeat one that is corrected are corrected with it, which `carried` then names.
         """
         try:
             after = change(self.project)
@@ -153,7 +162,12 @@ class Session(QObject):
             return False
         if after == self._project:
             return False
+        names: tuple[str, ...] = ()
+        if linked and any(p.like for p in self.project.phrases):
+            after, names = corrected(self.project, without_lost_links(after))
         self.undo_stack.push(_Replace(self, after, label, select, merge))
+        if names:
+            self.carried.emit(names)
         return True
 
     def take(self, project: Project, selection: frozenset[str] | None) -> None:

@@ -14,6 +14,7 @@ from notcher.app.fields import Field
 from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.outline import spans, wave_image
 from notcher.app.theme import BASE_POINTS, Theme, font
+from notcher.score.alike import Differences, differences
 from notcher.score.curve import Curve
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
@@ -24,6 +25,7 @@ _GUTTER = 44
 _PHRASES = 28
 _WAVE = 58
 _RULER = 20
+_REPEATED = 0.38
 _DENSE = 36.0
 _LONGEST_NOTE = 20.0
 
@@ -36,6 +38,12 @@ class _Drag:
     x: float
     y: float
     moved: bool = False
+
+
+def _like_words(found: Differences) -> str:
+    """What a linked phrase is like, and how much of it is otherwise."""
+    count = len(found.words)
+    return found.like + (f", but {count} change{'' if count == 1 else 's'}" if count else "")
 
 
 class StrandView(QWidget):
@@ -51,6 +59,8 @@ class StrandView(QWidget):
         self._onsets: list[float] = []
         # Onset, end, string and whether confirmed of all notes, shape (4, n), for drawing many at once.
         self._table = np.zeros((4, 0))
+        self._repeated: frozenset[str] = frozenset()
+        self._likes: dict[str, str] = {}
         self._drag: _Drag | None = None
         self._box: QRectF | None = None
         self._head_x = -1
@@ -123,6 +133,9 @@ class StrandView(QWidget):
             self._onsets = [n.onset for n in project.notes]
             rows = [(n.onset, n.end, n.string, n.confirmed) for n in project.notes]
             self._table = np.array(rows, dtype=float).reshape(-1, 4).T
+            found = {p.id: differences(project, p) for p in project.phrases if p.like}
+            self._repeated = frozenset().union(*(d.same for d in found.values()))
+            self._likes = {i: _like_words(d) for i, d in found.items()}
         self.update()
 
     def _move_head(self, time: float) -> None:
@@ -260,7 +273,7 @@ class StrandView(QWidget):
             painter.drawPolyline(QPolygonF([QPointF(x1, self._phrases - 1), QPointF(x1, 8), QPointF(x1 + 6, 8)]))
             painter.drawPolyline(QPolygonF([QPointF(x2 - 6, 8), QPointF(x2, 8), QPointF(x2, self._phrases - 1)]))
             left = max(x1, self._gutter) + 9
-            said = phrase_label(p)
+            said = f"{phrase_label(p)} · {self._likes[p.id]}" if p.id in self._likes else phrase_label(p)
             name = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, max(0, int(x2 - left - 8)))
             painter.drawText(QPointF(left, self._phrases * 0.68), name)
 
@@ -286,7 +299,9 @@ class StrandView(QWidget):
                 notes.draw_link(painter, previous, n)
             before[n.string] = n
         for n in shown:
+            painter.setOpacity(_REPEATED if n.id in self._repeated and n.id not in chosen else 1.0)
             notes.draw_tag(painter, n, n.id in chosen)
+        painter.setOpacity(1.0)
 
     @staticmethod
     def _last_on_strings(project: Project, first: int) -> dict[int, Note]:

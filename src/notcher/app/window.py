@@ -134,6 +134,7 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         desk = self.desk
         desk.said.connect(self.messages.say)
+        desk.offered.connect(lambda text, choices: self.messages.say(text, *choices))
         desk.asked.connect(self._answer)
         desk.room_changed.connect(self._show_room)
         for changed in (desk.session.opened, desk.session.project_changed):

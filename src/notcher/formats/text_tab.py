@@ -2,11 +2,14 @@
 
 import textwrap
 
+from notcher.score.alike import differences
 from notcher.score.note import Attack, BendKind, Mark, Note
 from notcher.score.project import Phrase, Project
+from notcher.score.versions import phrase_of
 from notcher.score.words import clock, phrase_title
 
 _WIDTH = 80
+NO_BEAT = "= rings on   - silent (there is no beat: how far numbers stand apart is time)"
 LEGEND = (
     "9b11 bend, to sound like fret 11   9b(9.5) a quarter   9b11r9 bend and release   (9b11) pre-bend   "
     "(9b11)r9 pre-bend and release",
@@ -33,14 +36,31 @@ def text_tab(project: Project, notes: tuple[Note, ...]) -> str:
             f"{phrase_title(phrase)}  ({clock(phrase.start)} - {clock(phrase.end)})" if phrase else "Between phrases"
         )
         lines.append(heading)
-        lines += _block(project, group)
-    for legend in LEGEND:
+        again = said_again(project, phrase, notes)
+        lines += [*again, ""] if again else _block(project, group)
+    for legend in (*LEGEND, *(() if project.tempo else (NO_BEAT,))):
         lines += textwrap.wrap(legend, 78, break_long_words=False)
     doubts = [n for n in notes if n.doubt]
     if doubts:
         lines.append("")
         lines += [f"? {clock(n.onset)} string {n.string} fret {n.fret}: {n.doubt}" for n in doubts]
     return "\n".join(lines) + "\n"
+
+
+def said_again(project: Project, phrase: Phrase | None, notes: tuple[Note, ...]) -> list[str]:
+    """What stands in the place of a linked phrase's tab where the one it repeats stands there too: 'as First, but ...',
+    in lines; nothing for others."""
+    if phrase is None or not phrase.like:
+        return []
+    earlier = phrase_of(project, phrase.like)
+    if not any(earlier.start <= n.onset < earlier.end for n in notes):
+        return []
+    found = differences(project, phrase)
+    text = f"{found.like}{', but' if found.words else '.'}"
+    return [
+        text[0].upper() + text[1:],
+        *(line for w in found.words for line in textwrap.wrap(w, 76, initial_indent="  ")),
+    ]
 
 
 def by_phrase(project: Project, notes: tuple[Note, ...]) -> list[tuple[Phrase | None, list[Note]]]:
@@ -105,6 +125,7 @@ def _block(project: Project, group: list[Note]) -> list[str]:
         out.extend(f"{letters[i]}|{rows[i]}|" for i in range(6))
         out.append("")
 
+    ringing: dict[int, float] = {}
     for i, column in enumerate(columns):
         texts = {n.string: note_text(n) for n in column}
         gap = 1
@@ -114,7 +135,14 @@ def _block(project: Project, group: list[Note]) -> list[str]:
         if len(rows[0]) + width + 4 > _WIDTH:
             flush()
             rows = ["-"] * 6
+        begins = column[0].onset
+        ringing = {s: end for s, end in ringing.items() if end > begins} | {n.string: n.end for n in column}
+        until = columns[i + 1][0].onset if i + 1 < len(columns) else max(n.end for n in column)
         for s in range(6):
-            rows[s] += texts.get(s + 1, "").ljust(width, "-")
+            text = texts.get(s + 1, "")
+            # Without a beat tab says how long a note rings; a note is never longer than its string is left alone.
+            share = (ringing.get(s + 1, begins) - begins) / max(0.01, until - begins) if project.tempo is None else 0.0
+            rings = "=" * round(min(1.0, share) * (width - len(text)))
+            rows[s] += (text + rings).ljust(width, "-")
     flush()
     return out

@@ -1,12 +1,17 @@
 """Commands for the versions of a phrase, and for phrases that come again."""
 
+from collections.abc import Callable
+
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
 from notcher.place.elsewhere import elsewhere
 from notcher.score import versions
+from notcher.score.alike import Alike, find_alike, link, unlink
 from notcher.score.errors import ScoreError
-from notcher.score.project import AS_PLAYED, Phrase
+from notcher.score.project import AS_PLAYED, Phrase, Project
 from notcher.teach.simplify import easier
+
+_NAMED = 4
 
 
 def phrase_here(desk: Desk) -> Phrase | None:
@@ -90,6 +95,49 @@ def remove(desk: Desk) -> None:
         desk.session.edit("Remove the version", lambda p: versions.remove_version(p, phrase.id, phrase.showing))
 
 
+def find_repeats(desk: Desk) -> None:
+    """Look for phrases that come again, and offer to link them."""
+    project = desk.session.project
+    found = find_alike(project)
+    if not found:
+        linked = sum(bool(p.like) for p in project.phrases)
+        desk.said.emit(
+            f"no other phrase comes again{f'; {linked} are linked already' if linked else ''}"
+        )  # fmt: skip
+        return
+
+    def take(chosen: list[Alike]) -> None:
+        def change(p: Project) -> Project:
+            for a in chosen:
+                p = link(p, a.phrase_id, a.of_id)
+            return p
+
+        desk.session.edit("Link repeats", change)
+
+    said = [f"'{versions.phrase_of(project, a.phrase_id).name}' is {a.words(project)}" for a in found[:_NAMED]]
+    more = f", and {len(found) - _NAMED} more" if len(found) > _NAMED else ""
+    choices: list[tuple[str, Callable[[], object]]] = [
+        ("Link them" if len(found) > 1 else "Link it", lambda: take(found))
+    ]
+    exact = [a for a in found if not a.changes]
+    if 0 < len(exact) < len(found):
+        choices.append(("Only those without a change", lambda: take(exact)))
+    choices.append(("Leave them", lambda: None))
+    text = f"{'; '.join(said)}{more}. A linked phrase shows what differs, and corrections go to all"
+    desk.offered.emit(text, choices)
+
+
+def let_go(desk: Desk) -> None:
+    """Let a linked phrase go its own way."""
+    phrase = phrase_here(desk)
+    if phrase is None:
+        return
+    if not phrase.like:
+        desk.said.emit(f"'{phrase.name}' is not linked to another phrase")
+        return
+    desk.session.edit("Unlink the phrase", lambda p: unlink(p, phrase.id))
+
+
 COMMANDS: tuple[Command, ...] = tuple(
     Command(f"version.{i}", label, keys, "Phrases", run, rooms=("Notch",))
     for i, label, keys, run in (
@@ -98,5 +146,7 @@ COMMANDS: tuple[Command, ...] = tuple(
         ("elsewhere", "Propose another place on the neck", ("Alt+P",), propose_elsewhere),
         ("as-meant", "What was meant: a copy to correct", ("Alt+M",), as_meant),
         ("remove", "Remove this version", (), remove),
+        ("repeats", "Find phrases that come again", ("Alt+R",), find_repeats),
+        ("let-go", "Let a linked phrase go its own way", (), let_go),
     )
 )

@@ -70,6 +70,8 @@ def read_text_tab(data: bytes) -> ReadScore:
     for passage in passages:
         found = _signs(passage, skipped)
         if not found:
+            if passage.name:
+                skipped.append(f"phrase '{passage.name}' stands there in words only")
             continue
         start, end = passage.span or (at, at + (found[-1].column + _BETWEEN_LINES) * _COLUMN_S)
         start = max(start, at)

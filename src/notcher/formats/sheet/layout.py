@@ -1,10 +1,11 @@
 """Lays tab out on pages: systems of one phrase each or part of one, spaced by time, with legend and page numbers."""
 
+import itertools
 from dataclasses import dataclass
 
 from notcher.formats.sheet import signs
 from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Page, Polygon, Shape, Text
-from notcher.formats.text_tab import by_phrase
+from notcher.formats.text_tab import by_phrase, said_again
 from notcher.score.note import LEGATO, Attack, Bend, BendKind, Mark, Note
 from notcher.score.project import Phrase, Project
 from notcher.score.words import clock, phrase_title
@@ -15,11 +16,14 @@ _ABOVE = 37.0
 _BELOW = 15.0
 _LABELS = 20.0
 _FOOT = 44.0
+_REST_S = 0.25
+_NO_BEAT = [("ring", "rings as far as the bar; numbers stand apart by time"), (",", "rest: nothing sounds")]
 
 
 @dataclass(frozen=True, slots=True)
 class System:
-    """One line of tab: the notes in it, each note's x in points, and the heading of the phrase it opens."""
+    """One line of tab: the notes in it, each note's x in points, and the heading of the phrase it opens. words: what
+    stands in its place where the phrase repeats another."""
 
     notes: tuple[Note, ...]
     x: tuple[float, ...]
@@ -27,10 +31,13 @@ class System:
     heading: str
     start: float
     end: float
+    words: tuple[str, ...] = ()
 
     @property
     def height(self) -> float:
         """Points from the top of its signs to the bottom of its bar numbers."""
+        if self.words:
+            return 20.0 + 13.0 * len(self.words) + 8.0
         return _ABOVE + _STAFF + _BELOW + (16.0 if self.heading else 0.0)
 
 
@@ -87,6 +94,10 @@ def _systems(project: Project, notes: tuple[Note, ...]) -> list[System]:
     out: list[System] = []
     width = PAGE_WIDTH - 2 * MARGIN - _LABELS - 8
     for phrase, group in by_phrase(project, notes):
+        again = said_again(project, phrase, notes)
+        if again:
+            out.append(System((), (), 0.0, _heading(phrase), group[0].onset, group[-1].end, tuple(again)))
+            continue
         advances = _advances(group)
         rows: list[list[int]] = [[]]
         used = 0.0
@@ -154,6 +165,10 @@ def _draw_system(page: Page, s: System, y: float, project: Project) -> None:
         page.shapes.append(Text(MARGIN, y + 12, name, 11, style="B"))
         page.shapes.append(Text(MARGIN + 8 + signs.label_width(name, 11.5), y + 12, time, 9, grey=0.3))
         y += 16.0
+    if s.words:
+        for k, line in enumerate(s.words):
+            page.shapes.append(Text(MARGIN + 8, y + 13 + 13.0 * k, line, 9.5))
+        return
     top = y + _ABOVE
     right = left + s.width + 6
     for i, letter in enumerate(project.tuning.letters()):
@@ -163,6 +178,8 @@ def _draw_system(page: Page, s: System, y: float, project: Project) -> None:
     page.shapes += [Line(left - 8, top, left - 8, top + _STAFF, 0.9), Line(right, top, right, top + _STAFF, 0.9)]
     xs = {n.id: left + 4 + x for n, x in zip(s.notes, s.x, strict=True)}
     _bars(page, s, xs, top, project)
+    if project.tempo is None:
+        page.shapes += _rings_and_rests(s, xs, top, right)
     page.shapes += _links(s, xs, top)
     for i, n in enumerate(s.notes):
         later = next((xs[m.id] for m in s.notes[i + 1 :] if m.onset - n.onset > 0.03), right - 4)
@@ -182,6 +199,37 @@ def _bars(page: Page, s: System, xs: dict[str, float], top: float, project: Proj
                 page.shapes.append(Line(x, top, x, top + _STAFF, 0.6))
             page.shapes.append(Text(x + 1, top + _STAFF + 9, str(bar), 6.5, grey=0.4))
         last_bar = bar
+
+
+def _rings_and_rests(s: System, xs: dict[str, float], top: float, right: float) -> list[Shape]:
+    """Without a beat tab says how long things sound: a bar along the string as far as a note rings, and a comma over
+    the staff where nothing sounds."""
+    times = [n.onset for n in s.notes] + [s.end]
+    places = [xs[n.id] for n in s.notes] + [right - 6]
+    order = sorted(range(len(times)), key=lambda i: (times[i], places[i]))
+    out: list[Shape] = []
+    last = s.notes[0].onset
+    for n in s.notes:
+        y = top + (n.string - 1) * signs.LINE_GAP
+        begin, end = xs[n.id] + 1.5 + signs.label_width(signs.fret_label(n)) / 2, _between(n.end, times, places, order)
+        # What is played next on the string ends it.
+        after = [xs[m.id] - 7 for m in s.notes if m.string == n.string and m.onset > n.onset]
+        end = min([end, *after])
+        if end - begin > 3:
+            out.append(Line(begin, y, end, y, 1.9, grey=0.62))
+        if n.onset - last > _REST_S:
+            x = _between(last + (n.onset - last) / 2, times, places, order)
+            out.append(Text(x, top - 3, ",", 13, "middle", "B"))
+        last = max(last, n.end)
+    return out
+
+
+def _between(time: float, times: list[float], places: list[float], order: list[int]) -> float:
+    """Where a time lies between the notes of a system."""
+    for i, j in itertools.pairwise(order):
+        if times[i] <= time < times[j]:
+            return places[i] + (time - times[i]) / (times[j] - times[i]) * (places[j] - places[i])
+    return places[order[-1]]
 
 
 def _links(s: System, xs: dict[str, float], top: float) -> list[Shape]:
@@ -243,6 +291,8 @@ def _words(page: Page, s: System, xs: dict[str, float], top: float) -> None:
 def _legend(pages: list[Page], y: float, project: Project, notes: tuple[Note, ...]) -> float:
     used = signs.used_signs(notes)
     rows = [(key, words) for key, words in signs.LEGEND if key in used]
+    if project.tempo is None:
+        rows += _NO_BEAT
     if not rows:
         return y
     height = 22 + 12.5 * ((len(rows) + 1) // 2)
@@ -266,6 +316,8 @@ def _sample(key: str, x: float, y: float) -> list[Shape]:
     """A small drawing of a sign for the legend."""
     if key == "vibrato":
         return signs.vibrato(x - 8, x + 8, y, 25)
+    if key == "ring":
+        return [Line(x - 8, y, x + 8, y, 1.9, grey=0.62)]
     if key in ("slide", "slide-in"):
         return signs.slide(x - 6, x + 6, y, up=True)
     kinds = {"bend": BendKind.BEND, "release": BendKind.BEND_RELEASE, "curl": BendKind.CURL}

@@ -1,0 +1,371 @@
+"""Phrases that come again: found, linked, and corrected together.
+
+A phrase is like an earlier one where most of its notes stand on the same beats of it, and all of those are as many
+semitones apart: none (the same), some (moved), or with notes that are changed, left out or added. What is like enough
+to be worth linking is common practice (no source).
+"""
+
+import itertools
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from notcher.score.compare import note_changes
+from notcher.score.edits import SHORTEST_NOTE, new_note_id
+from notcher.score.errors import ScoreError
+from notcher.score.note import Bend, Note, written_vibrato
+from notcher.score.project import Phrase, Project
+from notcher.score.tuning import HIGHEST_FRET
+from notcher.score.versions import phrase_of
+from notcher.score.words import ordinal
+
+_FEWEST, _LEAST_SHARE = 4, 0.7
+_SAME_PLACE_BEATS, _SAME_PLACE_S = 0.17, 0.09
+_HEADS = 3
+_BAG_SHARE = 0.4
+_USUAL_SHARE = 0.75
+
+
+@dataclass(frozen=True, slots=True)
+class Alike:
+    """A phrase and the earlier one it repeats. frets: how many it is moved by along the same strings, None where it
+    lies on others; semitones: how much higher it sounds; changes: how many notes differ."""
+
+    phrase_id: str
+    of_id: str
+    semitones: int
+    frets: int | None
+    changes: int
+
+    def words(self, project: Project) -> str:
+        """As it is said: 'as First, 2 frets up, with 1 change'."""
+        said = [f"as '{phrase_of(project, self.of_id).name}'"]
+        if self.frets:
+            said.append(f"{_count(abs(self.frets), 'fret')} {'up' if self.frets > 0 else 'down'}")
+        elif self.frets is None and self.semitones:
+            up = "up" if self.semitones > 0 else "down"
+            said.append(f"{_count(abs(self.semitones), 'half step')} {up} on other strings")
+        elif self.frets is None:
+            said.append("in another place")
+        if self.changes:
+            said.append(f"with {_count(self.changes, 'change')}")
+        return ", ".join(said)
+
+
+def _count(number: int, what: str) -> str:
+    return f"{number} {what}{'' if number == 1 else 's'}"
+
+
+# -- finding -------------------------------------------------------------------------------------------------------
+
+
+def find_alike(project: Project) -> list[Alike]:
+    """Every phrase that repeats an earlier one, with the one it is most like; those already linked are left out."""
+    groups = [(p, project.notes_between(p.start, p.end)) for p in project.phrases]
+    bags = [Counter(b.pitch(project.tuning) - a.pitch(project.tuning) for a, b in _steps(notes)) for _, notes in groups]
+    out: list[Alike] = []
+    for k, (phrase, notes) in enumerate(groups):
+        if phrase.like or len(notes) < _FEWEST:
+            continue
+        found = [
+            like
+            for (earlier, theirs), bag in zip(groups[:k], bags, strict=False)
+            if not earlier.like
+            and _worth_a_look(bags[k], bag)
+            and (like := alike(project, phrase, earlier)) is not None
+        ]
+        if found:
+            out.append(min(found, key=lambda a: (a.changes, a.frets is None, abs(a.semitones))))
+    return out
+
+
+def _steps(notes: Sequence[Note]) -> list[tuple[Note, Note]]:
+    return list(itertools.pairwise(notes))
+
+
+def _worth_a_look(a: Mapping[int, int], b: Mapping[int, int]) -> bool:
+    """Whether two phrases share enough of their intervals to be compared note by note."""
+    shared = sum(min(n, b.get(k, 0)) for k, n in a.items())
+    return shared >= _BAG_SHARE * max(sum(a.values()), sum(b.values()), 1)
+
+
+def alike(project: Project, phrase: Phrase, earlier: Phrase) -> Alike | None:
+    """How a phrase is like an earlier one, or None."""
+    ours, theirs = (project.notes_between(p.start, p.end) for p in (phrase, earlier))
+    if min(len(ours), len(theirs)) < _FEWEST:
+        return None
+    shift, pairs = _aligned(project, theirs, ours)
+    same = sum(b is not None for _, b in pairs)
+    if same < _LEAST_SHARE * max(len(ours), len(theirs)):
+        return None
+    by_string = {b.string == a.string for a, b in pairs if b is not None}
+    frets = {b.fret - a.fret for a, b in pairs if b is not None} if by_string == {True} else set()
+    moved = frets.pop() if len(frets) == 1 else None
+    link = replace(phrase, like=earlier.id)
+    return Alike(phrase.id, earlier.id, shift, moved, len(_differing(project, link, theirs, ours, shift, pairs)))
+
+
+def _aligned(
+    project: Project, theirs: Sequence[Note], ours: Sequence[Note]
+) -> tuple[int, list[tuple[Note, Note | None]]]:
+    """How many semitones most of our notes lie above theirs, and which of ours stands for each of theirs."""
+    best: tuple[int, int, list[tuple[Note, Note | None]]] = (-1, 0, [])
+    at_theirs, at_ours = ([_place(project, n) for n in notes] for notes in (theirs, ours))
+    slack = _SAME_PLACE_S if project.tempo is None else _SAME_PLACE_BEATS
+    for i in range(min(_HEADS, len(theirs))):
+        for j in range(min(_HEADS, len(ours))):
+            offset = at_ours[j] - at_theirs[i]
+            gaps = Counter(
+                b.pitch(project.tuning) - a.pitch(project.tuning)
+                for a, x in zip(theirs, at_theirs, strict=True)
+                for b, y in zip(ours, at_ours, strict=True)
+                if abs(y - x - offset) < slack
+            )
+            if not gaps:
+                continue
+            shift = gaps.most_common(1)[0][0]
+            pairs = _pairs(project, theirs, ours, at_theirs, at_ours, offset, slack, shift)
+            count = sum(b is not None for _, b in pairs)
+            if count > best[0]:
+                best = count, shift, pairs
+    return best[1], best[2]
+
+
+def _pairs(
+    project: Project, theirs: Sequence[Note], ours: Sequence[Note], at_theirs: Sequence[float],
+    at_ours: Sequence[float], offset: float, slack: float, shift: int,
+) -> list[tuple[Note, Note | None]]:  # fmt: skip
+    left = list(zip(ours, at_ours, strict=True))
+    out: list[tuple[Note, Note | None]] = []
+    for a, x in zip(theirs, at_theirs, strict=True):
+        near = [
+            (b, y) for b, y in left
+            if abs(y - x - offset) < slack and b.pitch(project.tuning) - a.pitch(project.tuning) == shift
+        ]  # fmt: skip
+        found = min(near, key=lambda row: abs(row[1] - x - offset), default=None)
+        if found is not None:
+            left.remove(found)
+        out.append((a, found[0] if found is not None else None))
+    return out
+
+
+def _place(project: Project, note: Note) -> float:
+    return note.onset if project.tempo is None else project.tempo.beat_at(note.onset)
+
+
+# -- what differs --------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True)
+class Differences:
+    """same: ids of notes that are as in the phrase that is repeated; words: what is not, a clause each; like: 'as ...',
+    without the changes."""
+
+    same: frozenset[str]
+    words: tuple[str, ...]
+    like: str
+
+
+def differences(project: Project, phrase: Phrase) -> Differences:
+    """What a linked phrase has otherwise than the one it repeats. Raises ScoreError where it is not linked."""
+    if not phrase.like:
+        raise ScoreError(f"'{phrase.name}' is not linked to another phrase")
+    earlier = phrase_of(project, phrase.like)
+    ours, theirs = (project.notes_between(p.start, p.end) for p in (phrase, earlier))
+    shift, pairs = _aligned(project, theirs, ours)
+    found = _differing(project, phrase, theirs, ours, shift, pairs)
+    like = alike(project, phrase, earlier)
+    said = replace(like, changes=0).words(project) if like is not None else f"after '{earlier.name}'"
+    return Differences(frozenset(n.id for n in ours) - {i for i, _ in found if i}, tuple(w for _, w in found), said)
+
+
+def _differing(
+    project: Project, phrase: Phrase, theirs: Sequence[Note], ours: Sequence[Note], shift: int,
+    pairs: Sequence[tuple[Note, Note | None]],
+) -> list[tuple[str, str]]:  # fmt: skip
+    """(id of the note here, or '', what is otherwise) by time."""
+    places = Counter((b.string - a.string, b.fret - a.fret) for a, b in pairs if b is not None)
+    usual, often = places.most_common(1)[0] if places else ((0, 0), 0)
+    # A phrase that lies elsewhere as a whole has no usual place to differ from.
+    as_a_whole = often < _USUAL_SHARE * sum(places.values())
+    out: list[tuple[float, str, str]] = []
+    taken = {b.id for _, b in pairs if b is not None}
+    free = [n for n in ours if n.id not in taken]
+    for number, (a, b) in enumerate(pairs, 1):
+        said: list[str] = []
+        if b is None:
+            instead = min(
+                free, key=lambda n: abs(_relative(project, n, ours) - _relative(project, a, theirs)), default=None
+            )
+            apart = abs(_relative(project, instead, ours) - _relative(project, a, theirs)) if instead else 1.0
+            if instead is not None and apart < 0.3:
+                free.remove(instead)
+                taken.add(instead.id)
+                out.append((instead.onset, instead.id, f"{_nth(number)} note: {_where(instead)}"))
+            else:
+                out.append((a.onset - theirs[0].onset + ours[0].onset, "", f"{_nth(number)} note is left out"))
+            continue
+        if (b.string - a.string, b.fret - a.fret) != usual and not as_a_whole:
+            said.append(_where(b))
+        said += note_changes(replace(a, string=b.string, fret=b.fret, doubt=b.doubt), b, timing=False)
+        if said:
+            out.append((b.onset, b.id, f"{_nth(number)} note: {', '.join(said)}"))
+    out += [(n.onset, n.id, f"{_where(n)} is added") for n in free]
+    return [(i, words) for _, i, words in sorted(out)]
+
+
+def _relative(project: Project, note: Note, notes: Sequence[Note]) -> float:
+    return _place(project, note) - _place(project, notes[0])
+
+
+def _where(note: Note) -> str:
+    return f"{'open' if note.fret == 0 else f'fret {note.fret}'}, {ordinal(note.string)} string"
+
+
+def _nth(number: int) -> str:
+    ends = {1: "st", 2: "nd", 3: "rd"}
+    return f"{number}{'th' if number // 10 % 10 == 1 else ends.get(number % 10, 'th')}"
+
+
+# -- linking -------------------------------------------------------------------------------------------------------
+
+
+def link(project: Project, phrase_id: str, of_id: str) -> Project:
+    """Say that a phrase repeats another. Raises ScoreError for one that repeats itself, or one of its own repeats."""
+    target = phrase_of(project, of_id)
+    target = phrase_of(project, target.like) if target.like else target
+    if target.id == phrase_id:
+        raise ScoreError("a phrase cannot repeat itself; choose the one it comes from")
+    return replace(
+        project,
+        phrases=tuple(
+            replace(p, like=target.id) if p.id == phrase_id or p.like == phrase_id else p for p in project.phrases
+        ),
+    )
+
+
+def unlink(project: Project, phrase_id: str) -> Project:
+    """Let a phrase go its own way again."""
+    return replace(project, phrases=tuple(replace(p, like="") if p.id == phrase_id else p for p in project.phrases))
+
+
+def without_lost_links(project: Project) -> Project:
+    """Links to phrases that are no more are let go."""
+    ids = {p.id for p in project.phrases}
+    if all(not p.like or p.like in ids for p in project.phrases):
+        return project
+    return replace(project, phrases=tuple(p if p.like in ids else replace(p, like="") for p in project.phrases))
+
+
+# -- correcting together -------------------------------------------------------------------------------------------
+
+
+def corrected(before: Project, after: Project) -> tuple[Project, tuple[str, ...]]:
+    """An edit of notes in one phrase carried to the phrases linked with it: the project, and the phrases' names.
+
+    What changed at a note is changed at the one that stands for it, moved as the phrase is moved; where the two were
+    different before, they stay so. An edit of several linked phrases at once, or of more than notes, goes nowhere.
+    """
+    if before.phrases != after.phrases or before.tuning != after.tuning or before.tempo != after.tempo:
+        return after, ()
+    groups: dict[str, list[Phrase]] = {}
+    for p in before.phrases:
+        groups.setdefault(p.like or p.id, []).append(p)
+    names: list[str] = []
+    carried = after
+    for group in (g for g in groups.values() if len(g) > 1):
+        touched = [p for p in group if before.notes_between(p.start, p.end) != after.notes_between(p.start, p.end)]
+        if len(touched) != 1:
+            continue
+        for other in group:
+            if other is touched[0]:
+                continue
+            more = _carried(before, after, carried, touched[0], other)
+            if more is not carried:
+                names.append(other.name)
+                carried = more
+    return carried, tuple(names)
+
+
+def _carried(before: Project, after: Project, into: Project, source: Phrase, other: Phrase) -> Project:
+    was, now = (p.notes_between(source.start, source.end) for p in (before, after))
+    theirs = before.notes_between(other.start, other.end)
+    shift, pairs = _aligned(before, was, theirs)
+    partner = {a.id: b for a, b in pairs if b is not None}
+    new = {n.id: n for n in now}
+    put: dict[str, Note | None] = {}
+    for a in was:
+        b, q = new.get(a.id), partner.get(a.id)
+        if q is None or b == a:
+            continue
+        changed = None if b is None and _alike_but_place(a, q) else q if b is None else _transferred(before, a, b, q)
+        if changed != q:
+            put[q.id] = changed
+    known = {n.id for n in was}
+    added = [n for n in now if n.id not in known]
+    if not put and not (added and pairs):
+        return into
+    notes = [put.get(n.id, n) for n in into.notes]
+    out = into.with_notes([n for n in notes if n is not None])
+    anchor = next(((a, b) for a, b in pairs if b is not None), None)
+    for n in added:
+        copy = _copied(before, n, anchor, shift) if anchor is not None else None
+        if copy is not None and not any(abs(m.onset - copy.onset) < 0.03 for m in theirs):
+            out = out.with_notes([*out.notes, replace(copy, id=new_note_id(out))])
+    return out if put or len(out.notes) != len(into.notes) else into
+
+
+def _alike_but_place(a: Note, q: Note) -> bool:
+    return not note_changes(replace(a, string=q.string, fret=q.fret, doubt=q.doubt), q, timing=False)
+
+
+def _transferred(project: Project, a: Note, b: Note, q: Note) -> Note:
+    """What changed from a to b, at the note that stands for it elsewhere."""
+    tuning = project.tuning
+    out = q
+    if (a.string, a.fret) != (b.string, b.fret):
+        string = b.string + q.string - a.string
+        pitch = b.pitch(tuning) + q.pitch(tuning) - a.pitch(tuning)
+        fret = tuning.fret_for(pitch, string) if 1 <= string <= 6 else None
+        if fret is not None and fret <= HIGHEST_FRET:
+            out = replace(out, string=string, fret=fret, held=True)
+    if a.attack != b.attack and q.attack == a.attack:
+        out = replace(out, attack=b.attack)
+    if _bend_key(a.bend) != _bend_key(b.bend) and _bend_key(q.bend) == _bend_key(a.bend):
+        points = q.bend.points if q.bend is not None else ()
+        out = replace(out, bend=replace(b.bend, points=points) if b.bend is not None else None)
+    if (a.vibrato is None) != (b.vibrato is None) and (q.vibrato is None) == (a.vibrato is None):
+        out = replace(out, vibrato=written_vibrato(q.duration) if b.vibrato is not None else None)
+    marks = (q.marks | (b.marks - a.marks)) - (a.marks - b.marks)
+    if marks != q.marks:
+        out = replace(out, marks=marks)
+    if a.finger != b.finger and q.finger == a.finger:
+        out = replace(out, finger=b.finger)
+    if a.partial != b.partial and q.partial == a.partial:
+        out = replace(out, partial=b.partial)
+    if (a.written_at, a.written_length) != (b.written_at, b.written_length):
+        out = replace(out, written_at=b.written_at, written_length=b.written_length)
+    return out
+
+
+def _bend_key(bend: Bend | None) -> tuple[str, int] | None:
+    return (bend.kind, bend.target_cents) if bend is not None else None
+
+
+def _copied(project: Project, n: Note, anchor: tuple[Note, Note | None], shift: int) -> Note | None:
+    """A note that was added, where and as it stands in the other phrase; None where the neck does not reach it."""
+    a, b = anchor
+    if b is None:
+        return None
+    string = n.string + b.string - a.string
+    fret = project.tuning.fret_for(n.pitch(project.tuning) + shift, string) if 1 <= string <= 6 else None
+    if fret is None:
+        return None
+    if project.tempo is None:
+        onset, end = n.onset + b.onset - a.onset, n.end + b.onset - a.onset
+    else:
+        move = project.tempo.beat_at(b.onset) - project.tempo.beat_at(a.onset)
+        onset, end = (project.tempo.time_at(project.tempo.beat_at(t) + move) for t in (n.onset, n.end))
+    if onset < 0:
+        return None
+    return replace(n, onset=onset, end=max(end, onset + SHORTEST_NOTE), string=string, fret=fret, confirmed=False)
