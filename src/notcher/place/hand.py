@@ -23,7 +23,8 @@ _SCALE_MM = 648.0
 class Wanted:
     """What the solver must find a place for.
 
-    pitch: MIDI; place: (string, fret) where it is fixed already, else None.
+    pitch: MIDI; place: (string, fret) where it is fixed already, else None; not_there: a place that is not to be taken
+    where there is another.
     """
 
     onset: float
@@ -33,6 +34,7 @@ class Wanted:
     bend_cents: int = 0
     vibrato: bool = False
     place: tuple[int, int] | None = None
+    not_there: tuple[int, int] | None = None
 
     @classmethod
     def of(cls, note: Note, pitch: int, *, fixed: bool) -> "Wanted":

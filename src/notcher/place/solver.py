@@ -68,7 +68,8 @@ def _places(wanted: Wanted, tuning: Tuning) -> list[tuple[int, int]]:
         pitch += 12
     while pitch > max(tuning.open_pitches) + HIGHEST_FRET - tuning.capo:
         pitch -= 12
-    return tuning.places(pitch)
+    places = tuning.places(pitch)
+    return [p for p in places if p != wanted.not_there] or places
 
 
 def replace_around(project: Project, fixed_ids: set[str]) -> Project:
