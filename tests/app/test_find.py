@@ -68,3 +68,53 @@ def test_a_passage_is_copied_to_the_playhead(opened: Driver) -> None:
     opened.key(copy)
     assert "already written" in opened.message
     assert len(opened.project.notes) == 2
+
+
+def test_a_phrase_is_selected_and_searched_alone(opened: Driver) -> None:
+    opened.desk.show_room("Notch")
+    opened.select("n5")
+    opened.key((Qt.Key.Key_A, Qt.KeyboardModifier.ShiftModifier))
+    assert opened.desk.session.selection == {"n5", "n6", "n7", "n8"}
+    opened.desk.phrase_id = "p2"
+    open_find(opened)
+    panel = opened.window.notch.find_notes
+    opened.bot.mouseClick(panel.here, Qt.MouseButton.LeftButton)
+    opened.bot.keyClicks(panel.wanted, "no vibrato")
+    assert panel.note.text().startswith("4 notes")
+
+
+def test_a_passage_is_moved_in_time_and_across_strings(opened: Driver) -> None:
+    both = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+    opened.desk.show_room("Notch")
+    before = opened.project
+    opened.select("n5", "n6")
+    opened.key((Qt.Key.Key_Down, both))
+    assert [(n.string, n.fret) for n in opened.desk.session.selected_notes()] == [(3, 10), (3, 12)]
+    opened.key((Qt.Key.Key_Up, both), (Qt.Key.Key_Up, both), (Qt.Key.Key_Up, both))
+    assert [n.string for n in opened.desk.session.selected_notes()] == [1, 1]
+    assert "no string beyond" in opened.message
+    opened.desk.transport.seek(3.25)
+    opened.key((Qt.Key.Key_M, both))
+    assert [opened.project.note(i).onset for i in ("n5", "n6")] == pytest.approx([3.25, 3.5])
+    assert len(opened.project.notes) == len(before.notes)
+    opened.desk.transport.seek(2.0)
+    opened.key((Qt.Key.Key_M, both))
+    assert "already written where the moved notes would go" in opened.message
+
+
+def test_the_corner_counts_and_shows_only_one_standing(opened: Driver) -> None:
+    from notcher.score.find import Standing
+
+    opened.desk.show_room("Notch")
+    corner = opened.window.notch.standing
+    assert [b.text() for b in corner.buttons.values()] == ["1 confirmed", "1 doubtful", "6 proposed"]
+    opened.bot.mouseClick(corner.buttons[Standing.DOUBTFUL], Qt.MouseButton.LeftButton)
+    assert opened.desk.session.selection == {"n8"}
+    strand = opened.window.notch.strand
+    assert strand._only is Standing.DOUBTFUL
+    with_filter = strand.grab().toImage()
+    opened.bot.mouseClick(corner.buttons[Standing.DOUBTFUL], Qt.MouseButton.LeftButton)
+    assert strand._only is None
+    assert strand.grab().toImage() != with_filter
+    opened.key("c")
+    assert [b.text() for b in corner.buttons.values()] == ["2 confirmed", "0 doubtful", "6 proposed"]

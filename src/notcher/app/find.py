@@ -30,6 +30,8 @@ class FindPanel(QWidget):
         row.addWidget(QLabel("and make them"))
         self.become = self._field("What they are to become", "bend half   ·   pull   ·   no vibrato")
         row.addWidget(self.become, 2)
+        self.here = button("In this phrase only", self._look, checkable=True)
+        row.addWidget(self.here)
         row.addWidget(button("Close", self.close_find, tip="Esc"))
         column.addLayout(row)
         self.note = quiet_label()
@@ -99,7 +101,9 @@ class FindPanel(QWidget):
         if not self.wanted.text().strip():
             self.note.setText("Say what the notes are: place, how reached, bend, marks; Enter selects them")
             return None
-        ids = find(self._desk.session.project, wanted)
+        phrase = self._desk.phrase if self.here.isChecked() else None
+        span = (phrase.start, phrase.end) if phrase is not None else (0.0, None)
+        ids = find(self._desk.session.project, wanted, start=span[0], end=span[1])
         self.note.setText(f"{_count(len(ids))} · Enter selects them, Enter in the second field changes them")
         return ids
 

@@ -16,6 +16,7 @@ from notcher.app.outline import spans, wave_image
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.score.alike import Differences, differences
 from notcher.score.curve import Curve
+from notcher.score.find import Standing
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
 from notcher.score.tempo import TempoMap
@@ -61,6 +62,7 @@ class StrandView(QWidget):
         self._table = np.zeros((4, 0))
         self._repeated: frozenset[str] = frozenset()
         self._likes: dict[str, str] = {}
+        self._only: Standing | None = None
         self._drag: _Drag | None = None
         self._box: QRectF | None = None
         self._head_x = -1
@@ -123,6 +125,11 @@ class StrandView(QWidget):
         return NotePainter(self._theme, self._frame(), project, self._curve)
 
     # -- what changed --------------------------------------------------------------------------------------------
+
+    def show_only(self, standing: Standing | None) -> None:
+        """Let notes of any other standing step back; None: show all alike."""
+        self._only = standing
+        self.update()
 
     def _take_project(self) -> None:
         session = self._desk.session
@@ -299,7 +306,8 @@ class StrandView(QWidget):
                 notes.draw_link(painter, previous, n)
             before[n.string] = n
         for n in shown:
-            painter.setOpacity(_REPEATED if n.id in self._repeated and n.id not in chosen else 1.0)
+            back = n.id in self._repeated or self._only not in (None, Standing.of(n))
+            painter.setOpacity(_REPEATED if back and n.id not in chosen else 1.0)
             notes.draw_tag(painter, n, n.id in chosen)
         painter.setOpacity(1.0)
 

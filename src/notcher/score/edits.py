@@ -215,6 +215,14 @@ def write_length(project: Project, ids: Set[str], *, beats: Fraction | None) -> 
     return _replaced(project, [replace(n, written_length=beats) for n in _chosen(project, ids)])
 
 
+def change_string(project: Project, ids: Set[str], *, by: int) -> Project:
+    """Move a shape to the neighbouring strings, frets kept: 1 is one string thicker. Raises ScoreError at the edge."""
+    notes = _chosen(project, ids)
+    if any(not 1 <= n.string + by <= 6 for n in notes):
+        raise ScoreError("there is no string beyond that; the shape stays where it is")
+    return _replaced(project, [replace(n, string=n.string + by, held=True) for n in notes])
+
+
 def toggle_vibrato(project: Project, ids: Set[str]) -> Project:
     """Vibrato off where every chosen note has it, else on (5.5 Hz, 25 cents where none was measured)."""
     notes = _chosen(project, ids)

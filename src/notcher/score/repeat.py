@@ -22,20 +22,41 @@ def copy_passage(project: Project, ids: Set[str], *, at: float) -> Project:
     if not notes:
         raise ScoreError("no note is selected, and no phrase is here to copy")
     copies = [_moved(project, n, notes[0].onset, at) for n in notes]
-    end = max(n.end for n in copies)
-    if project.recording.duration and end > project.recording.duration + _SLACK_S:
-        raise ScoreError(
-            f"the copy would end at {end:.1f} s, but the recording ends at {project.recording.duration:.1f} s; choose "
-            "an earlier place"
-        )
-    there = project.notes_between(max(0.0, at - _SLACK_S), max(n.onset for n in copies) + _SLACK_S)
-    if there:
-        what = "a note is" if len(there) == 1 else f"{len(there)} notes are"
-        raise ScoreError(f"{what} already written where the copy would go; delete them first, or choose another place")
+    _check_room(project, copies, at, "copy")
     grown = project
     for n in copies:
         grown = grown.with_notes([*grown.notes, replace(n, id=new_note_id(grown))])
     return grown
+
+
+def move_passage(project: Project, ids: Set[str], *, at: float) -> Project:
+    """Move notes so that the first begins at a time in seconds, beat for beat as copy_passage does; they stay as they
+    were measured. Raises ScoreError as copy_passage, and where other notes are in the way."""
+    notes = [n for n in project.notes if n.id in ids]
+    if not notes:
+        raise ScoreError("no note is selected to be moved")
+    others = project.with_notes([n for n in project.notes if n.id not in ids])
+    moved = [_moved(project, n, notes[0].onset, at) for n in notes]
+    _check_room(others, moved, at, "moved notes")
+    kept = [
+        replace(n, onset=m.onset, end=m.end, bend=m.bend) for n, m in zip(notes, moved, strict=True)
+    ]  # fmt: skip
+    return project.with_notes([*others.notes, *kept])
+
+
+def _check_room(project: Project, copies: list[Note], at: float, what: str) -> None:
+    end = max(n.end for n in copies)
+    if project.recording.duration and end > project.recording.duration + _SLACK_S:
+        raise ScoreError(
+            f"the {what} would end at {end:.1f} s, but the recording ends at {project.recording.duration:.1f} s; "
+            "choose an earlier place"
+        )
+    there = project.notes_between(max(0.0, at - _SLACK_S), max(n.onset for n in copies) + _SLACK_S)
+    if there:
+        number = "a note is" if len(there) == 1 else f"{len(there)} notes are"
+        raise ScoreError(
+            f"{number} already written where the {what} would go; delete them first, or choose another place"
+        )
 
 
 def _moved(project: Project, note: Note, first: float, at: float) -> Note:

@@ -14,7 +14,7 @@ from notcher.score.curve import Curve
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, BendKind, Mark
 from notcher.score.project import Project
-from notcher.score.repeat import copy_passage
+from notcher.score.repeat import copy_passage, move_passage
 
 NUDGE = 0.005
 _NEW_NOTE_S = 0.25
@@ -205,6 +205,23 @@ def copy_here(desk: Desk) -> None:
         desk.session.select(frozenset(n.id for n in desk.session.project.notes if n.id not in before))
 
 
+def move_here(desk: Desk) -> None:
+    """Move the selected notes to the playhead, beat for beat."""
+    ids, at = desk.session.selection, desk.transport.position
+    desk.session.edit("Move a passage", lambda p: move_passage(p, ids, at=at))
+
+
+def select_phrase(desk: Desk) -> None:
+    """Select all notes of the phrase of the selected note, under the playhead, or in hand."""
+    project, chosen = desk.session.project, desk.session.selected_notes()
+    at = chosen[0].onset if chosen else desk.transport.position
+    phrase = project.phrase_at(at) or desk.phrase
+    if phrase is None:
+        desk.said.emit("there is no phrase here; cut the solo into phrases first")
+        return
+    desk.session.select(frozenset(n.id for n in project.notes_between(phrase.start, phrase.end)))
+
+
 def listen_along(desk: Desk) -> None:
     """The listening window on or off; without a selection the note at the playhead is taken."""
     if not desk.listening.on and not desk.session.selection:
@@ -288,6 +305,8 @@ COMMANDS: tuple[Command, ...] = (
     _n("why", "Why: the evidence, and hear just this", ("E",), lambda d: d.asked.emit("why")),
     _n("listen", "Listen along: the note and what leads to it", ("K",), listen_along),
     _n("copy", "Copy the selection or phrase to the playhead", ("Ctrl+D",), copy_here),
+    _n("move", "Move the selected notes to the playhead", ("Ctrl+Shift+M",), move_here),
+    _n("phrase", "Select the notes of the phrase", ("Shift+A",), select_phrase),
     _n("say", "Say the phrase as a line", ("Y",), lambda d: d.asked.emit("say")),
     _n("find", "Find notes, and change them all", ("Ctrl+F",), lambda d: d.asked.emit("find")),
     _n("all", "Select all", ("Ctrl+A",),
@@ -301,6 +320,10 @@ COMMANDS: tuple[Command, ...] = (
        lambda d: apply(d, "Fret up", _placed(lambda p, ids: edits.change_fret(p, ids, by=1)))),
     _n("fret-down", "One fret down", ("Shift+Down",),
        lambda d: apply(d, "Fret down", _placed(lambda p, ids: edits.change_fret(p, ids, by=-1)))),
+    _n("shape-thinner", "Same frets, one string thinner", ("Ctrl+Shift+Up",),
+       lambda d: apply(d, "Strings", lambda p, ids: edits.change_string(p, ids, by=-1))),
+    _n("shape-thicker", "Same frets, one string thicker", ("Ctrl+Shift+Down",),
+       lambda d: apply(d, "Strings", lambda p, ids: edits.change_string(p, ids, by=1))),
     _n("earlier", "Onset 5 ms earlier", (",",), lambda d: nudge(d, onset=-NUDGE)),
     _n("later", "Onset 5 ms later", (".",), lambda d: nudge(d, onset=NUDGE)),
     _n("shorter", "End 5 ms earlier", ("Ctrl+,",), lambda d: nudge(d, end=-NUDGE)),

@@ -1,7 +1,7 @@
 """The Notch room: the strands, and beside them what is known about the selected note."""
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from notcher.app.bars import quiet_label
 from notcher.app.commands import notes as verbs
@@ -11,6 +11,7 @@ from notcher.app.find import FindPanel
 from notcher.app.inspector import Inspector
 from notcher.app.lean import LeanLine
 from notcher.app.say import SayPanel
+from notcher.app.standing import StandingCorner
 from notcher.app.strand import StrandView
 from notcher.app.theme import Theme
 
@@ -47,11 +48,16 @@ class NotchRoom(QWidget):
         column.addWidget(self.evidence)
         foot = quiet_label(
             "Tags: filled = confirmed, open = proposed, broken edge = less than 60 % sure, ? = in doubt. "
-            "Ribbon: the pitch as it was heard."
+            "Paler = as in the phrase it repeats. Ribbon: the pitch as it was heard."
         )
         foot.setWordWrap(True)
         foot.setContentsMargins(14, 3, 14, 3)
-        column.addWidget(foot)
+        below = QHBoxLayout()
+        below.addWidget(foot, 1)
+        self.standing = StandingCorner(desk)
+        self.standing.only.connect(self.strand.show_only)
+        below.addWidget(self.standing)
+        column.addLayout(below)
         self.strand.add_wanted.connect(lambda time, string: verbs.add_at(desk, time, string))
 
     def set_theme(self, theme: Theme) -> None:
