@@ -140,3 +140,33 @@ def test_a_string_still_pushed_keeps_its_fret() -> None:
 def test_passages_are_what_lies_between_long_rests() -> None:
     assert passages([(1.0, 2.0), (2.5, 4.0), (9.0, 11.0), (20.0, 20.3)]) == [(1.0, 4.0), (9.0, 11.0)]
     assert passages([]) == []
+
+
+def test_what_the_bar_does_is_named() -> None:
+    """Shapes of the bar by definition: a dip comes back, a dive goes down to the end, a scoop comes up at the start."""
+    from notcher.score.note import Mark
+
+    t = np.arange(0, 1.0, 0.005)
+    dip = 6400 - 100 * np.exp(-(((t - 0.5) / 0.03) ** 2))
+    dive = 6400 - 700 * np.clip((t - 0.4) / 0.6, 0, 1)
+    assert read_shape(dip).by_the_bar is Mark.BAR_DIP
+    assert read_shape(dive).by_the_bar is Mark.BAR_DIVE
+    assert read_shape(np.full(200, 6400.0)).by_the_bar is None
+    assert read_shape(6400 + np.interp(t, [0, 0.2, 0.4, 1], [0, 0, 200, 200])).by_the_bar is None
+
+
+def test_a_bend_that_comes_again_is_told_from_one_that_does_not() -> None:
+    from notcher.score.note import BendKind
+
+    t = np.arange(0, 1.6, 0.005)
+    again = 6400 + np.interp(t, [0, 0.2, 0.35, 0.6, 0.75, 0.95, 1.1, 1.6], [0, 0, 200, 200, 0, 0, 200, 200])
+    found = read_shape(again).bend
+    assert found is not None
+    assert (found.kind, found.target_cents) == (BendKind.AGAIN, 200)
+    once = read_shape(6400 + np.interp(t, [0, 0.2, 0.35, 1.6], [0, 0, 200, 200])).bend
+    assert once is not None
+    assert once.kind is BendKind.BEND
+    wobbling = 6400 + np.interp(t, [0, 0.2, 0.35, 1.6], [0, 0, 200, 200]) + 40 * np.sin(2 * np.pi * 5 * t) * (t > 0.5)
+    shaken = read_shape(wobbling).bend
+    assert shaken is not None
+    assert shaken.kind is BendKind.BEND

@@ -10,13 +10,14 @@ from numpy.typing import NDArray
 
 from notcher.audio import RATE
 from notcher.audio.recording import FloatArray
-from notcher.score.note import Attack, Mark, Note
+from notcher.score.note import Attack, BendKind, Mark, Note
 from notcher.score.pitch import midi_to_hz
 from notcher.score.project import Project
 
 _PARTIALS = 14
 _PLUCK = 0.2
 _GLIDE = 0.07
+_TRILL_S, _RING_S, _RAKE_S = 0.07, 0.8, 0.06
 _DIP_S, _SCOOP_S, _SWELL_S, _TREMOLO_S = 0.09, 0.09, 0.35, 0.09
 
 
@@ -31,7 +32,20 @@ def cents_of(note: Note, t: NDArray[np.float64]) -> NDArray[np.float64]:
         since = np.clip(t - note.vibrato.start, 0.0, None)
         ramp = np.clip(since / 0.12, 0.0, 1.0)
         cents = cents + note.vibrato.extent_cents * ramp * (1 - np.cos(2 * np.pi * note.vibrato.rate_hz * since))
-    return cents + _by_the_bar(note, t)
+    return cents + _by_the_bar(note, t) + _from_and_to_nowhere(note, t)
+
+
+def _from_and_to_nowhere(note: Note, t: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Cents of slides that name no fret, and of a trill with the note a whole step above (depths and times are common
+    practice, no source)."""
+    cents = np.zeros_like(t)
+    if Mark.SLIDE_IN in note.marks:
+        cents = cents - np.round(4 * np.clip(1 - t / 0.1, 0, 1)) * 100
+    if Mark.SLIDE_OFF in note.marks:
+        cents = cents - np.round(7 * np.clip((t - note.duration + 0.2) / 0.2, 0, 1)) * 100
+    if Mark.TRILL in note.marks:
+        cents = cents + np.where(t % (2 * _TRILL_S) >= _TRILL_S, 200.0, 0.0)
+    return cents
 
 
 def _by_the_bar(note: Note, t: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -53,13 +67,13 @@ def render(project: Project, start: float, end: float) -> FloatArray:
     out = np.zeros(max(0, round((end - start) * RATE)), np.float32)
     by_string: dict[int, Note] = {}
     for note in project.notes:
-        if note.onset >= end:
+        if note.onset - _RAKE_S >= end:
             break
         previous, by_string[note.string] = by_string.get(note.string), note
-        if note.end + 0.1 <= start:
+        if note.onset + _lasts(note) + 0.1 <= start:
             continue
         sound = _sound(note, previous, project)
-        at = round((note.onset - start) * RATE)
+        at = round((note.onset - _lead_in(note) - start) * RATE)
         low, high = max(0, at), min(len(out), at + len(sound))
         if high > low:
             out[low:high] += sound[low - at : high - at]
@@ -67,35 +81,83 @@ def render(project: Project, start: float, end: float) -> FloatArray:
 
 
 def _sound(note: Note, previous: Note | None, project: Project) -> FloatArray:
-    t = np.arange(round((note.duration + 0.05) * RATE)) / RATE
+    """From _lead_in(note) seconds before its onset on."""
+    length = _lasts(note)
+    t = np.arange(round((length + 0.05) * RATE)) / RATE
     cents = cents_of(note, t)
     reached = previous is not None and note.onset - previous.end < 0.06
     if note.attack is Attack.SLIDE and previous is not None and reached:
         gap = 100.0 * (previous.fret - note.fret)
         cents = cents + np.round(gap / 100 * np.clip(1 - t / _GLIDE, 0, 1)) * 100
-    if Mark.SLIDE_IN in note.marks:
-        cents = cents - np.round(4 * np.clip(1 - t / 0.1, 0, 1)) * 100
-    if Mark.SLIDE_OFF in note.marks:
-        cents = cents - np.round(7 * np.clip((t - note.duration + 0.2) / 0.2, 0, 1)) * 100
     base = midi_to_hz(_struck_pitch(note, project), offset_cents=project.offset_cents)
     phase = 2 * np.pi * np.cumsum(base * 2.0 ** (cents / 1200.0)) / RATE
     muted = note.marks & {Mark.PALM_MUTE, Mark.DEAD}
     decay = 14.0 if Mark.DEAD in muted else 7.0 if muted else 0.9
+    since = _since_picked(note, t)
+    pluck, softness = _hand(note)
     out = np.zeros_like(t)
-    # Tremolo: the string is picked anew, each time from the start of its decay.
-    since = t % _TREMOLO_S if Mark.TREMOLO in note.marks else t
     for k in range(1, _PARTIALS + 1):
         if base * k > 9000:
             break
-        out += np.sin(k * np.pi * _PLUCK) / k**1.3 * np.exp(-since * decay * (1 + 0.25 * k)) * np.sin(k * phase)
-    attack = 0.012 if note.attack in (Attack.HAMMER, Attack.PULL, Attack.SLIDE) else 0.002
-    loud = {Attack.HAMMER: 0.75, Attack.PULL: 0.7, Attack.SLIDE: 0.7}.get(note.attack, 1.0)
-    if Mark.TREMOLO in note.marks:
-        out *= np.clip(since / attack, 0, 1)
+        out += np.sin(k * np.pi * pluck) / k**softness * np.exp(-since * decay * (1 + 0.25 * k)) * np.sin(k * phase)
+    by_finger = note.attack in (Attack.HAMMER, Attack.PULL, Attack.SLIDE) or Mark.LEFT_HAND in note.marks
+    attack = 0.012 if by_finger else 0.002
+    loud = {Attack.HAMMER: 0.75, Attack.PULL: 0.7, Attack.SLIDE: 0.7}.get(note.attack, 0.75 if by_finger else 1.0)
+    out *= np.where(since < t, np.clip(since / attack, 0, 1), 1.0)
     if Mark.SWELL in note.marks:
         attack = min(_SWELL_S, note.duration / 2)
-    envelope = np.clip(t / attack, 0, 1) * np.clip((note.duration + 0.05 - t) / 0.05, 0, 1)
-    return (0.32 * loud * envelope * out).astype(np.float32)
+    if note.bend is not None and note.bend.kind is BendKind.MUTED:
+        shape = note.bend.written_shape(note.duration)
+        top = next((at for at, c in shape if c >= max(c for _, c in shape) - 5), 0.0)
+        out *= np.clip(1 - (t - top - 0.04) / 0.05, 0, 1)
+    envelope = np.clip(t / attack, 0, 1) * np.clip((length + 0.05 - t) / 0.05, 0, 1)
+    sound = 0.32 * loud * envelope * out
+    if note.attack is Attack.RAKE:
+        sound = np.concatenate([_raked_strings(), sound])
+    return sound.astype(np.float32)
+
+
+def _lasts(note: Note) -> float:
+    """Seconds it sounds: half of its value where it is staccato, longer where it rings on."""
+    if Mark.STACCATO in note.marks:
+        return note.duration / 2
+    return note.duration + (_RING_S if Mark.LET_RING in note.marks else 0.0)
+
+
+def _lead_in(note: Note) -> float:
+    """Seconds that sound before the onset: the strings a rake drags over."""
+    return _RAKE_S if note.attack is Attack.RAKE else 0.0
+
+
+def _raked_strings() -> NDArray[np.float64]:
+    """Three dead strings on the way, low to high."""
+    t = np.arange(round(_RAKE_S * RATE)) / RATE
+    out = np.zeros_like(t)
+    for k, hz in enumerate((98.0, 147.0, 220.0)):
+        since = t - k * _RAKE_S / 3
+        out += np.where(since >= 0, np.exp(-since * 120) * np.sin(2 * np.pi * hz * since), 0.0)
+    return 0.18 * out
+
+
+def _since_picked(note: Note, t: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Seconds since the string was last picked, at t seconds from the onset."""
+    if Mark.TREMOLO in note.marks:
+        return t % _TREMOLO_S
+    if note.bend is not None and note.bend.kind is BendKind.STAGGERED:
+        shape = note.bend.written_shape(note.duration)
+        again = shape[min(1, len(shape) - 1)][0] / 2
+        return np.where(t >= again, t - again, t)
+    return t
+
+
+def _hand(note: Note) -> tuple[float, float]:
+    """Where along the string it is plucked, and how fast its partials get weaker: an up stroke and a tap are brighter
+    (common practice, no source)."""
+    if Mark.UP_STROKE in note.marks:
+        return 0.13, 1.3
+    if Mark.DOWN_STROKE in note.marks:
+        return 0.24, 1.3
+    return _PLUCK, 1.1 if note.attack is Attack.TAP else 1.3
 
 
 def _struck_pitch(note: Note, project: Project) -> float:

@@ -10,13 +10,15 @@ import numpy as np
 
 from notcher.audio.tone import cents_of
 from notcher.score.errors import ScoreError
-from notcher.score.note import BY_THE_BAR, Attack, Note
+from notcher.score.note import MOVES_THE_PITCH, Attack, Mark, Note
 from notcher.score.project import Project
 
 WHEEL_RANGE = 12
 TICKS_PER_BEAT = 960
-_GUITAR_PROGRAM = 27
+# General MIDI sound set: clean and muted electric guitar, 28 and 29 counted from 1; controller 11 is expression.
+_GUITAR_PROGRAM, _MUTED_PROGRAM = 27, 28
 _WHEEL_STEP = 0.01
+_LONGEST_RING_BEATS = 4
 
 
 def wheel(cents: float) -> int:
@@ -96,8 +98,23 @@ def _string_track(project: Project, string: int, notes: list[Note], mido: Any) -
         on, off = _tick(project, n.onset), _tick(project, n.end)
         if i + 1 < len(notes):
             off = min(off, _tick(project, notes[i + 1].onset))
+        if Mark.LET_RING in n.marks:
+            # Until its string is played again, a bar at most.
+            rings = on + _LONGEST_RING_BEATS * TICKS_PER_BEAT
+            off = max(off, min(rings, _tick(project, notes[i + 1].onset) if i + 1 < len(notes) else rings))
         off = max(off, on + 1)
-        key = n.pitch(project.tuning)
+        key = round(n.sounding_pitch(project.tuning)) if Mark.NATURAL_HARMONIC in n.marks else n.pitch(project.tuning)
+        if Mark.STACCATO in n.marks:
+            off = max(on + 1, (on + off) // 2)
+        if Mark.DEAD in n.marks:
+            off = min(off, on + TICKS_PER_BEAT // 8)
+        if Mark.PALM_MUTE in n.marks:
+            for tick, order, program in ((on, 1, _MUTED_PROGRAM), (off, 0, _GUITAR_PROGRAM)):
+                events.append((tick, order, mido.Message("program_change", channel=channel, program=program)))
+        if Mark.SWELL in n.marks:
+            steps = [(on + (off - on) * k // 16, min(127, 8 * k)) for k in range(9)]
+            for tick, value in (*steps, (off, 127)):
+                events.append((tick, 1, mido.Message("control_change", channel=channel, control=11, value=value)))
         events.append((on, 2, mido.Message("note_on", channel=channel, note=key, velocity=_velocity(n))))
         events.append((off, 0, mido.Message("note_off", channel=channel, note=key)))
         last = None
@@ -115,11 +132,15 @@ def _string_track(project: Project, string: int, notes: list[Note], mido: Any) -
 
 
 def _velocity(n: Note) -> int:
-    return {Attack.HAMMER: 72, Attack.PULL: 70, Attack.SLIDE: 66}.get(n.attack, 96)
+    if Mark.DEAD in n.marks:
+        return 40
+    if Mark.LEFT_HAND in n.marks:
+        return 76
+    return {Attack.HAMMER: 72, Attack.PULL: 70, Attack.SLIDE: 66, Attack.TAP: 80}.get(n.attack, 96)
 
 
 def _wheel_curve(n: Note, before: Note | None) -> list[tuple[float, float]]:
-    if not n.bend and not n.vibrato and not n.marks & BY_THE_BAR and n.attack is not Attack.SLIDE:
+    if not n.bend and not n.vibrato and not n.marks & MOVES_THE_PITCH and n.attack is not Attack.SLIDE:
         return [(0.0, 0.0)]
     t = np.arange(0.0, n.duration, _WHEEL_STEP)
     cents = cents_of(n, t)

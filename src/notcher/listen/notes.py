@@ -23,6 +23,7 @@ _LOUD_ARRIVAL = 0.8
 _STILL_UP, _CLEARLY_UP, _OFF_FRET, _SAME_LEVEL = 8, 30.0, 24.0, 32.0
 _DEAD_S = 0.062
 _SHORTEST_BEND_S, _SURE_OF_A_BEND = 0.14, 0.45
+_SHORTEST_BAR_S = 0.3
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,6 +81,8 @@ def read_notes(
         apart = following is None or following.start > s.end or abs(following.jump_cents) > _LEGATO_CENTS
         if end - s.onset < _DEAD_S and apart and s.cause in ("rest", "strike") and s.flux > 0:
             found |= {Mark.DEAD}
+        if shape.by_the_bar is not None and sure >= _SURE_OF_A_BEND and end - s.onset >= _SHORTEST_BAR_S:
+            found |= {shape.by_the_bar}
         # Too short for a string to be pushed, or too uncertain to say so.
         bent = shape.bend if end - s.onset >= _SHORTEST_BEND_S and sure >= _SURE_OF_A_BEND else None
         if end - s.onset >= 0.02:

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from notcher.listen.contour import runs
 from notcher.listen.spectrum import HOP
-from notcher.score.note import Bend, BendKind, Vibrato
+from notcher.score.note import Bend, BendKind, Mark, Vibrato
 from notcher.score.pitch import nearest_quarter
 
 _EDGE = 2
@@ -18,17 +18,19 @@ _CURL_CENTS = 92.0
 _POINT_TOLERANCE = 4.0
 _STEP = 35.0
 _PUSHED_AT_ONCE = 12.0
+_AGAIN_CENTS, _AGAIN_S = 80.0, 0.05
 _DIP_S, _SCOOP_S, _DEEPEST_RELEASE = 0.16, 0.14, 460.0
 
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """The fretted pitch (MIDI), what bends it, and how far the base lay from the fret in cents."""
+    """The fretted pitch (MIDI), what bends it, how far the base lay from the fret in cents, and what the bar does."""
 
     pitch: int
     bend: Bend | None
     vibrato: Vibrato | None
     base_error: float
+    by_the_bar: Mark | None = None
 
 
 def read_shape(cents: NDArray[np.float64], *, lead_in: float = 0.0, fretted: int | None = None) -> Shape:
@@ -59,7 +61,7 @@ def read_shape(cents: NDArray[np.float64], *, lead_in: float = 0.0, fretted: int
         by_the_bar = _held_but_for_the_bar(inner, kind, low, high)
         if by_the_bar is not None:
             pitch = round(by_the_bar / 100)
-            return Shape(pitch, None, vibrato, by_the_bar - 100 * pitch)
+            return Shape(pitch, None, vibrato, by_the_bar - 100 * pitch, _bar_mark(kind, inner, low, high))
         base = _base(kind, inner, low, start, end)
         pitch = round(base / 100)
         top = np.max(inner) if kind is BendKind.CURL else np.percentile(steady, 96)
@@ -123,6 +125,14 @@ def _held_but_for_the_bar(inner: NDArray[np.float64], kind: BendKind, low: float
     return None
 
 
+def _bar_mark(kind: BendKind, inner: NDArray[np.float64], low: float, high: float) -> Mark:
+    """Which move of the bar it is: back up again, down to the end, or up from below at the start."""
+    if kind is BendKind.BEND:
+        return Mark.BAR_SCOOP
+    stays_down = float(np.median(inner[-6:])) < high - 0.5 * (high - low)
+    return Mark.BAR_DIVE if kind is BendKind.PRE_BEND_RELEASE and stays_down else Mark.BAR_DIP
+
+
 def _one_string(cents: NDArray[np.float64]) -> tuple[int, int]:
     """Frames [first, last) without what still belongs to the note before or already to the next.
 
@@ -140,6 +150,8 @@ def _bend_kind(level: NDArray[np.float64], low: float, high: float, start: float
     span = high - low
     start_up, end_up = start - low > 0.6 * span, end - low > 0.6 * span
     if not start_up and end_up:
+        if _comes_again(level, low, span):
+            return BendKind.AGAIN
         crossing = int(np.argmax(level > low + 0.5 * span))
         late = (len(level) - crossing) * HOP
         if span < _CURL_CENTS and late < 0.3 and crossing > _LATE * len(level):
@@ -153,6 +165,16 @@ def _bend_kind(level: NDArray[np.float64], low: float, high: float, start: float
             return BendKind.CURL
         return BendKind.BEND_RELEASE
     return BendKind.HOLD if span > 70 else None
+
+
+def _comes_again(level: NDArray[np.float64], low: float, span: float) -> bool:
+    """Whether a push is let down to the fret and pushed anew, each for long enough to be meant."""
+    if span < _AGAIN_CENTS:
+        return False
+    up = [(b - a) * HOP for a, b in runs(level > low + 0.75 * span)]
+    down = [(b - a) * HOP for a, b in runs(level < low + 0.25 * span)]
+    between = 2 if level[0] < low + 0.25 * span else 1
+    return sum(s >= _AGAIN_S for s in up) >= 2 and sum(s >= _AGAIN_S for s in down) >= between
 
 
 @dataclass(frozen=True, slots=True)

@@ -66,6 +66,7 @@ class Mark(StrEnum):
 
 
 BY_THE_BAR = frozenset({Mark.BAR_DIP, Mark.BAR_DIVE, Mark.BAR_SCOOP})
+MOVES_THE_PITCH = BY_THE_BAR | {Mark.SLIDE_IN, Mark.SLIDE_OFF, Mark.TRILL}
 
 
 INTERVAL_NAMES = {

@@ -18,7 +18,7 @@ from notcher.score.note import Attack, Bend, BendKind, Vibrato
 _LONGEST_BYTES = 4_000_000
 _DRUMS = 9
 # General MIDI sound set (MIDI Manufacturers Association, 1991): programs 25 to 32 are guitars, counted from 1.
-_GUITARS = range(24, 32)
+_GUITARS, _MUTED_PROGRAM = range(24, 32), 28
 _USUAL_RANGE = 2
 _STILL_CENTS = 15.0
 _SLIDE_S = 0.08
@@ -171,7 +171,7 @@ def _take(channel: _Channel, message: Any, tick: int) -> None:
             _end(channel, message.note, tick)
         case "pitchwheel":
             channel.wheel.append((tick, message.pitch))
-        case "program_change":
+        case "program_change" if message.program != _MUTED_PROGRAM or not channel.notes:
             channel.program = message.program
         case "control_change" if message.control in (_RPN_MSB, _RPN_LSB):
             channel.rpn[message.control] = message.value

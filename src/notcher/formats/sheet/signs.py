@@ -30,9 +30,11 @@ def fret(x: float, y: float, note: Note) -> list[Shape]:
     label = fret_label(note)
     if note.bend and note.bend.starts_raised:
         label = f"({label})"
-    half = label_width(label) / 2 + 0.9
+    # A grace note is smaller, as on any sheet.
+    size = FRET_SIZE * (0.74 if Mark.GRACE in note.marks else 1.0)
+    half = label_width(label) / 2 * size / FRET_SIZE + 0.9
     ground = ((x - half, y - 4.2), (x + half, y - 4.2), (x + half, y + 4.2), (x - half, y + 4.2))
-    out: list[Shape] = [Polygon(ground, grey=1.0), Text(x, y + 3.1, label, FRET_SIZE, "middle", "B")]
+    out: list[Shape] = [Polygon(ground, grey=1.0), Text(x, y + 3.1 * size / FRET_SIZE, label, size, "middle", "B")]
     if note.finger is not None:
         out.append(Text(x + half + 0.6, y + 4.6, str(note.finger or "T"), 5.4, "start"))
     if note.doubt:
