@@ -1,24 +1,36 @@
-"""Keystrokes per note from the demo's proposal to a transcription that agrees with what was played, all confirmed.
+"""Keystrokes per note to a transcription of the demo that agrees with what was played, all confirmed: from the proposal,
+and from nothing.
 
 The edits are the program's own, in the order in which one works: from left to right, each note put right and then
-confirmed; moving one note places its neighbours anew, as in the window. Run: python -m benchmarks.keys
+confirmed; moving one note places its neighbours anew, as in the window. A note that was not heard is added with A, which
+listens there. From nothing, A is pressed along with every note while the recording plays at half pace, and what it wrote
+is put right. Run: python -m benchmarks.keys
 """
 
 import itertools
+import math
 from collections import Counter
+from dataclasses import replace
 from typing import Any
 
-from benchmarks.truth import Truth
+import numpy as np
+
+from benchmarks.truth import DEMO_MIX, Truth
+from notcher.app.commands.notes import NUDGE
+from notcher.audio.decode import load
+from notcher.audio.recording import Audio
 from notcher.demo_copy import demo_project
 from notcher.formats import project_file
+from notcher.listen.here import heard_here
 from notcher.place.solver import replace_around
 from notcher.score import edits
 from notcher.score.note import Attack, BendKind, Mark, Note
 from notcher.score.project import Project
+from notcher.work import placed_among
 
 _ORDER = (*(k for k in BendKind if k is not BendKind.HOLD), BendKind.HOLD, None)
-# A note that was not heard: play, stop where it is, add it there, and two digits for its fret.
-_ADD = 5
+# How far a hand is off the beat it hears, in seconds of a recording that plays at half pace.
+_HAND_S, _SEED = 0.02, 61
 _SAME_S = 0.05
 
 
@@ -43,13 +55,57 @@ def keys_for_the_demo() -> tuple[Counter[str], int]:
         before = sum(keys.values())
         project = _put_right(project, note, played[real], keys)
         right.append((phrase.id if (phrase := project.phrase_at(note.onset)) else "", sum(keys.values()) == before))
-    # C goes from note to note up to the last of a phrase that needs a hand; Shift+C confirms the rest.
+    # C goes from note to note up to the last of a phrase that needs a hand, and Shift+C confirms the rest; or the notes
+    # that need a hand are clicked, those in a row but the first reached with an arrow, and Ctrl+Shift+C confirms all.
     for _, inside in itertools.groupby(right, key=lambda r: r[0]):
         flags = [fine for _, fine in inside]
         last = max((i for i, fine in enumerate(flags) if not fine), default=-1)
-        keys["confirm"] += last + 1 + (last + 1 < len(flags))
-    keys["add what was not heard"] = (_ADD + 1) * (len(played) - len(met))
+        walk = last + 1 + (last + 1 < len(flags))
+        keys["confirm, and go to a note"] += min(walk, sum(not fine for fine in flags) + 1)
+    audio = load(DEMO_MIX)
+    for k, real in enumerate(played):
+        if k not in met:
+            # The playhead stands at a note that is selected; elsewhere: play, and stop there.
+            begins = any(abs(n.onset - real["onset"]) < 0.06 for n in project.notes)
+            keys["add what was not heard"] += 0 if begins else 2
+            project = _added(project, audio, real, real["onset"], keys)
     return keys, len(played)
+
+
+def keys_from_nothing() -> tuple[Counter[str], int]:
+    """Keys by what they are for, and the notes that were played: nothing is measured beforehand."""
+    project, truth = project_file.load(demo_project()), Truth.read()
+    audio, rng = load(DEMO_MIX), np.random.default_rng(_SEED)
+    project = replace(project, notes=(), contour=None, phrases=())
+    keys: Counter[str] = Counter()
+    for real in truth.notes:
+        project = _added(project, audio, real, real["onset"] + float(rng.normal(0, _HAND_S)), keys)
+    return keys, len(truth.notes)
+
+
+def _added(project: Project, audio: Audio, real: dict[str, Any], at: float, keys: Counter[str]) -> Project:
+    """A pressed at a time, and the keys that make what it wrote right."""
+    keys["add"] += 1
+    offset = project.offset_cents if project.contour is not None else None
+    heard = heard_here(audio, project.lead, max(0.0, at), known=project.pitches_at(at), offset_cents=offset)
+    fret_keys = len(str(real["fret"]))
+    if heard is None:
+        # Double-click on the string, and the fret.
+        keys["add by hand"] += 2 + fret_keys
+        before = {n.id for n in project.notes}
+        end = real["onset"] + max(0.03, real["duration"])
+        project = edits.add_note(project, onset=real["onset"], end=end, string=real["string"], fret=real["fret"])
+        note = next(n for n in project.notes if n.id not in before)
+    else:
+        note = placed_among(project, heard)
+        keys["onset"] += max(0, math.ceil((abs(note.onset - real["onset"]) - _SAME_S) / NUDGE))
+        pitch = note.pitch(project.tuning)
+        if pitch not in (real["pitch"], real["pitch"] + real["sounding"]) and "dead" not in real["marks"]:
+            keys["string and fret"] += abs(note.string - real["string"]) + fret_keys
+            note = replace(note, string=real["string"], fret=real["fret"], held=True)
+        note = replace(note, onset=real["onset"], end=real["onset"] + max(0.03, note.duration))
+        project = project.with_notes([*project.notes, note])
+    return _put_right(project, note, real, keys)
 
 
 def _real(note: Note, project: Project, played: list[dict[str, Any]], met: set[int]) -> int | None:
@@ -94,9 +150,9 @@ def _bend_keys(note: Note, real: dict[str, Any]) -> int:
 
 
 def main() -> None:
-    """Print the count."""
-    keys, notes = keys_for_the_demo()
-    print(f"{sum(keys.values()) / notes:.2f} keystrokes a note over {notes} notes: {dict(keys)}")
+    """Print both counts."""
+    for what, (keys, notes) in (("proposal", keys_for_the_demo()), ("nothing", keys_from_nothing())):
+        print(f"from {what}: {sum(keys.values()) / notes:.2f} keystrokes a note over {notes} notes: {dict(keys)}")
 
 
 if __name__ == "__main__":

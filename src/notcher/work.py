@@ -19,6 +19,8 @@ from notcher.listen.notes import HeardNote
 from notcher.place.hand import Wanted
 from notcher.place.solver import place
 from notcher.rhythm.lineup import LinedUp, line_up
+from notcher.score.edits import SHORTEST_NOTE, new_note_id
+from notcher.score.errors import ScoreError
 from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.note import Note
 from notcher.score.project import AS_PLAYED, Contour, Project, Recording, Request, Version
@@ -27,6 +29,7 @@ from notcher.score.versions import show_version, shown_as
 from notcher.teach.phrasing import propose_phrases
 
 Progress = Callable[[str, float], None]
+_AROUND = 6
 
 
 def describe(path: Path, audio: Audio) -> Recording:
@@ -99,6 +102,31 @@ def placed_notes(heard: Iterable[HeardNote], tuning: Tuning) -> list[Note]:
         )
         for i, (h, p) in enumerate(zip(ordered, place(wanted, tuning), strict=True), 1)
     ]  # fmt: skip
+
+
+def placed_among(project: Project, heard: HeardNote) -> Note:
+    """A heard note with a place by the hand around it; it counts as added by hand, and so as confirmed.
+
+    Raises ScoreError where it is not on the neck.
+    """
+    before = [n for n in project.notes if n.onset <= heard.onset][-_AROUND:]
+    after = [n for n in project.notes if n.onset > heard.onset][:_AROUND]
+    if not project.tuning.places(heard.pitch):
+        raise ScoreError("the pitch heard here is not on the neck in this tuning; check the tuning")
+    mine = Wanted(
+        heard.onset, heard.end, heard.pitch, heard.attack, heard.bend.target_cents if heard.bend else 0,
+        heard.vibrato is not None,
+    )  # fmt: skip
+    around = [Wanted.of(n, n.pitch(project.tuning), fixed=True) for n in (*before, *after)]
+    wanted = [*around[: len(before)], mine, *around[len(before) :]]
+    found = place(wanted, project.tuning)[len(before)]
+    following = next((n for n in after if n.string == found.string), None)
+    end = heard.end if following is None else max(heard.onset + SHORTEST_NOTE, min(heard.end, following.onset))
+    return Note(
+        new_note_id(project), heard.onset, end, found.string, found.fret, attack=heard.attack, bend=heard.bend,
+        vibrato=heard.vibrato, marks=heard.marks, confidence=heard.confidence, confirmed=True, by_hand=True,
+        evidence=heard.evidence,
+    )  # fmt: skip
 
 
 def with_heard(

@@ -1,6 +1,7 @@
 """Every act of the Notch room through real keys and clicks, seen in the document, and undone."""
 
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
@@ -249,3 +250,35 @@ def test_the_sheet_of_keys_opens_and_goes(opened: Driver) -> None:
     opened.bot.keyClick(sheet, Key.Key_A)
     assert not sheet.isVisible()
     assert isinstance(opened.project.notes[0], Note)
+
+
+def test_a_whole_phrase_is_confirmed_from_any_note_of_it(opened: Driver) -> None:
+    opened.select("n3")
+    opened.key((Key.Key_C, CTRL | SHIFT))
+    assert [n.confirmed for n in opened.project.notes[:4]] == [True] * 4
+    assert opened.desk.session.selection == {"n5"}
+    opened.key((Key.Key_C, CTRL | SHIFT))
+    assert not opened.project.note("n8").confirmed
+    assert opened.project.note("n6").confirmed
+
+
+def test_a_note_that_is_not_written_is_heard_where_one_points(driver: Driver, lick_file: Path) -> None:
+    """The lick without its second note: A where that begins writes G4 (MIDI 67) again, on a string the hand reaches."""
+    driver.open(lick_file)
+    second = driver.project.notes[1]
+    driver.desk.session.edit(
+        "Take it out", lambda p: replace(p, notes=tuple(n for n in p.notes if n.id != second.id), contour=None)
+    )
+    driver.desk.transport.seek(second.onset + 0.03)
+    driver.desk.show_room("Notch")
+    driver.key("a")
+    driver.bot.waitUntil(lambda: not driver.desk.pointing.busy, timeout=60000)
+    added = driver.desk.session.selected_notes()
+    assert [n.pitch(driver.project.tuning) for n in added] == [67]
+    assert added[0].onset == pytest.approx(second.onset, abs=0.03)
+    assert added[0].confirmed
+    driver.key("a")
+    driver.bot.waitUntil(lambda: not driver.desk.pointing.busy, timeout=60000)
+    assert "nothing is heard" in driver.message.lower()
+    driver.desk.session.undo_stack.undo()
+    assert len(driver.project.notes) == 3

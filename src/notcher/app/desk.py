@@ -5,6 +5,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.app.axis import TimeAxis
 from notcher.app.listening import ListeningWindow
+from notcher.app.pointing import Pointing
 from notcher.app.session import Session
 from notcher.app.transport import Transport
 from notcher.listen.offset import Offset, offset_of_contour
@@ -35,6 +36,8 @@ class Desk(QObject):
         self.transport = Transport(self.session, self)
         self.axis = TimeAxis(self)
         self.listening = ListeningWindow(self.session, self.transport, self)
+        self.pointing = Pointing(self.session, self.transport, self)
+        self.pointing.said.connect(self.said)
         self.room = ROOMS[0]
         self.phrase_id = ""
         self.joined = False

@@ -319,6 +319,7 @@ class Window(QMainWindow):
         self.opening.wait()
         self.source.wait()
         self.notch.evidence.wait()
+        self.desk.pointing.wait()
         self.handout.wait()
         self.desk.transport.close()
 

@@ -10,6 +10,8 @@ from notcher.score.note import Note
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import STANDARD, Tuning
 
+_LONGEST_S, _SOUNDS_S = 20.0, 0.05
+
 
 @dataclass(frozen=True, slots=True)
 class Recording:
@@ -206,6 +208,12 @@ class Project:
         low = bisect.bisect_left(self.notes, start, key=lambda n: n.onset)
         high = bisect.bisect_left(self.notes, end, key=lambda n: n.onset)
         return self.notes[low:high]
+
+    def pitches_at(self, time: float) -> list[float]:
+        """Pitches (MIDI) that are written as sounding at a time: as fretted, as struck, and where a bend takes them."""
+        notes = [n for n in self.notes_between(time - _LONGEST_S, time + _SOUNDS_S) if n.end > time + _SOUNDS_S]
+        tops = [n.pitch(self.tuning) + n.bend.target_cents / 100 for n in notes if n.bend is not None]
+        return [n.sounding_pitch(self.tuning) for n in notes] + [float(n.pitch(self.tuning)) for n in notes] + tops
 
     def with_tempo(self, tempo: TempoMap | None) -> "Project":
         """This project with another tempo map, or none."""

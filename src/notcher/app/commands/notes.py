@@ -83,6 +83,18 @@ def split(desk: Desk) -> None:
     desk.session.edit("Split note", lambda p: edits.split_note(p, chosen[0].id, at=at))
 
 
+def add_heard(desk: Desk) -> None:
+    """Write what is heard at the playhead and not written yet; without a recording a note to be corrected."""
+    at = desk.transport.position
+    project = desk.session.project
+    pitch = Curve(project.contour).pitch_at(at, project)
+    there = pitch is not None and any(abs(pitch - k) < 0.7 for k in project.pitches_at(at))
+    if desk.transport.audio is None or (pitch is not None and not there):
+        add_at(desk, at)
+    else:
+        desk.pointing.add(at)
+
+
 def add_at(desk: Desk, at: float, string: int | None = None) -> None:
     """Add a note at a time: with the pitch that was measured there, on the string asked for where it can be."""
 
@@ -173,7 +185,12 @@ def confirm_and_next(desk: Desk) -> None:
         step(desk, 1)
 
 
-def confirm_rest(desk: Desk) -> None:
+def confirm_phrase(desk: Desk) -> None:
+    """Say that the whole phrase is right, but for notes in doubt, and go to the next phrase's first note."""
+    confirm_rest(desk, whole=True)
+
+
+def confirm_rest(desk: Desk, *, whole: bool = False) -> None:
     """Say that all the rest of the phrase is right, but for notes in doubt, and go to the next phrase's first note."""
     project = desk.session.project
     chosen = desk.session.selected_notes()
@@ -182,7 +199,8 @@ def confirm_rest(desk: Desk) -> None:
     if phrase is None:
         desk.said.emit("no phrase is here; C confirms the selected notes")
         return
-    rest = [n for n in project.notes_between(at if chosen else phrase.start, phrase.end) if not n.doubt]
+    begin = at if chosen and not whole else phrase.start
+    rest = [n for n in project.notes_between(begin, phrase.end) if not n.doubt]
     after = project.notes_between(phrase.end, float("inf"))
     goal = frozenset({after[0].id}) if after else desk.session.selection
     if rest:
@@ -312,6 +330,7 @@ COMMANDS: tuple[Command, ...] = (
     _n("all", "Select all", ("Ctrl+A",),
        lambda d: d.session.select(frozenset(n.id for n in d.session.project.notes))),
     _n("confirm", "Confirm, and next", ("C",), confirm_and_next),
+    _n("confirm-phrase", "Confirm the whole phrase", ("Ctrl+Shift+C",), confirm_phrase),
     _n("confirm-rest", "Confirm the rest of the phrase", ("Shift+C",), confirm_rest),
     _n("doubt", "Doubt, with a reason …", ("D",), _ask_doubt),
     _n("thinner", "Same pitch on the thinner string", ("Up",), lambda d: move(d, -1)),
@@ -330,7 +349,7 @@ COMMANDS: tuple[Command, ...] = (
     _n("longer", "End 5 ms later", ("Ctrl+.",), lambda d: nudge(d, end=NUDGE)),
     _n("split", "Split at the playhead", ("S",), split),
     _n("join", "Join with one another", ("J",), lambda d: apply(d, "Join", edits.join_notes)),
-    _n("add", "Add a note at the playhead", ("A",), lambda d: add_at(d, d.transport.position)),
+    _n("add", "Add what is heard at the playhead", ("A",), add_heard),
     _n("delete", "Delete", ("Del", "Backspace"), delete),
     _n("bend", "Kind of bend", ("B",), next_bend_kind),
     _n("bend-wider", "Bend a quarter step wider", ("]",),

@@ -1,0 +1,86 @@
+"""Adding a note where a person points at: the program listens there, and writes what it hears."""
+
+from collections import deque
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from notcher.app.jobs import Job
+from notcher.app.session import Session
+from notcher.app.transport import Transport
+from notcher.score.project import Project
+from notcher.score.words import clock
+
+
+class Pointing(QObject):
+    """Listens at one place after the other, so that one may point along while it plays."""
+
+    said = pyqtSignal(str)
+
+    def __init__(self, session: Session, transport: Transport, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._session, self._transport = session, transport
+        self._waiting: deque[float] = deque()
+        self._job: Job | None = None
+        session.opened.connect(self._waiting.clear)
+
+    @property
+    def busy(self) -> bool:
+        """Whether it still listens."""
+        return self._job is not None or bool(self._waiting)
+
+    def add(self, at: float) -> None:
+        """Write what is heard at a time in seconds and not written yet."""
+        self._waiting.append(at)
+        self._next()
+
+    def wait(self) -> None:
+        """Wait until no thread runs."""
+        self._waiting.clear()
+        if self._job is not None:
+            self._job.stop()
+            self._job.wait(10000)
+
+    def _next(self) -> None:
+        audio = self._transport.audio
+        if self._job is not None or not self._waiting or audio is None:
+            return
+        at, project = self._waiting.popleft(), self._session.project
+        known = project.pitches_at(at)
+        offset = project.offset_cents if project.contour is not None else None
+
+        def work(_progress: object, stop: object) -> object:
+            from notcher.listen.here import heard_here
+
+            cancelled = stop if callable(stop) else None
+            return heard_here(audio, project.lead, at, known=known, offset_cents=offset, cancelled=cancelled)
+
+        job = Job(work, self)
+        self._job = job
+        job.done.connect(lambda heard: self._take(heard, at))
+        job.failed.connect(self.said)
+        job.finished.connect(self._over)
+        job.start()
+
+    def _over(self) -> None:
+        self._job = None
+        if self._session.is_open:
+            self._next()
+
+    def _take(self, heard: object, at: float) -> None:
+        from notcher.listen.notes import HeardNote
+        from notcher.work import placed_among
+
+        if not self._session.is_open:
+            return
+        if not isinstance(heard, HeardNote):
+            self.said.emit(
+                f"nothing is heard at {clock(at)} that is not written; double-click a string to write it there"
+            )
+            return
+
+        def change(project: Project) -> Project:
+            return project.with_notes([*project.notes, placed_among(project, heard)])
+
+        before = {n.id for n in self._session.project.notes}
+        if self._session.edit("Add what is heard", change):
+            self._session.select(frozenset(n.id for n in self._session.project.notes if n.id not in before))

@@ -1,0 +1,84 @@
+"""One note at a time that a person points at: what is heard there that is not written yet."""
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+
+from notcher.audio.recording import Audio, AudioError
+from notcher.listen.evidence import Evidence, explain
+from notcher.listen.listener import listen
+from notcher.listen.notes import HeardNote
+from notcher.listen.spectrum import HOP
+from notcher.score.isolation import Isolation, Seat
+from notcher.score.note import Attack
+
+_BEFORE_S, _AFTER_S = 1.5, 2.0
+_NEAR_S = 0.09
+_SNAP_S = 0.07
+_LASTS_S = 0.25
+_LEAST_SHARE, _SHARE_OF_AN_OCTAVE = 0.04, 0.2
+_SAME, _BETWEEN_FRETS = 0.7, 0.35
+_OVERTONES = (12, 19, 24)
+
+
+def heard_here(
+    audio: Audio,
+    lead: Isolation,
+    at: float,
+    *,
+    known: Sequence[float],
+    offset_cents: float | None,
+    cancelled: Callable[[], bool] | None = None,
+) -> HeardNote | None:
+    """The note that begins at about a time in seconds, or else the likeliest pitch that sounds there; None where
+    nothing is heard but what is known.
+
+    known: pitches (MIDI) that are written there already. offset_cents: of the recording, None to measure it here.
+    Raises CancelledError when asked to stop.
+    """
+    if lead.seat is Seat.AUTO:
+        lead = Isolation(Seat.MIX)
+    start, end = max(0.0, at - _BEFORE_S), min(audio.duration, at + _AFTER_S)
+    try:
+        heard = listen(audio, lead=lead, start=start, end=end, cancelled=cancelled)
+    except AudioError:
+        heard = None
+    if heard is not None:
+        near = [n for n in heard.notes if abs(n.onset - at) <= _NEAR_S and _is_new(n.pitch, known)]
+        if near:
+            return min(near, key=lambda n: abs(n.onset - at))
+        offset_cents = heard.offset.cents if offset_cents is None else offset_cents
+    found = explain(audio, lead, at, min(audio.duration, at + _LASTS_S))
+    pitch = _likeliest(found, known, offset_cents or 0.0)
+    if pitch is None:
+        return None
+    onset = _snapped(found, at)
+    return HeardNote(
+        round(onset, 4), round(min(audio.duration, onset + _LASTS_S), 4), pitch[0], Attack.PICK, None, None,
+        frozenset(), round(min(1.0, pitch[1]), 2), (),
+    )  # fmt: skip
+
+
+def _is_new(pitch: float, known: Sequence[float]) -> bool:
+    return all(abs(pitch - k) > _SAME for k in known)
+
+
+def _likeliest(found: Evidence, known: Sequence[float], offset_cents: float) -> tuple[int, float] | None:
+    """The likeliest pitch on a fret that is not known, nor an overtone of one that is; and its share."""
+    for w in found.weighed:
+        midi = (w.cents - offset_cents) / 100
+        pitch = round(midi)
+        overtone = any(round(pitch - k) in _OVERTONES for k in known)
+        least = _SHARE_OF_AN_OCTAVE if overtone else _LEAST_SHARE
+        if w.share >= least and abs(midi - pitch) < _BETWEEN_FRETS and _is_new(pitch, known):
+            return pitch, w.share
+    return None
+
+
+def _snapped(found: Evidence, at: float) -> float:
+    """The strongest onset near a time, or that time where there is none."""
+    first, last = (round((at + d - found.start) / HOP) for d in (-_SNAP_S, _SNAP_S))
+    first, last = max(0, first), min(len(found.flux), last + 1)
+    if first >= last or float(np.max(found.flux[first:last])) <= 0:
+        return at
+    return found.start + (first + int(np.argmax(found.flux[first:last]))) * HOP
