@@ -282,3 +282,18 @@ def test_a_note_that_is_not_written_is_heard_where_one_points(driver: Driver, li
     assert "nothing is heard" in driver.message.lower()
     driver.desk.session.undo_stack.undo()
     assert len(driver.project.notes) == 3
+
+
+def test_how_a_string_is_shaken_is_said_by_hand(opened: Driver) -> None:
+    """n3 has a vibrato of 5.4 Hz and 31 cents from 250 ms on, n1 has none."""
+    inspector = opened.window.notch.inspector
+    opened.select("n1")
+    assert not inspector.rate.isVisible()
+    opened.select("n3")
+    assert (inspector.rate.value(), inspector.extent.value(), inspector.delay.value()) == (5.4, 31, 250)
+    inspector.extent.setValue(44)
+    shaken = opened.project.note("n3").vibrato
+    assert shaken is not None
+    assert (shaken.rate_hz, shaken.extent_cents, shaken.start) == (5.4, 44, 0.25)
+    opened.desk.session.undo_stack.undo()
+    assert inspector.extent.value() == 31

@@ -64,6 +64,7 @@ TECHNIQUES: dict[str, tuple[Change, str]] = {
         lambda n: replace(n, bend=Bend(BendKind.BEND, 200), vibrato=Vibrato(5.5, 30, 0.2)), "_without_vibrato",
     ),
     "slide from a fret": (attack(Attack.SLIDE), "Attack.SLIDE"),
+    "slide, picked again": (attack(Attack.SLIDE, Mark.REPICKED), "Mark.REPICKED"),
     "slide from nowhere": (mark(Mark.SLIDE_IN), "Mark.SLIDE_IN"),
     "slide to nowhere": (mark(Mark.SLIDE_OFF), "Mark.SLIDE_OFF"),
     "grace slide": (attack(Attack.SLIDE, Mark.GRACE), "Mark.GRACE"),

@@ -5,7 +5,17 @@ from dataclasses import replace
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFontMetricsF
-from PyQt6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractSpinBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from notcher.app.bars import button, quiet_label
 from notcher.app.closeup import CloseUp
@@ -15,7 +25,7 @@ from notcher.app.fields import Field
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.rhythm.count import PARTS_OF_A_BEAT, VALUES, arrival_words, counted, passage_words
 from notcher.score.edits import set_partial, toggle_vibrato
-from notcher.score.note import HIGHEST_PARTIAL, INTERVAL_NAMES, Attack, BendKind, Mark, Note
+from notcher.score.note import HIGHEST_PARTIAL, INTERVAL_NAMES, Attack, BendKind, Mark, Note, Vibrato
 from notcher.score.words import (
     ATTACK_WORDS,
     BEND_WORDS,
@@ -106,6 +116,13 @@ class Inspector(QScrollArea):
         self._rhythm = rhythm
         self.vibrato = button("", lambda: verbs.apply(self._desk, "Vibrato", toggle_vibrato), checkable=True)
         form.addRow("Vibrato", self.vibrato)
+        self.shaken = QHBoxLayout()
+        self.rate = self._number("Rate of the vibrato in hertz", " Hz", 0.5, 12.0, 0.1)
+        self.extent = self._number("Width of the vibrato in cents to either side", " c", 2, 300, 1)
+        self.delay = self._number("Milliseconds before the vibrato begins", " ms", 0, 9000, 10)
+        for made in (self.rate, self.extent, self.delay):
+            self.shaken.addWidget(made, 1)
+        form.addRow("", self.shaken)
         self.finger = self._combo("Finger of the fretting hand", self._choose_finger)
         self.finger.addItem("not said", None)
         for finger in (1, 2, 3, 4, 0):
@@ -122,6 +139,20 @@ class Inspector(QScrollArea):
         form.addRow("Doubt", self.doubt)
         self.confirm = button("Confirm (C)", lambda: verbs.confirm_and_next(self._desk))
         form.addRow("", self.confirm)
+
+    def _number(self, name: str, unit: str, low: float, high: float, step: float) -> QDoubleSpinBox:
+        made = QDoubleSpinBox()
+        made.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        made.setAccessibleName(name)
+        made.setToolTip(name)
+        made.setSuffix(unit)
+        made.setDecimals(1 if step < 1 else 0)
+        made.setRange(low, high)
+        made.setSingleStep(step)
+        made.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
+        made.setKeyboardTracking(False)
+        made.valueChanged.connect(lambda _: self._choose_vibrato())
+        return made
 
     @staticmethod
     def _combo(name: str, chosen: Callable[[int], None]) -> QComboBox:
@@ -209,6 +240,7 @@ class Inspector(QScrollArea):
         self.interval.setEnabled(first.bend is not None)
         self.vibrato.setChecked(first.vibrato is not None)
         self.vibrato.setText("on" if first.vibrato else "off")
+        self._fill_vibrato(first.vibrato)
         self._fill_rhythm(first, known=project.tempo is not None)
         self.finger.setCurrentIndex(self.finger.findData(first.finger))
         self._fill_nodes(first, shown=len(notes) == 1 and Mark.NATURAL_HARMONIC in first.marks)
@@ -247,6 +279,21 @@ class Inspector(QScrollArea):
             if now is not None and now not in options:
                 combo.addItem(f"{now} of a beat", now)
             combo.setCurrentIndex(max(0, combo.findData(now)))
+
+    def _fill_vibrato(self, vibrato: Vibrato | None) -> None:
+        """Rate, width and delay, as far as there is any."""
+        self._form.setRowVisible(self.shaken, vibrato is not None)
+        if vibrato is None:
+            return
+        for made, value in (
+            (self.rate, vibrato.rate_hz), (self.extent, vibrato.extent_cents), (self.delay, vibrato.start * 1000)
+        ):  # fmt: skip
+            made.blockSignals(True)
+            made.setValue(value)
+            made.blockSignals(False)
+
+    def _choose_vibrato(self) -> None:
+        verbs.set_vibrato(self._desk, self.rate.value(), self.extent.value(), self.delay.value() / 1000)
 
     def _choose_written_at(self, index: int) -> None:
         verbs.write_at(self._desk, self.written_at.itemData(index))

@@ -23,6 +23,7 @@ _BELOW = {
     Mark.PALM_MUTE: "mute", Mark.TRILL: "trill", Mark.LET_RING: "ring", Mark.STACCATO: "short",
     Mark.DOWN_STROKE: "down", Mark.UP_STROKE: "up", Mark.TREMOLO: "trem", Mark.SWELL: "swell",
     Mark.BAR_DIP: "dip", Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop", Mark.LEFT_HAND: "l.h.", Mark.GRACE: "grace",
+    Mark.REPICKED: "pick",
 }  # fmt: skip
 _REACHED = {Attack.RAKE: "rake", Attack.TAP: "tap"}
 _SMALLEST = -60.0

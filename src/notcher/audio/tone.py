@@ -101,8 +101,9 @@ def _sound(note: Note, previous: Note | None, project: Project) -> FloatArray:
             break
         out += np.sin(k * np.pi * pluck) / k**softness * np.exp(-since * decay * (1 + 0.25 * k)) * np.sin(k * phase)
     by_finger = note.attack in (Attack.HAMMER, Attack.PULL, Attack.SLIDE) or Mark.LEFT_HAND in note.marks
+    by_finger = by_finger and Mark.REPICKED not in note.marks
     attack = 0.012 if by_finger else 0.002
-    loud = {Attack.HAMMER: 0.75, Attack.PULL: 0.7, Attack.SLIDE: 0.7}.get(note.attack, 0.75 if by_finger else 1.0)
+    loud = {Attack.PULL: 0.7, Attack.SLIDE: 0.7}.get(note.attack, 0.75) if by_finger else 1.0
     out *= np.where(since < t, np.clip(since / attack, 0, 1), 1.0)
     if Mark.SWELL in note.marks:
         attack = min(_SWELL_S, note.duration / 2)

@@ -38,6 +38,7 @@ _MARKS = {
     Mark.DOWN_STROKE: ("down", "down stroke"), Mark.UP_STROKE: ("up", "up stroke"), Mark.TREMOLO: ("tremolo",),
     Mark.SWELL: ("swell", "volume swell"), Mark.BAR_DIP: ("dip", "bar dip"), Mark.BAR_DIVE: ("dive", "bar dive"),
     Mark.BAR_SCOOP: ("scoop", "bar scoop"), Mark.LEFT_HAND: ("left hand",),
+    Mark.REPICKED: ("picked again", "repicked"),
 }  # fmt: skip
 _KINDS = {
     BendKind.BEND: ("bend", "b"), BendKind.PRE_BEND: ("pre-bend", "prebend"), BendKind.CURL: ("curl",),

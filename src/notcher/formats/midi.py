@@ -136,6 +136,8 @@ def _velocity(n: Note) -> int:
         return 40
     if Mark.LEFT_HAND in n.marks:
         return 76
+    if Mark.REPICKED in n.marks:
+        return 96
     return {Attack.HAMMER: 72, Attack.PULL: 70, Attack.SLIDE: 66, Attack.TAP: 80}.get(n.attack, 96)
 
 

@@ -279,6 +279,8 @@ def _technical(notations: ET.Element, note: Note, begins: bool, links: _Links) -
         ET.SubElement(technical, "other-technical").text = "fretting hand"
     if note.attack is Attack.RAKE:
         ET.SubElement(technical, "other-technical").text = "rake"
+    if Mark.REPICKED in note.marks:
+        ET.SubElement(technical, "other-technical").text = "picked again"
     for mark, child in ((Mark.NATURAL_HARMONIC, "natural"), (Mark.PINCH_HARMONIC, "artificial")):
         if mark in note.marks:
             ET.SubElement(ET.SubElement(technical, "harmonic"), child)

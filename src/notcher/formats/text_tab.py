@@ -16,7 +16,8 @@ LEGEND = (
     "h hammer-on   p pull-off   / \\ slide   ~ vibrato   t tap   x dead   <12> natural harmonic   [4] pinch harmonic   "
     "rk rake   pm palm mute   ? doubtful",
     "9b11r9b11 bent again unpicked   (9b)b11 picked again as it rises   9b11x muted at the top   lr let ring   "
-    "st staccato   tr trill   gr grace   lh fretting hand alone",
+    "st staccato   tr trill   gr grace   lh fretting hand alone   "
+    "rp picked again",
     "d down   u up   tm tremolo picking   sw volume swell   dip, dive, scoop with the bar",
 )
 
@@ -76,7 +77,8 @@ def by_phrase(project: Project, notes: tuple[Note, ...]) -> list[tuple[Phrase | 
 
 _SHORT = {
     Mark.DOWN_STROKE: "d", Mark.UP_STROKE: "u", Mark.TREMOLO: "tm", Mark.SWELL: "sw", Mark.BAR_DIP: "dip",
-    Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop", Mark.LEFT_HAND: "lh", Mark.LET_RING: "lr", Mark.STACCATO: "st",
+    Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop", Mark.LEFT_HAND: "lh", Mark.LET_RING: "lr",
+    Mark.REPICKED: "rp", Mark.STACCATO: "st",
     Mark.TRILL: "tr", Mark.GRACE: "gr",
 }  # fmt: skip
 

@@ -9,7 +9,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, Bend, BendKind, Mark, Note, written_vibrato
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato, written_vibrato
 from notcher.score.pitch import nearest_quarter, note_name
 from notcher.score.project import Phrase, Project
 from notcher.score.tuning import HIGHEST_FRET
@@ -259,6 +259,11 @@ def set_doubt(project: Project, ids: Set[str], *, reason: str | None) -> Project
         project,
         [replace(n, doubt=clean, confirmed=n.confirmed and clean is None) for n in _chosen(project, ids)],
     )
+
+
+def set_vibrato(project: Project, ids: Set[str], *, vibrato: Vibrato | None) -> Project:
+    """Say how a string is shaken: rate, extent and start, or not at all."""
+    return _replaced(project, [replace(n, vibrato=vibrato) for n in _chosen(project, ids)])
 
 
 def set_phrases(project: Project, phrases: Iterable[Phrase]) -> Project:

@@ -63,6 +63,7 @@ class Mark(StrEnum):
     BAR_DIVE = "bar-dive"
     BAR_SCOOP = "bar-scoop"
     LEFT_HAND = "left-hand"
+    REPICKED = "repicked"
 
 
 BY_THE_BAR = frozenset({Mark.BAR_DIP, Mark.BAR_DIVE, Mark.BAR_SCOOP})

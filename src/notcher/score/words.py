@@ -20,7 +20,7 @@ MARK_WORDS = {
     Mark.NATURAL_HARMONIC: "natural harmonic", Mark.PINCH_HARMONIC: "pinch harmonic", Mark.SLIDE_IN: "slide in",
     Mark.SLIDE_OFF: "slide off", Mark.TRILL: "trill", Mark.GRACE: "grace note",
     Mark.DOWN_STROKE: "down stroke", Mark.UP_STROKE: "up stroke", Mark.TREMOLO: "tremolo picking",
-    Mark.LEFT_HAND: "with the fretting hand", Mark.SWELL: "volume swell",
+    Mark.LEFT_HAND: "with the fretting hand", Mark.REPICKED: "picked again on arrival", Mark.SWELL: "volume swell",
     Mark.BAR_DIP: "bar dip", Mark.BAR_DIVE: "bar dive", Mark.BAR_SCOOP: "bar scoop",
 }  # fmt: skip
 INTERVAL_WORDS = {

@@ -12,7 +12,7 @@ from notcher.rhythm.count import place_of
 from notcher.score import edits
 from notcher.score.curve import Curve
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, BendKind, Mark
+from notcher.score.note import Attack, BendKind, Mark, Vibrato
 from notcher.score.project import Project
 from notcher.score.repeat import copy_passage, move_passage
 
@@ -125,6 +125,12 @@ def next_bend_kind(desk: Desk) -> None:
     kind = _BEND_ORDER[(at + 1) % len(_BEND_ORDER)]
     target = current.target_cents if current else (50 if kind is BendKind.CURL else 200)
     apply(desk, "Kind of bend", lambda p, ids: edits.set_bend(p, ids, kind=kind, target_cents=target))
+
+
+def set_vibrato(desk: Desk, rate_hz: float, extent_cents: float, start: float) -> None:
+    """Say how the selected notes are shaken."""
+    vibrato = Vibrato(rate_hz, extent_cents, start)
+    apply(desk, "Vibrato", lambda p, ids: edits.set_vibrato(p, ids, vibrato=vibrato))
 
 
 def set_finger(desk: Desk, finger: int) -> None:

@@ -14,7 +14,7 @@ _MARKS = {
     "scoop": Mark.SLIDE_IN, "falloff": Mark.SLIDE_OFF, "trill-mark": Mark.TRILL, "tremolo": Mark.TREMOLO,
 }  # fmt: skip
 _BY_THE_BAR = {"dip": Mark.BAR_DIP, "dive": Mark.BAR_DIVE, "scoop": Mark.BAR_SCOOP}
-_SAID = {"volume swell": Mark.SWELL, "fretting hand": Mark.LEFT_HAND}
+_SAID = {"volume swell": Mark.SWELL, "fretting hand": Mark.LEFT_HAND, "picked again": Mark.REPICKED}
 # Read elsewhere, or of no weight for tab.
 _KNOWN = {
     "string", "fret", "bend", "tied", "tuplet", "slur", "technical", "articulations", "ornaments", "other-technical",

@@ -31,6 +31,7 @@ _ATTACKS = (
 _AFTER = (
     ("~", None), ("v", None), ("pm", Mark.PALM_MUTE), ("tm", Mark.TREMOLO), ("sw", Mark.SWELL), ("dip", Mark.BAR_DIP),
     ("dive", Mark.BAR_DIVE), ("scoop", Mark.BAR_SCOOP), ("lh", Mark.LEFT_HAND), ("lr", Mark.LET_RING),
+    ("rp", Mark.REPICKED),
     ("st", Mark.STACCATO), ("tr", Mark.TRILL), ("gr", Mark.GRACE), ("d", Mark.DOWN_STROKE), ("u", Mark.UP_STROKE),
     ("\\", Mark.SLIDE_OFF),
 )  # fmt: skip

@@ -123,6 +123,7 @@ def above_texts(note: Note) -> list[str]:
     if note.attack is Attack.RAKE:
         words.append("rake")
     names = {
+        Mark.REPICKED: "pick",
         Mark.PALM_MUTE: "P.M.", Mark.PINCH_HARMONIC: "P.H.", Mark.NATURAL_HARMONIC: "N.H.", Mark.TRILL: "tr",
         Mark.LET_RING: "let ring", Mark.STACCATO: "·", Mark.DOWN_STROKE: "down", Mark.UP_STROKE: "up",
         Mark.TREMOLO: "trem.", Mark.SWELL: "swell", Mark.BAR_DIP: "dip", Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop",
@@ -142,6 +143,7 @@ LEGEND: tuple[tuple[str, str], ...] = (
     ("H", "hammer-on"),
     ("P", "pull-off"),
     ("slide", "slide to the next fret without picking"),
+    ("pick", "slide there, and pick again on arrival"),
     ("slide-in", "slide in from nowhere / off to nowhere"),
     ("T", "tap with the picking hand"),
     ("l.h.", "sounded by the fretting hand alone"),
