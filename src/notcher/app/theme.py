@@ -110,17 +110,18 @@ def style_sheet(t: Theme, scale: float = 1.0) -> str:
     QLabel[head="true"] {{ font-size: {13 * scale:.1f}pt; font-weight: 700; }}
     QWidget#messages, QWidget#messages QLabel {{ background: {t.loop}; }}
     QWidget#keysheet, QWidget#keysheet QLabel {{ background: {t.ground}; }}
-    QPushButton, QToolButton, QComboBox, QLineEdit, QSpinBox {{
+    QPushButton, QToolButton, QComboBox, QLineEdit, QAbstractSpinBox {{
         background: {t.ground}; border: 1px solid {t.faint}; border-radius: 3px; padding: 3px 8px; min-height: 20px;
     }}
     QPushButton:hover, QToolButton:hover {{ border-color: {t.ink}; }}
     QPushButton:checked, QToolButton:checked {{
         background: {t.sure}; color: {t.on_sure}; border-color: {t.sure};
     }}
+    QDoubleSpinBox {{ padding: 3px 4px; }}
     QPushButton:disabled, QToolButton:disabled, QComboBox:disabled, QLineEdit:disabled {{
         color: {t.quiet}; border-style: dashed;
     }}
-    QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QSlider:focus {{
+    QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QAbstractSpinBox:focus, QSlider:focus {{
         border: 2px solid {t.pick};
     }}
     QPushButton[room="true"] {{

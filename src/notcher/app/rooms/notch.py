@@ -47,8 +47,8 @@ class NotchRoom(QWidget):
         self.evidence = EvidencePanel(desk, theme)
         column.addWidget(self.evidence)
         foot = quiet_label(
-            "Tags: filled = confirmed, open = proposed, broken edge = less than 60 % sure, ? = in doubt. "
-            "Paler = as in the phrase it repeats. Ribbon: the pitch as it was heard."
+            "Tags: filled = confirmed, open = proposed, broken edge = under 60 % sure, ? = in doubt, paler = repeated. "
+            "Ribbon: the pitch heard."
         )
         foot.setWordWrap(True)
         foot.setContentsMargins(14, 3, 14, 3)
