@@ -10,10 +10,10 @@ from notcher.app.bars import quiet_label
 from notcher.app.commands import ALL, Command
 
 _FOOT = (
-    "In the Notch room the keys 0 to 9 set the fret; two digits in a row make 10 to 24. In the Source room 1 to 9 go "
-    "to a section. Any key closes this sheet."
+    "In the Notch room the keys 0 to 9 set the fret; two digits in a row make 10 to 24; Alt and 1 to 4 the finger, Alt+0 "
+    "the thumb. In the Source room 1 to 9 go to a section. Any key closes this sheet."
 )
-_COLUMNS = (("Playing", "Source", "Phrases"), ("Notes",), ("How it is reached", "File", "View"))
+_COLUMNS = (("Playing", "Source", "Phrases"), ("Notes",), ("Technique", "File", "View"))
 
 
 def shown_key(keys: str) -> str:
@@ -48,7 +48,7 @@ class KeySheet(QWidget):
     def _column(groups: tuple[str, ...]) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(4)
-        listed = [c for c in ALL if c.group in groups and not c.id.rpartition("-")[2].isdigit()]
+        listed = [c for c in ALL if c.group in groups and c.keys and not c.id.rpartition("-")[2].isdigit()]
         ordered = sorted(listed, key=lambda c: groups.index(c.group))
         by_group = itertools.groupby(ordered, key=lambda c: c.group)
         for name, commands in by_group:

@@ -32,7 +32,7 @@ from notcher.app.settings import SCALES, Recent, Settings
 from notcher.app.source.room import SourceRoom
 from notcher.app.theme import BASE_POINTS, DARK, LIGHT, Theme, font, style_sheet
 
-_MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "How it is reached")
+_MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "Technique")
 _OPENABLE = (
     "Recordings, projects and scores (*.notcher *.wav *.flac *.ogg *.oga *.mp3 *.aif *.aiff *.musicxml *.xml *.mxl "
     "*.mid *.midi *.txt *.tab);;All files (*)"

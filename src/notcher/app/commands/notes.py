@@ -311,9 +311,11 @@ def _ask_doubt(desk: Desk) -> None:
 
 
 def _attack(name: str, key: str, attack: Attack) -> Command:
-    return Command(
-        f"note.{attack}", name, (key,), "How it is reached", lambda d: set_attack(d, attack), rooms=("Notch",)
-    )
+    return Command(f"note.{attack}", name, (key,), "Technique", lambda d: set_attack(d, attack), rooms=("Notch",))
+
+
+def _t(id_: str, label: str, keys: tuple[str, ...], run: Callable[[Desk], object]) -> Command:
+    return Command(f"note.{id_}", label, keys, "Technique", run, rooms=("Notch",))
 
 
 def _n(id_: str, label: str, keys: tuple[str, ...], run: Callable[[Desk], object]) -> Command:
@@ -357,19 +359,19 @@ COMMANDS: tuple[Command, ...] = (
     _n("join", "Join with one another", ("J",), lambda d: apply(d, "Join", edits.join_notes)),
     _n("add", "Add what is heard at the playhead", ("A",), add_heard),
     _n("delete", "Delete", ("Del", "Backspace"), delete),
-    _n("bend", "Kind of bend", ("B",), next_bend_kind),
-    _n("bend-wider", "Bend a quarter step wider", ("]",),
+    _t("bend", "Kind of bend", ("B",), next_bend_kind),
+    _t("bend-wider", "Bend a quarter step wider", ("]",),
        lambda d: apply(d, "Bend wider", lambda p, ids: edits.raise_bend(p, ids, by=50))),
-    _n("bend-narrower", "Bend a quarter step narrower", ("[",),
+    _t("bend-narrower", "Bend a quarter step narrower", ("[",),
        lambda d: apply(d, "Bend narrower", lambda p, ids: edits.raise_bend(p, ids, by=-50))),
-    _n("vibrato", "Vibrato on or off", ("V",), lambda d: apply(d, "Vibrato", edits.toggle_vibrato)),
-    *(_n(f"finger-{k}", f"Finger {k}" if k else "Thumb", (f"Alt+{k}",), lambda d, k=k: set_finger(d, k))  # type: ignore[misc]
+    _t("vibrato", "Vibrato on or off", ("V",), lambda d: apply(d, "Vibrato", edits.toggle_vibrato)),
+    *(_t(f"finger-{k}", f"Finger {k}" if k else "Thumb", (f"Alt+{k}",), lambda d, k=k: set_finger(d, k))  # type: ignore[misc]
       for k in (1, 2, 3, 4, 0)),
     _n("written-earlier", "Written a sixteenth earlier", ("Alt+,",), lambda d: shift_written(d, Fraction(-1, 4))),
     _n("written-later", "Written a sixteenth later", ("Alt+.",), lambda d: shift_written(d, Fraction(1, 4))),
     _n("written-found", "Written as the search finds", ("Alt+/",), written_as_found),
-    _n("arrives", "The bend arrives at the playhead", ("Shift+B",), bend_arrives),
-    _n("mute", "Palm mute on or off", ("M",), lambda d: toggle_mark(d, Mark.PALM_MUTE)),
+    _t("arrives", "The bend arrives at the playhead", ("Shift+B",), bend_arrives),
+    _t("mute", "Palm mute on or off", ("M",), lambda d: toggle_mark(d, Mark.PALM_MUTE)),
     _attack("Picked", "P", Attack.PICK),
     _attack("Hammered on", "H", Attack.HAMMER),
     _attack("Pulled off", "Shift+H", Attack.PULL),
