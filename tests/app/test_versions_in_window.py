@@ -82,6 +82,7 @@ def test_repeats_are_offered_linked_and_corrected(opened: Driver) -> None:
 
     opened.desk.session.edit("Another solo", lambda p: solo())
     opened.key((Key.Key_R, ALT))
+    opened.settle()
     assert "'C' is as 'A', 2 frets up" in opened.message
     assert opened.window.messages.choices == ("Link them", "Only those without a change", "Leave them")
     opened.window.messages.choose("Link them")
@@ -100,6 +101,8 @@ def test_repeats_are_offered_linked_and_corrected(opened: Driver) -> None:
     opened.window._run("version.let-go")
     assert [p.like for p in opened.project.phrases] == ["", "p1", "", "p1", ""]
     opened.key((Key.Key_R, ALT))
+    opened.settle()
     opened.window.messages.choose("Link it")
     opened.key((Key.Key_R, ALT))
+    opened.settle()
     assert "3 are linked already" in opened.message

@@ -10,8 +10,8 @@ from notcher.app.bars import quiet_label
 from notcher.app.commands import ALL, Command
 
 _FOOT = (
-    "In the Notch room the keys 0 to 9 set the fret; two digits in a row make 10 to 24; Alt and 1 to 4 the finger, Alt+0 "
-    "the thumb. In the Source room 1 to 9 go to a section. Any key closes this sheet."
+    "In the Notch room the keys 0 to 9 set the fret; two digits in a row make 10 to 24; Alt and 1 to 4 the finger, "
+    "Alt+0 the thumb. In the Source room 1 to 9 go to a section. Any key closes this sheet."
 )
 _COLUMNS = (("Playing", "Source", "Phrases"), ("Notes",), ("Technique", "File", "View"))
 

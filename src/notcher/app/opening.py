@@ -409,6 +409,20 @@ class Opening(QObject):
 
         self.run("Finding the beat", work, done, stopped="finding the beat was stopped")
 
+    def find_repeats(self) -> None:
+        """Look for phrases that come again; many phrases take a while."""
+        from notcher.app.commands.versions import offer_repeats
+        from notcher.score.alike import find_alike
+
+        project = self._desk.session.project
+
+        def done(found: object) -> None:
+            assert isinstance(found, list)
+            if self._desk.session.project.phrases == project.phrases:
+                offer_repeats(self._desk, found)
+
+        self.run("Comparing phrases", lambda _progress, stop: find_alike(project, cancelled=stop), done)
+
     # -- saving and exporting ------------------------------------------------------------------------------------
 
     def save(self) -> bool:

@@ -20,6 +20,7 @@ from notcher.score.find import Standing
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
 from notcher.score.tempo import TempoMap
+from notcher.score.versions import phrase_of
 from notcher.score.words import phrase_label, place_words, standing
 
 _GUTTER = 44
@@ -62,6 +63,7 @@ class StrandView(QWidget):
         self._table = np.zeros((4, 0))
         self._repeated: frozenset[str] = frozenset()
         self._likes: dict[str, str] = {}
+        self._differ: dict[str, tuple[tuple[object, ...], Differences]] = {}
         self._only: Standing | None = None
         self._drag: _Drag | None = None
         self._box: QRectF | None = None
@@ -126,6 +128,19 @@ class StrandView(QWidget):
 
     # -- what changed --------------------------------------------------------------------------------------------
 
+    def _take_repeats(self, project: Project) -> None:
+        """What linked phrases have otherwise; only where one of the two was changed is it found out anew."""
+        known, self._differ = self._differ, {}
+        for p in project.phrases:
+            if p.like:
+                earlier = phrase_of(project, p.like)
+                about = (p, earlier, *(project.notes_between(q.start, q.end) for q in (p, earlier)), project.tempo)
+                before = known.get(p.id)
+                found = before[1] if before and before[0] == about else differences(project, p)
+                self._differ[p.id] = about, found
+        self._repeated = frozenset().union(*(d.same for _, d in self._differ.values()))
+        self._likes = {i: _like_words(d) for i, (_, d) in self._differ.items()}
+
     def show_only(self, standing: Standing | None) -> None:
         """Let notes of any other standing step back; None: show all alike."""
         self._only = standing
@@ -140,9 +155,7 @@ class StrandView(QWidget):
             self._onsets = [n.onset for n in project.notes]
             rows = [(n.onset, n.end, n.string, n.confirmed) for n in project.notes]
             self._table = np.array(rows, dtype=float).reshape(-1, 4).T
-            found = {p.id: differences(project, p) for p in project.phrases if p.like}
-            self._repeated = frozenset().union(*(d.same for d in found.values()))
-            self._likes = {i: _like_words(d) for i, d in found.items()}
+            self._take_repeats(project)
         self.update()
 
     def _move_head(self, time: float) -> None:

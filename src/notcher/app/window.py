@@ -157,7 +157,8 @@ class Window(QMainWindow):
             "doubt": self.notch.inspector.ask_doubt, "why": self.notch.evidence.toggle, "say": self.notch.say.open_line,
             "find": self.notch.find_notes.open_find,
             "rename-phrase": self._rename_phrase, "keys": self._show_keys,
-            "line-up": self.scores.ask_and_line_up, "lay-over": self.scores.ask_and_lay_over,
+            "repeats": self.opening.find_repeats, "line-up": self.scores.ask_and_line_up,
+            "lay-over": self.scores.ask_and_lay_over,
             "theme": self._toggle_theme, "larger": lambda: self._rescale(1), "smaller": lambda: self._rescale(-1),
         }  # fmt: skip
         answers[what]()

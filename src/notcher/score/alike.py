@@ -7,7 +7,7 @@ to be worth linking is common practice (no source).
 
 import itertools
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from notcher.score.compare import note_changes
@@ -59,21 +59,28 @@ def _count(number: int, what: str) -> str:
 # -- finding -------------------------------------------------------------------------------------------------------
 
 
-def find_alike(project: Project) -> list[Alike]:
-    """Every phrase that repeats an earlier one, with the one it is most like; those already linked are left out."""
+def find_alike(project: Project, *, cancelled: Callable[[], bool] | None = None) -> list[Alike]:
+    """Every phrase that repeats an earlier one, with the one it is most like; those already linked are left out.
+
+    Asked to stop, it gives what it found so far.
+    """
     groups = [(p, project.notes_between(p.start, p.end)) for p in project.phrases]
     bags = [Counter(b.pitch(project.tuning) - a.pitch(project.tuning) for a, b in _steps(notes)) for _, notes in groups]
     out: list[Alike] = []
     for k, (phrase, notes) in enumerate(groups):
+        if cancelled is not None and cancelled():
+            break
         if phrase.like or len(notes) < _FEWEST:
             continue
-        found = [
-            like
-            for (earlier, theirs), bag in zip(groups[:k], bags, strict=False)
-            if not earlier.like
-            and _worth_a_look(bags[k], bag)
-            and (like := alike(project, phrase, earlier)) is not None
-        ]
+        found: list[Alike] = []
+        for (earlier, _), bag in zip(groups[:k], bags, strict=False):
+            if earlier.like or not _worth_a_look(bags[k], bag):
+                continue
+            like = alike(project, phrase, earlier)
+            if like is not None:
+                found.append(like)
+                if like.changes == 0 and like.frets == 0:
+                    break
         if found:
             out.append(min(found, key=lambda a: (a.changes, a.frets is None, abs(a.semitones))))
     return out
@@ -110,42 +117,39 @@ def _aligned(
 ) -> tuple[int, list[tuple[Note, Note | None]]]:
     """How many semitones most of our notes lie above theirs, and which of ours stands for each of theirs."""
     best: tuple[int, int, list[tuple[Note, Note | None]]] = (-1, 0, [])
-    at_theirs, at_ours = ([_place(project, n) for n in notes] for notes in (theirs, ours))
     slack = _SAME_PLACE_S if project.tempo is None else _SAME_PLACE_BEATS
-    for i in range(min(_HEADS, len(theirs))):
-        for j in range(min(_HEADS, len(ours))):
-            offset = at_ours[j] - at_theirs[i]
-            gaps = Counter(
-                b.pitch(project.tuning) - a.pitch(project.tuning)
-                for a, x in zip(theirs, at_theirs, strict=True)
-                for b, y in zip(ours, at_ours, strict=True)
-                if abs(y - x - offset) < slack
-            )
-            if not gaps:
+    first, second = ([(_place(project, n), n.pitch(project.tuning), n) for n in notes] for notes in (theirs, ours))
+    for i in range(min(_HEADS, len(first))):
+        for j in range(min(_HEADS, len(second))):
+            offset = second[j][0] - first[i][0]
+            gaps = Counter(q - p for x, p, _ in first for y, q, _ in second if -slack < y - x - offset < slack)
+            if not gaps or gaps.most_common(1)[0][1] <= best[0]:
                 continue
             shift = gaps.most_common(1)[0][0]
-            pairs = _pairs(project, theirs, ours, at_theirs, at_ours, offset, slack, shift)
+            pairs = _pairs(first, second, offset, slack, shift)
             count = sum(b is not None for _, b in pairs)
             if count > best[0]:
                 best = count, shift, pairs
+            if count == min(len(first), len(second)):
+                return best[1], best[2]
     return best[1], best[2]
 
 
+_Placed = tuple[float, int, Note]
+
+
 def _pairs(
-    project: Project, theirs: Sequence[Note], ours: Sequence[Note], at_theirs: Sequence[float],
-    at_ours: Sequence[float], offset: float, slack: float, shift: int,
-) -> list[tuple[Note, Note | None]]:  # fmt: skip
-    left = list(zip(ours, at_ours, strict=True))
+    theirs: Sequence[_Placed], ours: Sequence[_Placed], offset: float, slack: float, shift: int
+) -> list[tuple[Note, Note | None]]:
+    """(place, pitch, note) of both; which of ours stands for each of theirs."""
+    left = list(ours)
     out: list[tuple[Note, Note | None]] = []
-    for a, x in zip(theirs, at_theirs, strict=True):
-        near = [
-            (b, y) for b, y in left
-            if abs(y - x - offset) < slack and b.pitch(project.tuning) - a.pitch(project.tuning) == shift
-        ]  # fmt: skip
-        found = min(near, key=lambda row: abs(row[1] - x - offset), default=None)
+    for x, p, a in theirs:
+        near = [row for row in left if abs(row[0] - x - offset) < slack and row[1] - p == shift]
+        found = min(near, key=lambda row: abs(row[0] - x - offset), default=None)
         if found is not None:
             left.remove(found)
-        out.append((a, found[0] if found is not None else None))
+        out.append((a, found[2] if found is not None else None))
     return out
 
 
@@ -272,22 +276,31 @@ def corrected(before: Project, after: Project) -> tuple[Project, tuple[str, ...]
     for p in before.phrases:
         groups.setdefault(p.like or p.id, []).append(p)
     names: list[str] = []
-    carried = after
+    put: dict[str, Note | None] = {}
+    added: list[Note] = []
     for group in (g for g in groups.values() if len(g) > 1):
         touched = [p for p in group if before.notes_between(p.start, p.end) != after.notes_between(p.start, p.end)]
         if len(touched) != 1:
             continue
         for other in group:
-            if other is touched[0]:
-                continue
-            more = _carried(before, after, carried, touched[0], other)
-            if more is not carried:
-                names.append(other.name)
-                carried = more
+            if other is not touched[0]:
+                changed, more = _carried(before, after, touched[0], other)
+                if changed or more:
+                    names.append(other.name)
+                    put.update(changed)
+                    added += more
+    if not names:
+        return after, ()
+    carried = after.with_notes([kept for n in after.notes if (kept := put.get(n.id, n)) is not None])
+    for n in added:
+        carried = carried.with_notes([*carried.notes, replace(n, id=new_note_id(carried))])
     return carried, tuple(names)
 
 
-def _carried(before: Project, after: Project, into: Project, source: Phrase, other: Phrase) -> Project:
+def _carried(
+    before: Project, after: Project, source: Phrase, other: Phrase
+) -> tuple[dict[str, Note | None], list[Note]]:
+    """What becomes of notes of another phrase, by id (None: they go), and notes that come; ids of these are not set."""
     was, now = (p.notes_between(source.start, source.end) for p in (before, after))
     theirs = before.notes_between(other.start, other.end)
     shift, pairs = _aligned(before, was, theirs)
@@ -302,17 +315,10 @@ def _carried(before: Project, after: Project, into: Project, source: Phrase, oth
         if changed != q:
             put[q.id] = changed
     known = {n.id for n in was}
-    added = [n for n in now if n.id not in known]
-    if not put and not (added and pairs):
-        return into
-    notes = [put.get(n.id, n) for n in into.notes]
-    out = into.with_notes([n for n in notes if n is not None])
     anchor = next(((a, b) for a, b in pairs if b is not None), None)
-    for n in added:
-        copy = _copied(before, n, anchor, shift) if anchor is not None else None
-        if copy is not None and not any(abs(m.onset - copy.onset) < 0.03 for m in theirs):
-            out = out.with_notes([*out.notes, replace(copy, id=new_note_id(out))])
-    return out if put or len(out.notes) != len(into.notes) else into
+    copies = [_copied(before, n, anchor, shift) for n in now if n.id not in known] if anchor is not None else []
+    added = [c for c in copies if c is not None and not any(abs(m.onset - c.onset) < 0.03 for m in theirs)]
+    return put, added
 
 
 def _alike_but_place(a: Note, q: Note) -> bool:

@@ -6,7 +6,7 @@ from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
 from notcher.place.elsewhere import elsewhere
 from notcher.score import versions
-from notcher.score.alike import Alike, find_alike, link, unlink
+from notcher.score.alike import Alike, link, unlink
 from notcher.score.errors import ScoreError
 from notcher.score.project import AS_PLAYED, Phrase, Project
 from notcher.teach.simplify import easier
@@ -95,15 +95,12 @@ def remove(desk: Desk) -> None:
         desk.session.edit("Remove the version", lambda p: versions.remove_version(p, phrase.id, phrase.showing))
 
 
-def find_repeats(desk: Desk) -> None:
-    """Look for phrases that come again, and offer to link them."""
+def offer_repeats(desk: Desk, found: list[Alike]) -> None:
+    """Say which phrases come again, and offer to link them."""
     project = desk.session.project
-    found = find_alike(project)
     if not found:
         linked = sum(bool(p.like) for p in project.phrases)
-        desk.said.emit(
-            f"no other phrase comes again{f'; {linked} are linked already' if linked else ''}"
-        )  # fmt: skip
+        desk.said.emit(f"no other phrase comes again{f'; {linked} are linked already' if linked else ''}")
         return
 
     def take(chosen: list[Alike]) -> None:
@@ -146,7 +143,7 @@ COMMANDS: tuple[Command, ...] = tuple(
         ("elsewhere", "Propose another place on the neck", ("Alt+P",), propose_elsewhere),
         ("as-meant", "What was meant: a copy to correct", ("Alt+M",), as_meant),
         ("remove", "Remove this version", (), remove),
-        ("repeats", "Find phrases that come again", ("Alt+R",), find_repeats),
+        ("repeats", "Find phrases that come again", ("Alt+R",), lambda d: d.asked.emit("repeats")),
         ("let-go", "Let a linked phrase go its own way", (), let_go),
     )
 )
