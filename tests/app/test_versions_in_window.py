@@ -92,9 +92,9 @@ def test_repeats_are_offered_linked_and_corrected(opened: Driver) -> None:
     assert all(opened.project.note(i).vibrato for i in ("n2", "n11", "n21", "n31"))
     assert "Corrected in 'B' and 'C' and 'D' too" in opened.message
     strand = opened.window.notch.strand
-    assert "n11" in strand._repeated
-    assert "n33" not in strand._repeated
-    assert strand._likes["p4"] == "as 'A', but 3 changes"
+    assert "n11" in strand.repeats.same
+    assert "n33" not in strand.repeats.same
+    assert strand.repeats.words["p4"] == "as 'A', but 3 changes"
     opened.desk.session.undo_stack.undo()
     assert not any(opened.project.note(i).vibrato for i in ("n2", "n11", "n21", "n31"))
     opened.select("n20")

@@ -13,14 +13,13 @@ from notcher.app.desk import Desk
 from notcher.app.fields import Field
 from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.outline import spans, wave_image
+from notcher.app.repeats import Repeats
 from notcher.app.theme import BASE_POINTS, Theme, font
-from notcher.score.alike import Differences, differences
 from notcher.score.curve import Curve
 from notcher.score.find import Standing
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
 from notcher.score.tempo import TempoMap
-from notcher.score.versions import phrase_of
 from notcher.score.words import phrase_label, place_words, standing
 
 _GUTTER = 44
@@ -42,12 +41,6 @@ class _Drag:
     moved: bool = False
 
 
-def _like_words(found: Differences) -> str:
-    """What a linked phrase is like, and how much of it is otherwise."""
-    count = len(found.words)
-    return found.like + (f", but {count} change{'' if count == 1 else 's'}" if count else "")
-
-
 class StrandView(QWidget):
     """Draws the project on the desk; says through the desk what the mouse asks for."""
 
@@ -61,9 +54,7 @@ class StrandView(QWidget):
         self._onsets: list[float] = []
         # Onset, end, string and whether confirmed of all notes, shape (4, n), for drawing many at once.
         self._table = np.zeros((4, 0))
-        self._repeated: frozenset[str] = frozenset()
-        self._likes: dict[str, str] = {}
-        self._differ: dict[str, tuple[tuple[object, ...], Differences]] = {}
+        self.repeats = Repeats()
         self._only: Standing | None = None
         self._drag: _Drag | None = None
         self._box: QRectF | None = None
@@ -128,19 +119,6 @@ class StrandView(QWidget):
 
     # -- what changed --------------------------------------------------------------------------------------------
 
-    def _take_repeats(self, project: Project) -> None:
-        """What linked phrases have otherwise; only where one of the two was changed is it found out anew."""
-        known, self._differ = self._differ, {}
-        for p in project.phrases:
-            if p.like:
-                earlier = phrase_of(project, p.like)
-                about = (p, earlier, *(project.notes_between(q.start, q.end) for q in (p, earlier)), project.tempo)
-                before = known.get(p.id)
-                found = before[1] if before and before[0] == about else differences(project, p)
-                self._differ[p.id] = about, found
-        self._repeated = frozenset().union(*(d.same for _, d in self._differ.values()))
-        self._likes = {i: _like_words(d) for i, (_, d) in self._differ.items()}
-
     def show_only(self, standing: Standing | None) -> None:
         """Let notes of any other standing step back; None: show all alike."""
         self._only = standing
@@ -155,7 +133,7 @@ class StrandView(QWidget):
             self._onsets = [n.onset for n in project.notes]
             rows = [(n.onset, n.end, n.string, n.confirmed) for n in project.notes]
             self._table = np.array(rows, dtype=float).reshape(-1, 4).T
-            self._take_repeats(project)
+            self.repeats.take(project)
         self.update()
 
     def _move_head(self, time: float) -> None:
@@ -293,7 +271,7 @@ class StrandView(QWidget):
             painter.drawPolyline(QPolygonF([QPointF(x1, self._phrases - 1), QPointF(x1, 8), QPointF(x1 + 6, 8)]))
             painter.drawPolyline(QPolygonF([QPointF(x2 - 6, 8), QPointF(x2, 8), QPointF(x2, self._phrases - 1)]))
             left = max(x1, self._gutter) + 9
-            said = f"{phrase_label(p)} · {self._likes[p.id]}" if p.id in self._likes else phrase_label(p)
+            said = f"{phrase_label(p)} · {self.repeats.words[p.id]}" if p.id in self.repeats.words else phrase_label(p)
             name = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, max(0, int(x2 - left - 8)))
             painter.drawText(QPointF(left, self._phrases * 0.68), name)
 
@@ -319,7 +297,7 @@ class StrandView(QWidget):
                 notes.draw_link(painter, previous, n)
             before[n.string] = n
         for n in shown:
-            back = n.id in self._repeated or self._only not in (None, Standing.of(n))
+            back = n.id in self.repeats.same or self._only not in (None, Standing.of(n))
             painter.setOpacity(_REPEATED if back and n.id not in chosen else 1.0)
             notes.draw_tag(painter, n, n.id in chosen)
         painter.setOpacity(1.0)
