@@ -2,6 +2,7 @@
 
 import json
 from dataclasses import replace
+from fractions import Fraction
 from importlib import resources
 from pathlib import Path
 
@@ -15,7 +16,7 @@ from notcher.formats.errors import FileFormatError
 from notcher.formats.project_file import find_recording
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import INTERVAL_NAMES, Attack, Bend, BendKind, Mark, Note, Vibrato
-from notcher.score.project import Contour, Phrase, Project, Recording, Request, Section
+from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Section, State, Version
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import NAMED
 from tests.conftest import ROOT, small_project, tone, write_audio
@@ -29,7 +30,8 @@ def _notes(draw: st.DrawFn, number: int) -> Note:
     onset = draw(_time)
     length = draw(st.floats(0.02, 5).map(lambda x: round(x, 4)))
     points = sorted(draw(st.lists(st.tuples(st.floats(0, 5), st.floats(-80, 600)), max_size=6)))
-    bend = Bend(draw(st.sampled_from(BendKind)), draw(st.sampled_from(sorted(INTERVAL_NAMES))), tuple(points))
+    rise = draw(st.none() | st.floats(0.05, 3))
+    bend = Bend(draw(st.sampled_from(BendKind)), draw(st.sampled_from(sorted(INTERVAL_NAMES))), tuple(points), rise)
     vibrato = Vibrato(draw(st.floats(1, 12)), draw(st.floats(1, 200)), draw(st.floats(0, 3)))
     return Note(
         f"n{number}", onset, round(onset + length, 4), draw(st.integers(1, 6)), draw(st.integers(0, 24)),
@@ -37,8 +39,21 @@ def _notes(draw: st.DrawFn, number: int) -> Note:
         vibrato=draw(st.none() | st.just(vibrato)), marks=draw(st.frozensets(st.sampled_from(Mark))),
         doubt=draw(st.none() | st.just("which string?")), confidence=draw(st.floats(0, 1)),
         confirmed=draw(st.booleans()), by_hand=draw(st.booleans()), held=draw(st.booleans()),
+        finger=draw(st.none() | st.integers(0, 4)), partial=draw(st.none() | st.integers(2, 12)),
+        written_at=draw(st.none() | st.fractions(0, Fraction(11, 12), max_denominator=12)),
+        written_length=draw(st.none() | st.fractions(Fraction(1, 12), 8, max_denominator=12)),
         evidence=draw(st.sampled_from([(), (("flux", 1.5), ("jump_cents", -200.0))])),
     )  # fmt: skip
+
+
+@st.composite
+def _phrases(draw: st.DrawFn) -> tuple[Phrase, ...]:
+    """Up to two phrases, the second perhaps a repeat of the first, with versions."""
+    names = draw(st.lists(st.sampled_from(["easier", "as meant", "another place"]), unique=True, max_size=2))
+    aside = tuple(Version(name, (draw(_notes(90 + k)),)) for k, name in enumerate(names))
+    first = Phrase("p1", draw(st.sampled_from(["Tide ♯", "1"])), 1.0, 2.5, AS_PLAYED, aside)
+    second = Phrase("p2", "B", 3.0, 4.5, like=draw(st.sampled_from(["", "p1"])))
+    return draw(st.sampled_from([(), (first,), (first, second)]))
 
 
 _isolations = st.builds(
@@ -67,10 +82,14 @@ def projects(draw: st.DrawFn) -> Project:
             version=draw(_text),
             due=draw(st.sampled_from(["", "2027-03-14"])),
         ),
-        phrases=draw(st.sampled_from([(), (Phrase("p1", "Tide ♯", 0.5, 3.25), Phrase("p2", "2", 3.25, 9.0))])),
+        phrases=draw(_phrases()),
         sections=draw(st.sampled_from([(), (Section("A", 1.5), Section("B", 9.0, "A", 1))])),
         tempo=draw(st.sampled_from([None, TempoMap((0.0, 0.5, 1.1), 3, 1, ((2, 4), (3, 3)))])),
         contour=draw(st.sampled_from([None, Contour(0.0, 0.005, tuple(values), (50,) * len(values))])),
+        states=tuple(
+            State(name, "2027-03-14", NAMED["drop-d"], (draw(_notes(70)),), draw(_phrases()))
+            for name in draw(st.sampled_from([(), ("first handout",), ("first handout", "ü")]))
+        ),
     )
     return project.with_notes([draw(_notes(k)) for k in range(count)])
 
