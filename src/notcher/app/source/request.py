@@ -59,7 +59,9 @@ class RequestPanel(QWidget):
         self.facts.setWordWrap(True)
         right.addWidget(self.facts)
         row = QHBoxLayout()
-        self.open_button = button("Open a recording or project …", self.open_wanted.emit, tip="Ctrl+O, or drop a file")
+        self.open_button = button(
+            "Open a recording, project or score …", self.open_wanted.emit, tip="Ctrl+O, or drop a file"
+        )
         self.demo_button = button("Open the demo", self.demo_wanted.emit)
         row.setSpacing(8)
         row.addWidget(self.open_button)
@@ -108,7 +110,8 @@ class RequestPanel(QWidget):
         self._card.setEnabled(is_open)
         if not is_open:
             self.facts.setText(
-                "Open the recording of a solo: WAV, FLAC, OGG or MP3, or a Notcher project. You can drop a file "
+                "Open the recording of a solo: WAV, FLAC, OGG or MP3; a Notcher project; or a score as "
+                "MusicXML, MIDI or text tab. You can drop a file "
                 "anywhere on this window. Notcher listens to it, writes down what it hears string by string, "
                 "and leaves the last word to you."
             )
@@ -125,6 +128,8 @@ class RequestPanel(QWidget):
 
     def _facts(self, project: Project) -> str:
         r = project.recording
+        if not r.path:
+            return f"A written score of {clock(r.duration)}, without a recording. The File menu lines it up with one."
         channels = {1: "mono", 2: "stereo"}.get(r.channels, f"{r.channels} channels")
         lines = [f"<b>{Path(r.path).name}</b>", f"{clock(r.duration)} long, {channels}, {r.sample_rate / 1000:g} kHz"]
         if self._desk.recording_state and self._desk.transport.audio is None:
