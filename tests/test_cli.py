@@ -226,3 +226,18 @@ def test_a_score_that_cannot_be_read_is_one_line(tmp_path: Path, capsys: pytest.
     assert main(["read", str(score), "-o", str(tmp_path / "p.notcher")]) == 1
     assert capsys.readouterr().err.count("\n") == 1
     assert not (tmp_path / "p.notcher").exists()
+
+
+def test_an_easier_version_is_exported(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    from notcher.formats import project_file
+    from notcher.score.versions import add_version, show_version
+    from tests.conftest import small_project
+
+    project = small_project()
+    easier = show_version(add_version(project, "p1", "easier", project.notes[:2]), "p1", "as played")
+    path = tmp_path / "p.notcher"
+    project_file.save(easier, path)
+    assert main(["export", str(path), str(tmp_path / "easy.txt"), "--showing", "easier"]) == 0
+    assert "First · easier" in (tmp_path / "easy.txt").read_text()
+    assert main(["export", str(path), str(tmp_path / "x.txt"), "--showing", "hard"]) == 1
+    assert "there are: as played, easier" in capsys.readouterr().err

@@ -5,10 +5,14 @@ import logging
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from notcher import __version__
 from notcher.score.errors import NotcherError
 from notcher.score.isolation import NAMED_ISOLATIONS, Isolation
+
+if TYPE_CHECKING:
+    from notcher.score.project import Project
 
 _COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read")
 
@@ -57,6 +61,9 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("out", type=Path, metavar="OUT")
     export.add_argument("--as", dest="kind", default=None, metavar="KIND", help="else told from OUT's ending")
     export.add_argument("--phrase", action="append", default=[], metavar="NAME")
+    export.add_argument(
+        "--showing", default=None, metavar="VERSION", help="such as easier: phrases that have it show it"
+    )
     export.set_defaults(run=_export)
 
     read = commands.add_parser("read", help="write a project from a MusicXML, MIDI or text tab file")
@@ -161,9 +168,21 @@ def _export(options: argparse.Namespace) -> None:
 
     kind_of(options.out, options.kind)
     project = project_file.load(options.project)
+    if options.showing is not None:
+        project = _showing(project, options.showing)
     phrases = [project.phrase_named(name) for name in options.phrase]
     kind = export(project, options.out, kind=options.kind, phrases=phrases)
     print(f"{options.out}: {kind}")
+
+
+def _showing(project: "Project", name: str) -> "Project":
+    from notcher.score.errors import ScoreError
+    from notcher.score.versions import all_versions, shown_as
+
+    known = all_versions(project)
+    if name not in known:
+        raise ScoreError(f"no phrase has a version '{name}'; there are: {', '.join(known) or 'no phrases yet'}")
+    return shown_as(project, name)
 
 
 def _read(options: argparse.Namespace) -> None:

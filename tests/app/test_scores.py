@@ -82,6 +82,20 @@ def test_a_score_is_laid_over_the_recording_that_is_open(driver: Driver, tmp_pat
     assert driver.project == heard
 
 
+def test_a_long_list_of_what_was_not_understood_is_copied(driver: Driver, tmp_path: Path) -> None:
+    from PyQt6.QtWidgets import QApplication
+
+    path = tmp_path / "odd.txt"
+    path.write_text("\n".join(f"{c}|--5--7q--%--8?--&--|" for c in "eBGDAE"))
+    driver.open(path)
+    assert "Not understood: line 1, column 9: 'q'; " in driver.message
+    assert "more" in driver.message
+    driver.window.messages.choose("Copy what was not understood")
+    clipboard = QApplication.clipboard()
+    assert clipboard is not None
+    assert len(clipboard.text().splitlines()) == 18
+
+
 def test_a_broken_score_leaves_what_is_open(opened: Driver, tmp_path: Path) -> None:
     before = opened.project
     path = tmp_path / "cut.musicxml"

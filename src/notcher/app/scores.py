@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject
+from PyQt6.QtWidgets import QApplication
 
 from notcher.app.bars import MessageBar
 from notcher.app.desk import Desk
@@ -45,6 +46,8 @@ class Scores(QObject):
                 (f"Read '{other}' instead", lambda other=other: self.open(path, other))  # type: ignore[misc]
                 for other in result.parts[:_NAMED]
             ]
+            if len(result.skipped) > _NAMED:
+                choices.append(("Copy what was not understood", lambda: _copy(result.skipped)))
             self._messages.say(_said(result), *choices)
             self._opening.shown.emit()
 
@@ -134,4 +137,11 @@ def _said(read: "ReadIn") -> str:
 
 
 def _not_understood(skipped: tuple[str, ...]) -> str:
-    return "Not understood: " + "; ".join(skipped)
+    more = f"; and {len(skipped) - _NAMED} more" if len(skipped) > _NAMED else ""
+    return "Not understood: " + "; ".join(skipped[:_NAMED]) + more
+
+
+def _copy(lines: tuple[str, ...]) -> None:
+    clipboard = QApplication.clipboard()
+    if clipboard is not None:
+        clipboard.setText("\n".join(lines))
