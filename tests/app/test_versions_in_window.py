@@ -106,3 +106,16 @@ def test_repeats_are_offered_linked_and_corrected(opened: Driver) -> None:
     opened.key((Key.Key_R, ALT))
     opened.settle()
     assert "3 are linked already" in opened.message
+
+
+def test_cutting_anew_asks_where_versions_would_go(opened: Driver) -> None:
+    opened.select("n3")
+    opened.key((Key.Key_E, ALT))
+    before = opened.project
+    opened.window._run("phrase.propose")
+    assert "lose them when all are cut anew: 'First'" in opened.message
+    opened.window.messages.choose("Leave them")
+    assert opened.project == before
+    opened.window._run("phrase.propose")
+    opened.window.messages.choose("Cut all anew")
+    assert not any(p.aside for p in opened.project.phrases)

@@ -111,3 +111,9 @@ def test_a_retuned_guitar_moves_all_versions(project: Project) -> None:
     played = show_version(low, "p1", AS_PLAYED)
     assert [n.pitch(played.tuning) for n in played.notes] == [n.pitch(project.tuning) for n in project.notes]
     assert [n.pitch(low.tuning) for n in low.notes] == [n.pitch(easier.tuning) for n in easier.notes]
+
+
+def test_a_phrase_over_one_with_versions_is_refused(project: Project) -> None:
+    with pytest.raises(ScoreError, match="'First' lies under it and has other versions"):
+        edits.add_phrase(with_easier(project), start=0.5, end=3.6)
+    assert len(edits.add_phrase(project, start=0.5, end=3.6).phrases) == 2

@@ -318,6 +318,8 @@ def add_phrase(project: Project, *, start: float, end: float) -> Project:
             kept.append(cut_asides(p, p.start, start))
         elif p.end > end + 0.05:
             kept.append(cut_asides(p, end, p.end))
+        elif p.aside:
+            raise ScoreError(f"'{p.name}' lies under it and has other versions; remove those first, or loop less")
     taken = {p.id for p in project.phrases} | {p.name for p in project.phrases}
     number = next(k for k in itertools.count(len(project.phrases) + 1) if f"p{k}" not in taken and str(k) not in taken)
     return set_phrases(project, [*kept, Phrase(f"p{number}", str(number), start, end)])

@@ -57,7 +57,18 @@ def propose(desk: Desk) -> None:
             raise ScoreError("there are no notes to cut into phrases; measure the recording first")
         return replace(project, phrases=propose_phrases(project.notes, duration=project.recording.duration))
 
-    desk.session.edit("Propose phrases", change)
+    def cut() -> None:
+        desk.session.edit("Propose phrases", change)
+
+    kept = [p.name for p in desk.session.project.phrases if p.aside or p.like]
+    if not kept:
+        cut()
+        return
+    names = ", ".join(f"'{n}'" for n in kept[:3]) + (" and others" if len(kept) > 3 else "")
+    desk.offered.emit(
+        f"phrases with other versions or links lose them when all are cut anew: {names}",
+        [("Cut all anew", cut), ("Leave them", lambda: None)],
+    )
 
 
 COMMANDS: tuple[Command, ...] = tuple(
