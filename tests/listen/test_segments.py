@@ -153,20 +153,3 @@ def test_what_the_bar_does_is_named() -> None:
     assert read_shape(dive).by_the_bar is Mark.BAR_DIVE
     assert read_shape(np.full(200, 6400.0)).by_the_bar is None
     assert read_shape(6400 + np.interp(t, [0, 0.2, 0.4, 1], [0, 0, 200, 200])).by_the_bar is None
-
-
-def test_a_bend_that_comes_again_is_told_from_one_that_does_not() -> None:
-    from notcher.score.note import BendKind
-
-    t = np.arange(0, 1.6, 0.005)
-    again = 6400 + np.interp(t, [0, 0.2, 0.35, 0.6, 0.75, 0.95, 1.1, 1.6], [0, 0, 200, 200, 0, 0, 200, 200])
-    found = read_shape(again).bend
-    assert found is not None
-    assert (found.kind, found.target_cents) == (BendKind.AGAIN, 200)
-    once = read_shape(6400 + np.interp(t, [0, 0.2, 0.35, 1.6], [0, 0, 200, 200])).bend
-    assert once is not None
-    assert once.kind is BendKind.BEND
-    wobbling = 6400 + np.interp(t, [0, 0.2, 0.35, 1.6], [0, 0, 200, 200]) + 40 * np.sin(2 * np.pi * 5 * t) * (t > 0.5)
-    shaken = read_shape(wobbling).bend
-    assert shaken is not None
-    assert shaken.kind is BendKind.BEND

@@ -5,7 +5,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
@@ -26,6 +26,8 @@ _GUTTER = 44
 _PHRASES = 28
 _WAVE = 58
 _RULER = 20
+# A phrase narrower than this on screen has no room for a name.
+_NAMED_PX = 26
 _REPEATED = 0.38
 _DENSE = 36.0
 _LONGEST_NOTE = 20.0
@@ -262,10 +264,14 @@ class StrandView(QWidget):
     def _draw_phrases(self, painter: QPainter, project: Project) -> None:
         painter.setFont(font(9.5, bold=True))
         position = self._desk.transport.position
+        narrow: list[QLineF] = []
         for p in project.phrases:
             if p.end < self._desk.axis.start or p.start > self._desk.axis.end:
                 continue
             x1, x2 = self.x_of(p.start) + 1, self.x_of(p.end) - 1
+            if x2 - x1 < _NAMED_PX:
+                narrow.append(QLineF(x1, 8, x1, self._phrases - 1))
+                continue
             here = p.start <= position < p.end
             painter.setPen(QPen(self._theme.color("ink" if here else "quiet"), 2.0 if here else 1.2))
             painter.drawPolyline(QPolygonF([QPointF(x1, self._phrases - 1), QPointF(x1, 8), QPointF(x1 + 6, 8)]))
@@ -274,6 +280,8 @@ class StrandView(QWidget):
             said = f"{phrase_label(p)} · {self.repeats.words[p.id]}" if p.id in self.repeats.words else phrase_label(p)
             name = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, max(0, int(x2 - left - 8)))
             painter.drawText(QPointF(left, self._phrases * 0.68), name)
+        painter.setPen(QPen(self._theme.color("quiet"), 1.2))
+        painter.drawLines(narrow)
 
     def _draw_notes(self, painter: QPainter, project: Project, low: float, high: float) -> None:
         slack = 40 / self._per_second

@@ -18,7 +18,6 @@ _CURL_CENTS = 92.0
 _POINT_TOLERANCE = 4.0
 _STEP = 35.0
 _PUSHED_AT_ONCE = 12.0
-_AGAIN_CENTS, _AGAIN_S = 80.0, 0.05
 _DIP_S, _SCOOP_S, _DEEPEST_RELEASE = 0.16, 0.14, 460.0
 
 
@@ -150,8 +149,6 @@ def _bend_kind(level: NDArray[np.float64], low: float, high: float, start: float
     span = high - low
     start_up, end_up = start - low > 0.6 * span, end - low > 0.6 * span
     if not start_up and end_up:
-        if _comes_again(level, low, span):
-            return BendKind.AGAIN
         crossing = int(np.argmax(level > low + 0.5 * span))
         late = (len(level) - crossing) * HOP
         if span < _CURL_CENTS and late < 0.3 and crossing > _LATE * len(level):
@@ -165,16 +162,6 @@ def _bend_kind(level: NDArray[np.float64], low: float, high: float, start: float
             return BendKind.CURL
         return BendKind.BEND_RELEASE
     return BendKind.HOLD if span > 70 else None
-
-
-def _comes_again(level: NDArray[np.float64], low: float, span: float) -> bool:
-    """Whether a push is let down to the fret and pushed anew, each for long enough to be meant."""
-    if span < _AGAIN_CENTS:
-        return False
-    up = [(b - a) * HOP for a, b in runs(level > low + 0.75 * span)]
-    down = [(b - a) * HOP for a, b in runs(level < low + 0.25 * span)]
-    between = 2 if level[0] < low + 0.25 * span else 1
-    return sum(s >= _AGAIN_S for s in up) >= 2 and sum(s >= _AGAIN_S for s in down) >= between
 
 
 @dataclass(frozen=True, slots=True)
