@@ -281,7 +281,8 @@ class StrandView(QWidget):
             name = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, max(0, int(x2 - left - 8)))
             painter.drawText(QPointF(left, self._phrases * 0.68), name)
         painter.setPen(QPen(self._theme.color("quiet"), 1.2))
-        painter.drawLines(narrow)
+        for line in narrow:
+            painter.drawLine(line)
 
     def _draw_notes(self, painter: QPainter, project: Project, low: float, high: float) -> None:
         slack = 40 / self._per_second
