@@ -13,6 +13,7 @@ from typing import IO, Any
 
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
+from notcher.score.delta import Delta
 from notcher.score.project import Project
 
 _FORMAT = "notcher-journal"
@@ -20,19 +21,25 @@ _FORMAT = "notcher-journal"
 
 def changes(before: Project, after: Project) -> dict[str, Any]:
     """What makes `after` out of `before`: notes put and taken, and every other field that differs."""
-    old = {n.id: n for n in before.notes}
-    new = {n.id: n for n in after.notes}
+    delta = Delta.between(before, after)
     row: dict[str, Any] = {
-        "put": [project_file.note_to_dict(n) for i, n in new.items() if old.get(i) is not n and old.get(i) != n],
-        "take": [i for i in old if i not in new],
+        "put": [project_file.note_to_dict(now) for _, now in delta.notes.values() if now is not None],
+        "take": [i for i, (_, now) in delta.notes.items() if now is None],
+        "set": {},
     }
-    a, b = _rest(before), _rest(after)
-    row["set"] = {k: v for k, v in b.items() if a[k] != v}
+    # An edit of notes, the commonest, leaves all else as it is; writing that out would take longer than the edit.
+    if _without_heavy(delta.before) != _without_heavy(delta.after):
+        a, b = _rest(before), _rest(after)
+        row["set"] = {k: v for k, v in b.items() if a[k] != v}
     if before.contour is not after.contour and before.contour != after.contour:
         row["contour"] = project_file.to_dict(replace(after, notes=(), states=()))["contour"]
     if before.states is not after.states and before.states != after.states:
         row["states"] = [project_file.state_to_dict(s) for s in after.states]
     return row
+
+
+def _without_heavy(project: Project) -> Project:
+    return replace(project, contour=None, states=())
 
 
 def _rest(project: Project) -> dict[str, Any]:
