@@ -118,3 +118,11 @@ def test_the_corner_counts_and_shows_only_one_standing(opened: Driver) -> None:
     assert strand.grab().toImage() != with_filter
     opened.key("c")
     assert [b.text() for b in corner.buttons.values()] == ["2 confirmed", "0 doubtful", "6 proposed"]
+
+
+def test_keys_go_back_to_the_strands_when_a_panel_closes(opened: Driver) -> None:
+    open_find(opened)
+    panel = opened.window.notch.find_notes
+    assert panel.wanted.hasFocus()
+    opened.bot.keyClick(panel.wanted, Qt.Key.Key_Escape)
+    assert opened.window.notch.strand.hasFocus()

@@ -1,6 +1,6 @@
 """The Notch room: the strands, and beside them what is known about the selected note."""
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from notcher.app.bars import quiet_label
@@ -59,6 +59,14 @@ class NotchRoom(QWidget):
         below.addWidget(self.standing)
         column.addLayout(below)
         self.strand.add_wanted.connect(lambda time, string: verbs.add_at(desk, time, string))
+        for panel in (self.say, self.find_notes, self.evidence):
+            panel.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Where a panel closes the keys go back to the strands."""
+        if event is not None and event.type() == QEvent.Type.Hide and self.isVisible():
+            self.strand.setFocus()
+        return super().eventFilter(watched, event)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
