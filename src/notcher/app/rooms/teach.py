@@ -73,7 +73,7 @@ class LargeTab(QWidget):
 
     @property
     def _row_height(self) -> float:
-        return self._tag * 6 * 1.22 + self._tag * 2.0
+        return self._tag * 6 * 1.22 + self._tag * 2.35
 
     def _room_for(self) -> int:
         """How many rows fit."""
@@ -111,14 +111,17 @@ class LargeTab(QWidget):
     def _draw_row(self, painter: QPainter, row: Row, top: float) -> None:
         tag, t = self._tag, self._theme
         project = self._desk.session.project
-        lanes = tuple(top + tag * 1.75 + tag * 1.22 * i for i in range(6))
+        lanes = tuple(top + tag * 2.1 + tag * 1.22 * i for i in range(6))
         # A row that is short is drawn wider, so that a phrase fills the sheet, and never so wide that it falls apart.
         scale = tag * max(1.0, min(1.5, (self.width() - _EDGE - 30) / tag / self._widest))
 
         def x_of(time: float) -> float:
             return _EDGE + row.x_of(time) * scale
 
-        frame = Frame(x_of, lanes, tag, tag * 1.5 / 430.0, tag * 0.56)
+        # The widest bend, with its name over it, fits above the first string.
+        widest = max((n.bend.target_cents for n in row.notes if n.bend), default=0)
+        per_cent = tag * min(1.5 / 430.0, 1.08 / max(widest, 1))
+        frame = Frame(x_of, lanes, tag, per_cent, tag * 0.56)
         end = x_of(row.end)
         for y, letter in zip(lanes, project.tuning.letters(), strict=True):
             painter.setPen(QPen(t.color("faint"), 1.6))
