@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QApplication
 
 from notcher.app.outline import spans, wave_image
 from notcher.app.theme import LIGHT
@@ -73,6 +74,9 @@ def test_the_selected_note_is_seen(opened: Driver) -> None:
     strand = opened.window.notch.strand
     opened.desk.axis.show_range(0.5, 4.0, margin=0.0)
     opened.select("n1")
+    # The panel beside it may have become wider with the note's words: laid out first, then measured.
+    strand.grab()
+    QApplication.processEvents()
     tag = strand._painter_of_notes(opened.project).tag_rect(opened.project.note("n1"))
     image = strand.grab().toImage()
     row = [image.pixelColor(x, round(tag.top())).name() for x in range(round(tag.left()), round(tag.right()) - 4)]

@@ -1,7 +1,7 @@
 """The whole recording in one strip: its waveform, the phrases, the loop, and what is in view."""
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from notcher.app.desk import Desk
@@ -27,6 +27,7 @@ class Overview(QWidget):
             signal.connect(self.update)
         desk.transport.moved.connect(self._move_head)
         self._head = -1
+        self._kept: tuple[tuple[object, ...], QPixmap] | None = None
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -53,16 +54,7 @@ class Overview(QWidget):
         loop = desk.transport.loop
         if loop:
             painter.fillRect(QRectF(self._x(loop[0]), 8, self._x(loop[1]) - self._x(loop[0]), height), t.color("loop"))
-        peaks = desk.transport.peaks
-        if peaks is not None:
-            count = max(1, self.width() - 2 * _PAD)
-            low, high = peaks.between(0.0, desk.axis.duration, count)
-            painter.drawImage(_PAD, 8, wave_image(low, high, 40, t.wave))
-        stretch = desk.stretch
-        for p in desk.session.project.phrases:
-            here = stretch is not None and stretch.start <= p.start and p.end <= stretch.end
-            painter.setPen(QPen(t.color("sure" if here else "quiet"), 4 if here else 2))
-            painter.drawLine(QPointF(self._x(p.start) + 3, 5), QPointF(self._x(p.end) - 3, 5))
+        painter.drawPixmap(0, 0, self._wave_and_phrases())
         if desk.room == "Notch":
             painter.setPen(QPen(t.color("ink"), 1.2))
             painter.setBrush(t.color("ink", 16))
@@ -71,6 +63,28 @@ class Overview(QWidget):
         painter.setPen(QPen(t.color("head"), 2))
         x = self._x(desk.transport.position)
         painter.drawLine(QPointF(x, 0), QPointF(x, height))
+
+    def _wave_and_phrases(self) -> QPixmap:
+        """What most edits of notes leave as it is, drawn once."""
+        desk, t = self._desk, self._theme
+        peaks, stretch, phrases = desk.transport.peaks, desk.stretch, desk.session.project.phrases
+        about = (self.size(), self.devicePixelRatioF(), t, peaks, desk.axis.duration, stretch, phrases)
+        if self._kept is not None and self._kept[0] == about:
+            return self._kept[1]
+        picture = QPixmap(self.size() * self.devicePixelRatioF())
+        picture.setDevicePixelRatio(self.devicePixelRatioF())
+        picture.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(picture)
+        if peaks is not None:
+            low, high = peaks.between(0.0, desk.axis.duration, max(1, self.width() - 2 * _PAD))
+            painter.drawImage(_PAD, 8, wave_image(low, high, 40, t.wave))
+        for p in phrases:
+            here = stretch is not None and stretch.start <= p.start and p.end <= stretch.end
+            painter.setPen(QPen(t.color("sure" if here else "quiet"), 4 if here else 2))
+            painter.drawLine(QPointF(self._x(p.start) + 3, 5), QPointF(self._x(p.end) - 3, 5))
+        painter.end()
+        self._kept = about, picture
+        return picture
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and self._desk.session.is_open:
