@@ -1,9 +1,11 @@
 """Versions by key in the Notch room, by choice in the Teach and Hand out rooms."""
 
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
 
+from notcher.score.note import Mark
 from notcher.score.project import AS_PLAYED
 from notcher.score.versions import phrase_of
 from tests.app.conftest import Driver
@@ -119,3 +121,17 @@ def test_cutting_anew_asks_where_versions_would_go(opened: Driver) -> None:
     opened.window._run("phrase.propose")
     opened.window.messages.choose("Cut all anew")
     assert not any(p.aside for p in opened.project.phrases)
+
+
+def test_the_next_key_means_the_same_phrase_where_the_note_is_gone(opened: Driver) -> None:
+    """A grace note is not in the easier version; what is pressed next is still for its phrase."""
+    grace = replace(opened.project.note("n5"), id="g1", onset=4.3, end=4.34, marks=frozenset({Mark.GRACE}))
+    opened.desk.session.edit("Grace", lambda p: p.with_notes([*p.notes, grace]))
+    opened.desk.transport.seek(1.2)
+    opened.select("g1")
+    opened.key((Key.Key_E, ALT))
+    assert phrase_of(opened.project, "p2").showing == "easier"
+    assert opened.desk.session.selection == {"n5"}
+    opened.key((Key.Key_V, ALT))
+    assert phrase_of(opened.project, "p2").showing == AS_PLAYED
+    assert phrase_of(opened.project, "p1").versions == (AS_PLAYED,)

@@ -8,6 +8,7 @@ from notcher.place.elsewhere import elsewhere
 from notcher.score import versions
 from notcher.score.alike import Alike, link, unlink
 from notcher.score.errors import ScoreError
+from notcher.score.note import Note
 from notcher.score.project import AS_PLAYED, Phrase, Project
 from notcher.teach.simplify import easier
 
@@ -28,6 +29,24 @@ def phrase_here(desk: Desk) -> Phrase | None:
 def show(desk: Desk, phrase_id: str, name: str) -> None:
     """Show a version of a phrase."""
     desk.session.edit(f"Show {name}", lambda p: versions.show_version(p, phrase_id, name))
+    _stay_in(desk, phrase_id)
+
+
+def _stay_in(desk: Desk, phrase_id: str) -> None:
+    """Where the selected note is not in the version that is shown now, its first note is taken, so that the next key
+    means the same phrase."""
+    if not desk.session.selection and desk.room == "Notch":
+        project = desk.session.project
+        first = versions.notes_of(project, versions.phrase_of(project, phrase_id))[:1]
+        desk.session.select(frozenset(n.id for n in first))
+
+
+def _add(desk: Desk, label: str, phrase_id: str, name: str, notes: tuple[Note, ...]) -> bool:
+    """Give a phrase a version and show it; whether that was done."""
+    done = desk.session.edit(label, lambda p: versions.add_version(p, phrase_id, name, notes))
+    if done:
+        _stay_in(desk, phrase_id)
+    return done
 
 
 def next_version(desk: Desk) -> None:
@@ -54,10 +73,7 @@ def propose_easier(desk: Desk) -> None:
     if not found.said:
         desk.said.emit(f"'{phrase.name}' is plain already; nothing was found to make easier")
         return
-    add = desk.session.edit(
-        "Easier version", lambda p: versions.add_version(p, phrase.id, versions.EASIER, found.notes)
-    )  # fmt: skip
-    if add:
+    if _add(desk, "Easier version", phrase.id, versions.EASIER, found.notes):
         desk.said.emit(f"'{phrase.name}' made easier: {'; '.join(found.said)}. What was played is kept beside it")
 
 
@@ -72,7 +88,7 @@ def propose_elsewhere(desk: Desk) -> None:
     except ScoreError as error:
         desk.said.emit(str(error))
         return
-    if desk.session.edit("Another place", lambda p: versions.add_version(p, phrase.id, versions.ELSEWHERE, notes)):
+    if _add(desk, "Another place", phrase.id, versions.ELSEWHERE, notes):
         frets = [n.fret for n in notes if n.fret]
         reach = f", frets {min(frets)} to {max(frets)}" if frets else ""
         desk.said.emit(f"'{phrase.name}' in another place{reach}. What was played is kept beside it")
@@ -84,7 +100,7 @@ def as_meant(desk: Desk) -> None:
     if phrase is None:
         return
     notes = versions.notes_of(desk.session.project, phrase)
-    if desk.session.edit("As meant", lambda p: versions.add_version(p, phrase.id, versions.AS_MEANT, notes)):
+    if _add(desk, "As meant", phrase.id, versions.AS_MEANT, notes):
         desk.said.emit(f"correct '{phrase.name}' as it was meant; what was played, with the slip, is kept beside it")
 
 
@@ -93,6 +109,7 @@ def remove(desk: Desk) -> None:
     phrase = phrase_here(desk)
     if phrase is not None:
         desk.session.edit("Remove the version", lambda p: versions.remove_version(p, phrase.id, phrase.showing))
+        _stay_in(desk, phrase.id)
 
 
 def offer_repeats(desk: Desk, found: list[Alike]) -> None:

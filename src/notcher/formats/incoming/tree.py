@@ -52,7 +52,7 @@ def _unzipped(data: bytes) -> bytes:
                 raise FileFormatError("unpacked it would be larger than any solo needs; not read")
             if _CONTAINER not in sizes:
                 raise FileFormatError("it is a zip file, but holds no score")
-            container = score_tree_of_container(archive.read(_CONTAINER))
+            container = _score_named_in(archive.read(_CONTAINER))
             if container not in sizes:
                 raise FileFormatError(f"it names '{container}' as its score, which it does not hold")
             return archive.read(container)
@@ -60,7 +60,7 @@ def _unzipped(data: bytes) -> bytes:
         raise FileFormatError(f"its zip container is damaged ({error})") from error
 
 
-def score_tree_of_container(data: bytes) -> str:
+def _score_named_in(data: bytes) -> str:
     """The path of the first root file."""
     try:
         root = SafeTree.fromstring(data)
