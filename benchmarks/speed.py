@@ -287,7 +287,7 @@ def editing(notes: int = 3000, edits: int = 400, more: int = 2000) -> dict[str, 
             edit()
         for _ in range(edits // 2):
             began = time.perf_counter()
-            desk.session.undo_stack.undo()
+            desk.session.undo()
             undone.append(1000 * (time.perf_counter() - began))
             app.processEvents()
         before = _resident_mb()

@@ -50,10 +50,10 @@ def test_one_key_changes_the_note_and_undo_brings_it_back(opened: Driver, note_i
     opened.select(note_id)
     opened.key(*keys)
     assert check(opened.project.note(note_id)), opened.project.note(note_id)
-    while opened.desk.session.undo_stack.canUndo():
+    while opened.desk.session.undo_stack.can_undo:
         opened.key((Key.Key_Z, CTRL))
     assert opened.project == before
-    while opened.desk.session.undo_stack.canRedo():
+    while opened.desk.session.undo_stack.can_redo:
         opened.key((Key.Key_Z, CTRL | SHIFT))
     assert check(opened.project.note(note_id))
 
@@ -280,7 +280,7 @@ def test_a_note_that_is_not_written_is_heard_where_one_points(driver: Driver, li
     driver.key("a")
     driver.bot.waitUntil(lambda: not driver.desk.pointing.busy, timeout=60000)
     assert "nothing is heard" in driver.message.lower()
-    driver.desk.session.undo_stack.undo()
+    driver.desk.session.undo()
     assert len(driver.project.notes) == 3
 
 
@@ -295,5 +295,5 @@ def test_how_a_string_is_shaken_is_said_by_hand(opened: Driver) -> None:
     shaken = opened.project.note("n3").vibrato
     assert shaken is not None
     assert (shaken.rate_hz, shaken.extent_cents, shaken.start) == (5.4, 44, 0.25)
-    opened.desk.session.undo_stack.undo()
+    opened.desk.session.undo()
     assert inspector.extent.value() == 31

@@ -25,7 +25,7 @@ def test_found_selected_changed_and_taken_back(opened: Driver) -> None:
     opened.bot.keyClick(panel.become, Qt.Key.Key_Return)
     assert sum("staccato" in n.marks for n in opened.project.notes) == count
     assert "Ctrl+Z takes it back" in panel.note.text()
-    opened.desk.session.undo_stack.undo()
+    opened.desk.session.undo()
     assert opened.project == before
     opened.bot.keyClick(panel.become, Qt.Key.Key_Escape)
     assert not panel.isVisible()

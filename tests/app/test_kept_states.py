@@ -45,5 +45,5 @@ def test_a_state_is_let_go_and_comes_back_by_undo(opened: Driver) -> None:
     opened.bot.mouseClick(kept.forget, Qt.MouseButton.LeftButton)
     assert [s.name for s in opened.project.states] == ["two"]
     assert opened.window.handout.right.currentIndex() == 0
-    opened.desk.session.undo_stack.undo()
+    opened.desk.session.undo()
     assert [s.name for s in opened.project.states] == ["one", "two"]

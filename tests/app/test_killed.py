@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from notcher.app.session import left_behind
+from notcher.document.recovery import left_of
 from notcher.formats import project_file
 from tests.app.conftest import IN_A_PROCESS
 
@@ -31,19 +31,19 @@ def run():
     session = w.desk.session
     while done < EDITS:
         notes = session.project.notes
-        steps = session.undo_stack.index()
+        steps = session.undo_stack.index
         what = rng.random()
-        if what < 0.12 and session.undo_stack.canUndo():
-            session.undo_stack.undo()
-        elif what < 0.17 and session.undo_stack.canRedo():
-            session.undo_stack.redo()
+        if what < 0.12 and session.undo_stack.can_undo:
+            session.undo()
+        elif what < 0.17 and session.undo_stack.can_redo:
+            session.redo()
         elif what < 0.3 or len(notes) < 4:
             w.desk.transport.seek(rng.uniform(0.2, 7.0))
             w._run("note.add")
         else:
             session.select(frozenset(rng.sample([n.id for n in notes], rng.randint(1, min(3, len(notes))))))
             w._run("note." + rng.choice(COMMANDS))
-        if session.undo_stack.index() == steps:
+        if session.undo_stack.index == steps:
             continue
         done += 1
         text = project_file.dumps(session.project)
@@ -87,16 +87,12 @@ def test_at_most_the_last_edit_is_lost(saved: Path, every: dict[str, list[str]],
     before = saved.read_bytes()
     if not every:
         every["all"] = _lines(saved, until=None)
-        left = left_behind(saved)
-        assert left is not None
-        left.journal.unlink()
+        left_of(saved)[0].discard()
     assert len(every["all"]) == _EDITS
     done = _lines(saved, until=random.Random(turn).randint(3, _EDITS - 5))
     assert done == every["all"][: len(done)]
     assert saved.read_bytes() == before
-    left = left_behind(saved)
-    assert left is not None
-    kept = left.recovered
+    kept = left_of(saved)[0].recovered
     assert len(done) <= kept.edits <= len(done) + 1
     text = project_file.dumps(kept.project)
     assert hashlib.sha256(text.encode()).hexdigest() == every["all"][kept.edits - 1]

@@ -68,5 +68,5 @@ def test_the_rest_of_a_phrase_is_confirmed_at_once(opened: Driver) -> None:
     assert [after.note(n.id).confirmed for n in following] == [n.confirmed for n in following]
     if following:
         assert opened.desk.session.selection == {following[0].id}
-    opened.desk.session.undo_stack.undo()
+    opened.desk.session.undo()
     assert opened.project == project

@@ -12,9 +12,11 @@ import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 
-from notcher.app.session import journal_path, left_behind
 from notcher.app.start import run_window
 from notcher.audio import RATE
+from notcher.document.folders import journals
+from notcher.document.recovery import left_behind
+from notcher.document.store import open_document
 from notcher.formats import project_file
 from notcher.score.errors import NotcherError
 from tests.app.conftest import IN_A_PROCESS, Driver
@@ -222,18 +224,18 @@ def test_leaving_with_changes_asks_in_place(opened: Driver, saved: Path) -> None
     opened.window.messages.choose("Save and leave")
     assert not opened.window.isVisible()
     assert project_file.load(saved).note("n1").fret == 5
-    assert left_behind(saved) is None
+    assert left_behind() == []
 
 
 def test_leaving_without_saving_leaves_the_file_and_no_journal(opened: Driver, saved: Path) -> None:
     before = saved.read_bytes()
     opened.select("n1")
     opened.key("5")
-    assert journal_path(saved).exists()
+    assert journals(saved)
     opened.window.close()
     opened.window.messages.choose("Leave without saving")
     assert saved.read_bytes() == before
-    assert not journal_path(saved).exists()
+    assert not journals(saved)
 
 
 def test_opening_another_file_asks_about_changes(opened: Driver, lick_file: Path) -> None:
@@ -245,6 +247,117 @@ def test_opening_another_file_asks_about_changes(opened: Driver, lick_file: Path
     opened.window.messages.choose("Let them go")
     opened.settle()
     assert len(opened.project.notes) == 4
+
+
+# -- more than one editor -----------------------------------------------------------------------------------------
+
+
+def test_a_project_open_elsewhere_is_looked_at_or_copied(driver: Driver, saved: Path) -> None:
+    other = open_document(saved)
+    driver.open(saved)
+    assert "is open for editing in another Notcher" in driver.message
+    assert "only looked at here" in driver.window.title.text()
+    before = driver.project
+    driver.select("n1")
+    driver.key("5")
+    assert driver.project == before
+    assert "work on a copy" in driver.message
+    driver.window.messages.choose("Work on a copy")
+    driver.select("n1")
+    driver.key("5")
+    assert driver.project.note("n1").fret == 5
+    asked: list[str] = []
+    driver.window.opening.ask_save = lambda title, suggestion, kind: asked.append(suggestion)
+    driver.key((Qt.Key.Key_S, CTRL))
+    assert asked == [str(saved.with_name("p copy.notcher"))]
+    driver.window.opening.ask_save = lambda *_: saved.with_name("mine.notcher")
+    driver.key((Qt.Key.Key_S, CTRL))
+    assert project_file.load(saved.with_name("mine.notcher")).recording.path == "solo.wav"
+    assert project_file.load(saved).note("n1").fret == 9
+    other.close()
+
+
+def test_the_same_window_opens_its_own_file_again(opened: Driver, saved: Path) -> None:
+    opened.select("n1")
+    opened.key("5")
+    opened.open(saved)
+    opened.window.messages.choose("Let them go")
+    opened.settle()
+    assert opened.project.note("n1").fret == 9
+    assert not opened.desk.session.looking
+    assert not journals(saved)
+
+
+def test_what_is_let_go_for_a_file_that_cannot_be_opened_is_still_here(opened: Driver, tmp_path: Path) -> None:
+    opened.select("n1")
+    opened.key("5")
+    opened.open(wrong(tmp_path, "broken.notcher"))
+    opened.window.messages.choose("Let them go")
+    opened.settle()
+    assert opened.project.note("n1").fret == 5
+    assert opened.desk.session.is_dirty
+    assert left_behind() == []
+
+
+def changed_on_disk(opened: Driver, saved: Path) -> None:
+    """One's own edit of n1, another one's of n2 on disk, and the wish to save."""
+    opened.select("n1")
+    opened.key("5")
+    theirs = project_file.load(saved)
+    changed = [replace(n, fret=3) if n.id == "n2" else n for n in theirs.notes]
+    project_file.save(theirs.with_notes(changed), saved)
+    opened.key((Qt.Key.Key_S, CTRL))
+    opened.settle()
+    assert "was changed by something else" in opened.message
+    assert project_file.load(saved).note("n1").fret == 9, "nothing is written unasked"
+
+
+def test_a_file_changed_on_disk_is_compared_and_one_s_own_written_over_it(opened: Driver, saved: Path) -> None:
+    changed_on_disk(opened, saved)
+    opened.window.messages.choose("What differs")
+    assert opened.desk.room == "Hand out"
+    assert any("fret 3" in line for line in opened.window.handout.kept.lines())
+    opened.window.messages.choose("Write mine over it")
+    written = project_file.load(saved)
+    assert (written.note("n1").fret, written.note("n2").fret) == (5, 11)
+    assert [s.notes[1].fret for s in written.states] == [3], "theirs is kept as a state, once"
+    assert not opened.desk.session.is_dirty
+
+
+def test_theirs_can_be_taken_and_undone(opened: Driver, saved: Path) -> None:
+    changed_on_disk(opened, saved)
+    opened.window.messages.choose("Take theirs")
+    assert (opened.project.note("n1").fret, opened.project.note("n2").fret) == (9, 3)
+    assert opened.project.states[-1].notes[0].fret == 5
+    opened.key((Qt.Key.Key_Z, CTRL))
+    assert opened.project.note("n1").fret == 5
+    opened.key((Qt.Key.Key_S, CTRL))
+    assert project_file.load(saved).note("n1").fret == 5
+
+
+def test_a_file_made_unreadable_on_disk_can_be_written_over(opened: Driver, saved: Path) -> None:
+    opened.select("n1")
+    opened.key("5")
+    saved.write_text("half a fi")
+    opened.key((Qt.Key.Key_S, CTRL))
+    opened.settle()
+    assert "cannot be read" in opened.message
+    opened.window.messages.choose("Write mine over it")
+    assert project_file.load(saved).note("n1").fret == 5
+
+
+def test_a_disk_that_is_full_is_said_and_healed(opened: Driver, monkeypatch: pytest.MonkeyPatch) -> None:
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    with monkeypatch.context() as no_room:
+        no_room.setattr("notcher.document.journal.os.fdatasync", full)
+        opened.select("n1")
+        opened.key("5")
+        assert "cannot be kept for recovery (No space left on device)" in opened.message
+    opened.desk.session.keep()
+    assert "all edits are kept" in opened.message
+    assert opened.desk.session.document.unkept is None
 
 
 # -- recovery ------------------------------------------------------------------------------------------------------

@@ -44,7 +44,7 @@ def test_a_place_is_moved_by_key_and_let_go(opened: Driver) -> None:
     assert opened.project.note("n2").written_at == 0
     opened.key((Qt.Key.Key_Slash, ALT))
     assert opened.project.note("n2").written_at is None
-    opened.window.desk.session.undo_stack.undo()
+    opened.window.desk.session.undo()
     assert opened.project.note("n2").written_at == 0
 
 

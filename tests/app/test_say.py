@@ -37,7 +37,7 @@ def test_a_phrase_is_shown_said_otherwise_and_undone(opened: Driver) -> None:
     assert bend is not None
     assert (bend.kind, bend.target_cents) == (BendKind.BEND_RELEASE, 100)
     assert [n.onset for n in opened.project.notes] == [n.onset for n in before.notes]
-    opened.desk.session.undo_stack.undo()
+    opened.desk.session.undo()
     assert opened.project == before
     assert panel.field.text() == said
     opened.bot.keyClick(panel.field, Qt.Key.Key_Escape)

@@ -64,7 +64,7 @@ def test_a_score_is_lined_up_with_a_recording(driver: Driver, tmp_path: Path) ->
     assert driver.project.tempo.bpm() == pytest.approx(100, rel=0.02)
     assert Path(driver.project.recording.path).name == "scale.wav"
     assert driver.desk.transport.audio is not None
-    driver.window.desk.session.undo_stack.undo()
+    driver.window.desk.session.undo()
     assert driver.project.recording.path == ""
 
 
@@ -78,7 +78,7 @@ def test_a_score_is_laid_over_the_recording_that_is_open(driver: Driver, tmp_pat
     assert [n.pitch(driver.project.tuning) for n in driver.project.notes] == list(PITCHES)
     assert all(n.by_hand for n in driver.project.notes)
     assert driver.project.contour == heard.contour
-    driver.window.desk.session.undo_stack.undo()
+    driver.window.desk.session.undo()
     assert driver.project == heard
 
 

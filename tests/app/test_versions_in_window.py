@@ -24,7 +24,7 @@ def test_an_easier_version_is_proposed_and_turned(opened: Driver) -> None:
     opened.key((Key.Key_V, ALT))
     assert opened.project.notes == before.notes
     assert "shown as played" in opened.message
-    opened.desk.session.undo_stack.undo()
+    opened.desk.session.undo()
     assert phrase_of(opened.project, "p1").showing == "easier"
     opened.window._run("version.remove")
     assert opened.project == before
@@ -97,7 +97,7 @@ def test_repeats_are_offered_linked_and_corrected(opened: Driver) -> None:
     assert "n11" in strand.repeats.same
     assert "n33" not in strand.repeats.same
     assert strand.repeats.words["p4"] == "as 'A', but 3 changes"
-    opened.desk.session.undo_stack.undo()
+    opened.desk.session.undo()
     assert not any(opened.project.note(i).vibrato for i in ("n2", "n11", "n21", "n31"))
     opened.select("n20")
     opened.window._run("version.let-go")

@@ -62,6 +62,12 @@ class KeptStates(QWidget):
         """The name of the state that is compared with, '' while the pages are shown."""
         return str(self.since.currentData() or "")
 
+    def compare_with(self, name: str) -> None:
+        """List what changed since a state."""
+        self.refresh()
+        self.since.setCurrentIndex(max(0, self.since.findData(name)))
+        self.refresh()
+
     def lines(self) -> list[str]:
         """What is listed."""
         items = (self.list.item(k) for k in range(self.list.count()))

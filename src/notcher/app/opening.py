@@ -9,14 +9,19 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from notcher.app.bars import MessageBar, WorkBar
 from notcher.app.desk import Desk
 from notcher.app.jobs import Job, Work
-from notcher.app.session import LeftBehind, left_behind
+from notcher.app.session import Session
 from notcher.audio.peaks import Peaks
 from notcher.audio.recording import Audio
+from notcher.document.lock import InUseError
+from notcher.document.recovery import LeftBehind, left_of
+from notcher.document.store import ChangedOnDiskError, Document, open_document, open_to_look
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
 from notcher.formats.incoming.open_score import is_score
 from notcher.formats.project_file import Found
 from notcher.listen.listener import Heard
+from notcher.score.compare import with_state_of
+from notcher.score.errors import NotcherError
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project, Recording, Request
 from notcher.score.tempo import TempoMap
@@ -28,8 +33,12 @@ AskSave = Callable[[str, str, str], Path | None]
 
 @dataclass(frozen=True)
 class _Opened:
-    project: Project
-    left: LeftBehind | None
+    """document: None where the file could not be read, for the reason why, and left has its edits. left: what killed
+    sessions left of it, the newest first."""
+
+    document: Document | None
+    left: tuple[LeftBehind, ...] = ()
+    why: str = ""
 
 
 @dataclass(frozen=True)
@@ -46,6 +55,7 @@ class Opening(QObject):
 
     settled = pyqtSignal()
     shown = pyqtSignal()
+    compare_wanted = pyqtSignal(str)
 
     def __init__(self, desk: Desk, messages: MessageBar, work_bar: WorkBar, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -53,6 +63,7 @@ class Opening(QObject):
         self._job: Job | None = None
         self._jobs: set[Job] = set()
         self._measurings = 0
+        self._copied_from: Path | None = None
         self.ask_open: AskOpen = lambda _title: None
         self.open_score: Callable[[Path], None] = lambda _path: None
         self.ask_save: AskSave = lambda _title, _suggestion, _filter: None
@@ -121,7 +132,7 @@ class Opening(QObject):
             return
 
         def discard() -> None:
-            self._desk.session.close(discard=True)
+            self._desk.session.let_go()
             then()
 
         def save() -> None:
@@ -150,54 +161,91 @@ class Opening(QObject):
             self._open_recording(path)
 
     def _open_project(self, path: Path, *, recover: bool = True) -> None:
+        session = self._desk.session
+        if session.path is not None and session.path.resolve() == path.resolve():
+            session.document.release()
+
         def work(progress: object, stop: object) -> _Opened:
-            return _Opened(project_file.load(path), left_behind(path) if recover else None)
+            left = tuple(left_of(path)) if recover else ()
+            try:
+                return _Opened(open_document(path), left)
+            except InUseError:
+                return _Opened(open_to_look(path))
+            except FileFormatError as error:
+                if not left:
+                    raise
+                # The file is damaged or gone, and its edits are not.
+                return _Opened(None, left, str(error))
 
         def done(result: object) -> None:
             assert isinstance(result, _Opened)
-            self._start(result.project, path, result.left)
+            if result.left:
+                if result.document is not None:
+                    result.document.close()
+                self._recover(result.left[0])
+                if result.why:
+                    self._desk.said.emit(result.why)
+            elif result.document is not None:
+                self._start(result.document)
 
-        def failed(why: str) -> None:
-            left = left_behind(path) if recover else None
-            if left is None:
-                self._desk.said.emit(why)
-                return
-            # The file is damaged or gone, and its edits are not.
-            self._start(left.recovered.project, path, left)
-            self._desk.said.emit(why)
+        self.run(f"Opening {path.name}", work, done)
 
-        self.run(f"Opening {path.name}", work, done, failed=failed)
-
-    def _start(self, project: Project, path: Path | None, left: LeftBehind | None) -> None:
+    def _start(self, document: Document) -> None:
         session = self._desk.session
         self._desk.recording_state = "looking for the recording"
-        session.start(left.recovered.project if left else project, path, unsaved=left is not None)
-        if left is not None:
-            left.taken(by=session.journal_in_use)
-            n = left.recovered.edits
-            what = f"{n} edit{'' if n == 1 else 's'} made before Notcher was last stopped"
-            if path is not None:
-                self._messages.say(
-                    f"{what} in '{path.name}' came back. Save to keep them.",
-                    ("Keep them", lambda: None),
-                    ("Go back to the file as saved", lambda: self._back_to_saved(path)),
-                )
-            else:
-                self._messages.say(f"Work that was never saved came back ({what}).", ("Save it …", self.save_as))
+        session.take(document)
+        if document.looking and document.path is not None:
+            self._messages.say(
+                f"'{document.path.name}' is open for editing in another Notcher. Here it can be looked at, heard and "
+                "handed out.",
+                ("Work on a copy", self.work_on_a_copy),
+                ("Look only", lambda: None),
+            )
         self._desk.show_room("Notch" if session.project.notes else "Source")
         self.shown.emit()
         self._find_recording()
 
+    def _recover(self, left: LeftBehind) -> None:
+        try:
+            document = left.recover()
+        except FileFormatError as error:
+            self._desk.said.emit(str(error))
+            return
+        path, n = document.path, left.recovered.edits
+        self._start(document)
+        what = f"{n} edit{'' if n == 1 else 's'} made before Notcher was last stopped"
+        if path is not None:
+            self._messages.say(
+                f"{what} in '{path.name}' came back. Save to keep them.",
+                ("Keep them", lambda: None),
+                ("Go back to the file as saved", lambda: self._back_to_saved(path)),
+            )
+        else:
+            self._messages.say(f"Work that was never saved came back ({what}).", ("Save it …", self.save_as))
+
     def _back_to_saved(self, path: Path) -> None:
-        self._desk.session.close(discard=True)
+        self._desk.session.let_go()
         self._open_project(path, recover=False)
+
+    def work_on_a_copy(self) -> None:
+        """Go on with what is open as a project of its own, which has no file yet."""
+        session = self._desk.session
+        project, path = session.project, session.path
+        place = Path(project.recording.path)
+        if path is not None and project.recording.path and not place.is_absolute():
+            project = replace(project, recording=replace(project.recording, path=str((path.parent / place).resolve())))
+        at = self._desk.transport.position
+        self._copied_from = path
+        session.start(project, None, unsaved=True)
+        self._desk.transport.seek(at)
+        self._desk.said.emit("this is a copy now, with no file yet; save it under a name of its own")
 
     def recover_unsaved(self) -> bool:
         """Bring back work of a killed program that had no file yet; whether there was any."""
-        left = left_behind(None)
-        if left is None:
+        left = left_of(None)
+        if not left:
             return False
-        self._start(left.recovered.project, None, left)
+        self._recover(left[0])
         return True
 
     # -- the recording -------------------------------------------------------------------------------------------
@@ -443,19 +491,80 @@ class Opening(QObject):
         folder = recording.parent if recording.is_absolute() else Path.cwd()
         stem = recording.stem or self.name
         suggestion = self._desk.session.path or folder / f"{stem}{project_file.SUFFIX}"
+        if self._copied_from is not None:
+            suggestion = self._copied_from.with_name(f"{self._copied_from.stem} copy{project_file.SUFFIX}")
         path = self.ask_save("Save the project", str(suggestion), "Notcher project (*.notcher)")
         if path is None:
             return False
         whole = path if path.suffix == project_file.SUFFIX else path.with_name(path.name + project_file.SUFFIX)
         return self._save_to(whole)
 
-    def _save_to(self, path: Path) -> bool:
+    def _save_to(self, path: Path, *, over_changes: bool = False) -> bool:
         try:
-            self._desk.session.save(path)
-        except FileFormatError as error:
+            self._desk.session.save(path, over_changes=over_changes)
+        except ChangedOnDiskError:
+            self._ask_about_disk()
+            return False
+        except NotcherError as error:
             self._messages.say(f"{error}. Nothing is lost: your edits are kept.", ("Save elsewhere …", self.save_as))
             return False
+        self._copied_from = None
         return True
+
+    # -- a file that something else changed ----------------------------------------------------------------------
+
+    def _ask_about_disk(self) -> None:
+        """Read what lies on disk now, and let the person choose between it and what is open here."""
+        document = self._desk.session.document
+
+        def failed(why: str) -> None:
+            self._messages.say(
+                f"The file was changed by something else since it was opened here, and what lies there now cannot be "
+                f"read: {why}.",
+                ("Write mine over it", lambda: self._write_over(None)),
+                ("Save mine elsewhere …", self.save_as),
+            )
+
+        def done(theirs: object) -> None:
+            if isinstance(theirs, Project) and document is self._desk.session.document:
+                self._offer(theirs)
+
+        self.run("Reading what lies on disk", lambda _progress, _stop: document.on_disk(), done, failed=failed)
+
+    def _offer(self, theirs: Project) -> None:
+        path = self._desk.session.path
+        name = path.name if path is not None else self.name
+        self._messages.say(
+            f"'{name}' was changed by something else since it was opened here. Nothing is written yet; whichever you "
+            "take, the other stays as a state that the Hand out room compares with.",
+            ("What differs", lambda: self._compare(theirs)),
+            ("Write mine over it", lambda: self._write_over(theirs)),
+            ("Take theirs", lambda: self._take_theirs(theirs)),
+            ("Save mine elsewhere …", self.save_as),
+        )
+
+    def _compare(self, theirs: Project) -> None:
+        name = kept_beside(self._desk.session, theirs, "on disk")
+        self._desk.show_room("Hand out")
+        self.compare_wanted.emit(name)
+        self._offer(theirs)
+
+    def _write_over(self, theirs: Project | None) -> None:
+        path = self._desk.session.path
+        if path is None:
+            return
+        if theirs is not None:
+            kept_beside(self._desk.session, theirs, "on disk")
+        if self._save_to(path, over_changes=True):
+            self._desk.said.emit(f"yours was written as '{path.name}'")
+
+    def _take_theirs(self, theirs: Project) -> None:
+        session = self._desk.session
+        mine = session.project
+        session.document.saw_disk()
+        # As one edit, so that undo brings one's own back.
+        session.edit("Take what is on disk", lambda _: with_state_of(theirs, mine, "before taking theirs"), linked=False)
+        self._desk.said.emit("theirs is open now; undo brings yours back, and it is kept as a state")
 
     def export(self, ending: str, kind: str, phrases: list[Phrase], project: Project) -> None:
         """Ask where, and write one export of the project as it is handed out."""
@@ -474,6 +583,16 @@ class Opening(QObject):
             return export(project, goal, kind=kind_of(Path(f"x.{ending}"), None), phrases=phrases)
 
         self.run(f"Writing {goal.name}", work, lambda _: self._desk.said.emit(f"written: {goal}"))
+
+
+def kept_beside(session: Session, other: Project, what: str) -> str:
+    """Keep another project's notes as a state of the one that is open, once; the state's name."""
+    notes = other.notes
+    known = next((s.name for s in session.project.states if s.notes == notes and s.phrases == other.phrases), "")
+    if known:
+        return known
+    session.edit("Keep what is on disk as a state", lambda p: with_state_of(p, other, what), linked=False)
+    return session.project.states[-1].name
 
 
 def decoded(path: Path, progress: object) -> Sound:

@@ -7,8 +7,9 @@ from pathlib import Path
 
 import platformdirs
 
-from notcher.formats.atomic import write_text
+from notcher.formats.atomic import write_json
 from notcher.formats.errors import FileFormatError
+from notcher.formats.limits import SETTINGS, read_limited
 
 log = logging.getLogger(__name__)
 
@@ -40,7 +41,7 @@ class Settings:
     def opened_lately(self) -> list[Recent]:
         """The projects and recordings opened lately that are still there."""
         known = [Recent(r.get("path", ""), r.get("title", ""), r.get("state", "")) for r in self.recent]
-        return [r for r in known if r.path and Path(r.path).is_file()]
+        return [r for r in known if r.path and "\0" not in r.path and Path(r.path).is_file()]
 
     def remember(self, recent: Recent) -> None:
         """Put one first."""
@@ -57,15 +58,15 @@ class Settings:
         """As they were left; what cannot be read is as at first."""
         made = cls()
         try:
-            data = json.loads(cls.path().read_text(encoding="utf-8"))
+            if not cls.path().exists():
+                return made
+            data = json.loads(read_limited(cls.path(), SETTINGS))
             for f in fields(cls):
                 if type(data.get(f.name)) is type(getattr(made, f.name)):
                     setattr(made, f.name, data[f.name])
-        except FileNotFoundError:
-            pass
-        except (OSError, ValueError, AttributeError) as error:
+        except (FileFormatError, OSError, ValueError, AttributeError, RecursionError) as error:
             log.warning("settings are as at first: %s", error)
-        made.recent = [r for r in made.recent if isinstance(r, dict)]
+        made.recent = [r for r in made.recent if isinstance(r, dict) and all(isinstance(v, str) for v in r.values())]
         made.scale = min(SCALES, key=lambda s: abs(s - made.scale))
         return made
 
@@ -73,6 +74,6 @@ class Settings:
         """Keep them; a full disk costs only the settings."""
         try:
             self.path().parent.mkdir(parents=True, exist_ok=True)
-            write_text(self.path(), json.dumps(asdict(self), indent=1))
+            write_json(self.path(), json.dumps(asdict(self), indent=1))
         except (OSError, FileFormatError) as error:
             log.warning("settings could not be kept: %s", error)

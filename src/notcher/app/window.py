@@ -139,7 +139,7 @@ class Window(QMainWindow):
         desk.room_changed.connect(self._show_room)
         for changed in (desk.session.opened, desk.session.project_changed):
             changed.connect(self._show_title)
-        desk.session.undo_stack.cleanChanged.connect(self._show_title)
+        desk.session.saved.connect(self._show_title)
         self.source.open_wanted.connect(self.opening.ask_and_open)
         self.source.demo_wanted.connect(self._open_demo)
         self.source.measure_wanted.connect(self.opening.measure)
@@ -148,6 +148,7 @@ class Window(QMainWindow):
         self.opening.shown.connect(self._remember)
         self.source.request.show_recent(self.settings.opened_lately())
         self.handout.export_wanted.connect(self.opening.export)
+        self.opening.compare_wanted.connect(self.handout.kept.compare_with)
 
     # -- what the desk asks for ----------------------------------------------------------------------------------
 
@@ -240,7 +241,9 @@ class Window(QMainWindow):
         r = session.project.request
         line = " · ".join(t for t in (r.title or "Untitled", r.asked_by and f"for {r.asked_by}") if t)
         state = ""
-        if session.is_dirty:
+        if session.looking:
+            state = " · only looked at here"
+        elif session.is_dirty:
             state = " · not saved yet" if session.path is None else " · changed since saving"
         self.title.setText(f"{line}{state}")
         self.setWindowTitle(f"{self.opening.name}{'*' if session.is_dirty else ''} – Notcher")

@@ -1,7 +1,9 @@
 """The project file: one JSON document, checked against the JSON Schema that ships with it."""
 
 import functools
+import hashlib
 import json
+import math
 import os
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -11,8 +13,9 @@ from pathlib import Path
 from typing import Any
 
 from notcher.audio.decode import file_hash
-from notcher.formats.atomic import write_text
+from notcher.formats.atomic import write_json
 from notcher.formats.errors import FileFormatError
+from notcher.formats.limits import DEEPEST, MOST_DIGITS, PROJECT, read_limited
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
@@ -198,14 +201,28 @@ def dumps(project: Project) -> str:
     return json.dumps(to_dict(project), ensure_ascii=False, separators=(",", ":")) + "\n"
 
 
-def save(project: Project, path: Path) -> Project:
-    """Write a project atomically; returns it with the recording's path relative to the file where that can be.
+def save(project: Project, path: Path) -> str:
+    """Write a project atomically, with the recording's path relative to the file where that can be; returns the
+    fingerprint of what was written.
 
     Raises FileFormatError where it cannot be written.
     """
     kept = replace(project, recording=replace(project.recording, path=_relative(project.recording.path, path.parent)))
-    write_text(path, dumps(kept))
-    return kept
+    text = dumps(kept)
+    write_json(path, text)
+    return _fingerprint(text.encode("utf-8", errors="backslashreplace"))
+
+
+def _fingerprint(data: bytes) -> str:
+    return hashlib.sha256(data).hexdigest()
+
+
+def fingerprint(path: Path) -> str:
+    """What tells whether a file was changed by something else; '' where there is none to read."""
+    try:
+        return file_hash(path)
+    except OSError:
+        return ""
 
 
 def _relative(recording: str, folder: Path) -> str:
@@ -219,19 +236,21 @@ def _relative(recording: str, folder: Path) -> str:
 
 
 def load(path: Path) -> Project:
-    """Read a project. The file itself is never touched.
+    """As read, without the fingerprint."""
+    return read(path)[0]
+
+
+def read(path: Path) -> tuple[Project, str]:
+    """Read a project; also the fingerprint of what was read. The file itself is never touched.
 
     Raises FileFormatError, in one line, for what is missing, not JSON, of a newer version, or against the schema.
     """
+    data = read_limited(path, PROJECT)
     try:
-        text = path.read_text(encoding="utf-8")
-    except FileNotFoundError as error:
-        raise FileFormatError(f"there is no project '{path}'; check the name") from error
+        text = data.decode("utf-8")
     except UnicodeDecodeError as error:
         raise FileFormatError(f"'{path.name}' is not a Notcher project (no text); it was left as it is") from error
-    except OSError as error:
-        raise FileFormatError(f"'{path}' cannot be read ({error.strerror}); check its permissions") from error
-    return loads(text, name=path.name)
+    return loads(text, name=path.name), _fingerprint(data)
 
 
 def loads(text: str, *, name: str) -> Project:

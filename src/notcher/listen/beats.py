@@ -14,6 +14,7 @@ from notcher.audio import RATE
 from notcher.audio.lead import mixed_down
 from notcher.audio.recording import Audio, FloatArray
 from notcher.listen.frames import CancelledError
+from notcher.listen.libraries import beat_tracker, onset_tools
 from notcher.score.tempo import TempoMap
 
 _LOW_RATE = 22050
@@ -40,8 +41,7 @@ def guess_beats(audio: Audio, *, cancelled: Callable[[], bool] | None = None) ->
     if audio.duration < _LEAST_S:
         return None
     # Loaded only for what has a beat: it takes seconds.
-    from librosa.beat import beat_track
-
+    beat_track = beat_tracker()
     mono = _low(audio, cancelled)
     strength = _strength(mono, cancelled)
     _, frames = beat_track(onset_envelope=strength, sr=_LOW_RATE, hop_length=_HOP, trim=False)
@@ -69,9 +69,7 @@ def _low(audio: Audio, cancelled: Callable[[], bool] | None) -> FloatArray:
 
 def _strength(mono: FloatArray, cancelled: Callable[[], bool] | None) -> NDArray[np.floating]:
     """librosa's onset strength each _HOP, its bands measured piece by piece so that memory stays bounded."""
-    from librosa import power_to_db
-    from librosa.feature import melspectrogram
-    from librosa.onset import onset_strength
+    power_to_db, melspectrogram, onset_strength = onset_tools()
 
     padded, bands = np.pad(mono, _WINDOW // 2), []
     for first in range(0, len(mono) // _HOP + 1, _PIECE):

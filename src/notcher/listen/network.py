@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from notcher.audio import RATE
 from notcher.audio.recording import FloatArray
+from notcher.listen.libraries import network_runtime
 
 NETWORK_RATE = 16000
 STEP = 256 / NETWORK_RATE
@@ -35,8 +36,7 @@ def _network() -> Any:
     The package's own interface gives the winner only. Protocol buffers merge when they are joined end to end (their
     encoding guide: "merging"), so that one more output is declared by appending a piece of the message.
     """
-    import onnxruntime
-
+    onnxruntime = network_runtime()
     model = resources.files("swift_f0").joinpath("model.onnx").read_bytes()
     float_tensor = _field(2, _field(1, b"\x08\x01"))
     output = _field(12, _field(1, _LOGITS.encode()) + float_tensor)

@@ -1,5 +1,6 @@
 """Two states of a solo side by side: what changed, note by note, in words."""
 
+import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -32,6 +33,18 @@ def name_state(project: Project, name: str, *, made: str) -> Project:
     state = State(name.strip(), made, project.tuning, project.notes, project.phrases)
     if any(s.name.lower() == state.name.lower() for s in project.states):
         raise ScoreError(f"there is a state '{state.name}' already; choose another name")
+    return _with_states(project, (*project.states, state))
+
+
+def with_state_of(project: Project, other: Project, what: str) -> Project:
+    """The project with another one's notes as its newest state, named by what that is and when: 'on disk, 16:05'."""
+    now = datetime.datetime.now()
+    name = f"{what}, {now:%H:%M}"
+    taken = {s.name.lower() for s in project.states}
+    number = 1
+    while (unique := name if number == 1 else f"{name} ({number})").lower() in taken:
+        number += 1
+    state = State(unique, now.date().isoformat(), other.tuning, other.notes, other.phrases)
     return _with_states(project, (*project.states, state))
 
 

@@ -31,8 +31,8 @@ COMMANDS: tuple[Command, ...] = (
     Command("file.line-up", "Line the notes up with a recording …", (), "File", _ask("line-up")),
     Command("file.lay-over", "Lay a score over this recording …", (), "File", _ask("lay-over")),
     Command("file.quit", "Leave Notcher", ("Ctrl+Q",), "File", _ask("quit")),
-    Command("edit.undo", "Undo", ("Ctrl+Z",), "File", lambda d: d.session.undo_stack.undo()),
-    Command("edit.redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "File", lambda d: d.session.undo_stack.redo()),
+    Command("edit.undo", "Undo", ("Ctrl+Z",), "File", lambda d: d.session.undo()),
+    Command("edit.redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "File", lambda d: d.session.redo()),
     *(
         Command(f"room.{name.lower().replace(' ', '-')}", f"{name} room", (f"Ctrl+{k}",), "View", _room(name))
         for k, name in enumerate(ROOMS, 1)

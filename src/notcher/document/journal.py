@@ -1,10 +1,12 @@
 """The recovery journal: every edit is on disk before the next one is made.
 
-Beside the saved project (or in the state folder for one not saved yet) lies a journal. Its first line is the project
-as it was when the journal began; each further line is one edit as what changed. A killed program loses at most the edit
-that was being written; a half-written last line is left out when reading.
+Each session that edits has a journal of its own in the state folder. Its first line is the project as it was when the
+journal began; each further line is one edit as what changed. A killed program loses at most the edit that was being
+written; a half-written last line is left out when reading. The journal is locked while it is written, and the lock
+goes with the process, however that ends.
 """
 
+import fcntl
 import json
 import os
 from dataclasses import dataclass, replace
@@ -13,6 +15,7 @@ from typing import IO, Any
 
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
+from notcher.formats.limits import JOURNAL, read_limited
 from notcher.score.delta import Delta
 from notcher.score.project import Project
 
@@ -66,7 +69,10 @@ def apply(project: Project, row: dict[str, Any]) -> Project:
 
 
 class Journal:
-    """Appends edits to a journal file; made at the first edit, gone when the project is saved."""
+    """Appends edits to a journal file; made at the first edit, gone when the project is saved.
+
+    After a write that failed it begins anew, from the project as it is then, so that nothing stands behind a gap.
+    """
 
     def __init__(self, path: Path) -> None:
         self._path = path
@@ -77,25 +83,42 @@ class Journal:
         """Where it is written."""
         return self._path
 
-    def record(self, before: Project, after: Project, *, saved_as: Path | None) -> None:
-        """Write one edit. Raises FileFormatError where the disk does not take it."""
+    def record(self, before: Project, after: Project, *, saved_as: Path | None, saved: str = "") -> None:
+        """Write one edit. saved: the fingerprint of the project's file as it was opened or saved last.
+
+        Raises FileFormatError where the disk does not take it; the next call then writes the whole project.
+        """
         try:
             if self._file is None:
-                self._path.parent.mkdir(parents=True, exist_ok=True)
-                # Begun beside and then renamed: an older journal in its place stays whole until this one has its base.
-                begun = self._path.with_suffix(".begun")
-                self._file = begun.open("w", encoding="utf-8")
-                head = {
-                    "format": _FORMAT, "project": str(saved_as) if saved_as else None, "pid": os.getpid(),
-                    "base": project_file.to_dict(before),
-                }  # fmt: skip
-                self._line(head)
-                begun.replace(self._path)
+                self._begin(before, saved_as, saved)
             self._line(changes(before, after))
-        except OSError as error:
+        except (OSError, RecursionError) as error:
+            # What was there before stays whole on disk: it ends at worst in half a line, which a reader leaves out.
+            self._stop()
             raise FileFormatError(
-                f"edits cannot be kept for recovery ({error.strerror}); save the project now, in another folder"
+                f"edits cannot be kept for recovery ({getattr(error, 'strerror', None) or error}); save the project "
+                "now, in another folder if need be"
             ) from error
+
+    def _begin(self, base: Project, saved_as: Path | None, saved: str) -> None:
+        self._path.parent.mkdir(parents=True, exist_ok=True)
+        # Begun beside and then renamed: an older journal in its place stays whole until this one has its base.
+        begun = self._path.with_suffix(".begun")
+        try:
+            self._file = begun.open("w", encoding="utf-8", errors="backslashreplace")
+            fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            self._line(
+                {
+                    "format": _FORMAT, "project": str(saved_as) if saved_as else None, "saved": saved,
+                    "base": project_file.to_dict(base),
+                }
+            )  # fmt: skip
+            begun.replace(self._path)
+        except OSError:
+            self._stop()
+            # A full disk gets its room back.
+            begun.unlink(missing_ok=True)
+            raise
 
     def _line(self, row: dict[str, Any]) -> None:
         assert self._file is not None
@@ -103,50 +126,67 @@ class Journal:
         self._file.flush()
         os.fdatasync(self._file.fileno())
 
+    def _stop(self) -> None:
+        """Let the file go; what it still holds back of a line that did not fit is thrown away with it."""
+        file, self._file = self._file, None
+        if file is not None:
+            try:
+                file.close()
+            except OSError:
+                # The disk is full still. The descriptor is closed all the same.
+                pass
+
     def close(self, *, discard: bool) -> None:
         """Stop writing; discard it when the project is saved or the person let the edits go."""
-        if self._file is not None:
-            self._file.close()
-            self._file = None
-        if discard:
+        begun = self._file is not None
+        self._stop()
+        if discard and (begun or self._path.exists()):
             self._path.unlink(missing_ok=True)
 
 
 @dataclass(frozen=True, slots=True)
 class Recovered:
-    """What a journal holds: the project with all its whole edits, where it was saved, and how many edits."""
+    """What a journal holds: the project with all its whole edits, where it was saved, the fingerprint of that file as
+    the edits began ('' where it was not known), and how many edits."""
 
     project: Project
     saved_as: Path | None
+    saved: str
     edits: int
+
+
+# What json.loads, the values' own checks and a row of another shape raise.
+_UNREADABLE = (OSError, ValueError, KeyError, TypeError, AttributeError, IndexError, RecursionError)
 
 
 def recover(path: Path) -> Recovered:
     """Read a journal back. Raises FileFormatError where not even its beginning can be read."""
     try:
-        lines = path.read_text(encoding="utf-8", errors="replace").split("\n")
+        lines = read_limited(path, JOURNAL).decode("utf-8", errors="replace").split("\n")
         head = json.loads(lines[0])
+        place, saved = head["project"], head.get("saved", "")
+        if not (place is None or isinstance(place, str)) or not isinstance(saved, str):
+            raise ValueError("its project is no path")
         project = project_file.from_dict(project_file.upgraded(head["base"]))
-    except (OSError, ValueError, KeyError, TypeError) as error:
-        raise FileFormatError(f"the recovery file '{path.name}' cannot be read; open the saved project") from error
+    except _UNREADABLE as error:
+        raise FileFormatError(f"the recovery file '{path}' cannot be read; open the saved project") from error
     edits = 0
     for line in lines[1:]:
         try:
             project = apply(project, json.loads(line))
-        except (ValueError, KeyError, TypeError):
+        except _UNREADABLE:
             break
         edits += 1
-    return Recovered(project, Path(head["project"]) if head.get("project") else None, edits)
+    return Recovered(project, Path(place) if place else None, saved, edits)
 
 
-def owner_alive(path: Path) -> bool:
-    """Whether the process that writes a journal still runs."""
+def is_being_written(path: Path) -> bool:
+    """Whether a program that still runs writes this journal."""
     try:
-        with path.open(encoding="utf-8") as f:
-            pid = int(json.loads(f.readline())["pid"])
-        os.kill(pid, 0)
-    except PermissionError:
+        with path.open("rb") as f:
+            fcntl.flock(f, fcntl.LOCK_SH | fcntl.LOCK_NB)
+    except BlockingIOError:
         return True
-    except (OSError, ValueError, KeyError, TypeError):
+    except OSError:
         return False
-    return pid != os.getpid()
+    return False

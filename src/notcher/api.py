@@ -1,0 +1,46 @@
+"""Notcher for scripts, without a window: read, transcribe, edit, save, and write every kind of export.
+
+These names stay as they are. Errors are NotcherErrors: one sentence each.
+"""
+
+from pathlib import Path
+
+from notcher.document.recovery import LeftBehind, left_behind
+from notcher.document.store import Document, open_document
+from notcher.formats import project_file
+from notcher.formats.export import render
+from notcher.formats.incoming.open_score import is_score
+from notcher.score.errors import NotcherError
+from notcher.score.isolation import FIND_OUT, Isolation
+from notcher.score.project import Project
+from notcher.score.tuning import STANDARD, Tuning
+from notcher.work import read_in, transcribed
+
+__all__ = [
+    "Document", "LeftBehind", "NotcherError", "Project", "left_behind", "open_document", "read", "render", "transcribe",
+]  # fmt: skip
+
+
+def read(path: Path | str) -> Project:
+    """A project from any file that Notcher reads as notes: a project, or a score as MusicXML, MIDI or text tab.
+
+    Raises FileFormatError. A recording is measured by `transcribe`.
+    """
+    place = Path(path)
+    return read_in(place).project if is_score(place) else project_file.load(place)
+
+
+def transcribe(
+    path: Path | str,
+    *,
+    tuning: Tuning = STANDARD,
+    lead: Isolation = FIND_OUT,
+    start: float = 0.0,
+    end: float | None = None,
+    beat: bool = True,
+) -> Project:
+    """A project with proposed notes from a recording; start, end: seconds; beat: whether the beat is looked for.
+
+    Raises AudioError where there is nothing to hear.
+    """
+    return transcribed(Path(path), tuning=tuning, lead=lead, start=start, end=end, beat=beat)[0]

@@ -1,0 +1,85 @@
+"""What every reader takes at most, in one place, so that no file can eat the machine.
+
+The sizes are far above anything that music needs: a project of 3,000 notes takes 2 MB, a score of 300 pages 20 MB.
+"""
+
+import re
+import stat
+from dataclasses import dataclass
+from pathlib import Path
+
+from notcher.formats.errors import FileFormatError
+
+LONGEST_S = 6 * 3600.0
+"""No recording or score lasts longer, in seconds."""
+MOST_NOTES = 60_000
+MOST_PARTS = 200
+MOST_BARS = 20_000
+LONGEST_LINE = 20_000
+"""Characters in a line of text tab."""
+MOST_DIGITS = 15
+"""In a number: a float holds no more."""
+DEEPEST = 100
+"""Lists in lists, elements in elements."""
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """name: of what it is, after an article; most_bytes: how large its files may be."""
+
+    name: str
+    most_bytes: int
+
+
+PROJECT = Kind("project", 150_000_000)
+JOURNAL = Kind("recovery file", 400_000_000)
+SCORE = Kind("score", 30_000_000)
+SCORE_UNPACKED = Kind("score", 60_000_000)
+SETTINGS = Kind("settings file", 1_000_000)
+
+
+def read_limited(path: Path, kind: Kind) -> bytes:
+    """All of a plain file. Raises FileFormatError for what is too large, no plain file, missing or unreadable."""
+    try:
+        status = path.stat()
+        if stat.S_ISDIR(status.st_mode):
+            raise FileFormatError(f"'{path}' is a folder; choose the {kind.name} in it")
+        # A pipe or a device may never end.
+        if not stat.S_ISREG(status.st_mode):
+            raise FileFormatError(f"'{path}' is no plain file; copy it to one first")
+        with path.open("rb") as f:
+            data = f.read(kind.most_bytes + 1)
+    except FileNotFoundError as error:
+        raise FileFormatError(f"there is no {kind.name} '{path}'; check the name") from error
+    except ValueError as error:
+        raise FileFormatError(f"'{path}' is no name of a file; check it") from error
+    except OSError as error:
+        raise FileFormatError(f"'{path}' cannot be read ({error.strerror}); check its permissions") from error
+    if len(data) > kind.most_bytes:
+        raise FileFormatError(
+            f"'{path.name}' is larger than the {kind.most_bytes // 1_000_000} MB that a {kind.name} may have"
+        )
+    return data
+
+
+_NUMBER = re.compile(r"[+-]?(?:[0-9]+\.?[0-9]*|\.[0-9]+)(?:[eE][+-]?[0-9]{1,3})?")
+
+
+def number(text: str) -> float:
+    """A number written with at most MOST_DIGITS digits. Raises ValueError for anything else: infinities, digits of
+    other scripts, and numbers whose length alone would cost minutes."""
+    clean = text.strip()
+    if len(clean) > MOST_DIGITS + 10 or not _NUMBER.fullmatch(clean):
+        raise ValueError(f"'{clean[:20]}' is no number")
+    value = float(clean)
+    if abs(value) > 10**MOST_DIGITS:
+        raise ValueError(f"{clean[:20]} is too large a number")
+    return value
+
+
+def whole(text: str) -> int:
+    """A whole number, as `number`. Raises ValueError."""
+    value = number(text)
+    if value != int(value):
+        raise ValueError(f"'{text.strip()[:20]}' is no whole number")
+    return int(value)
