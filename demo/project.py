@@ -13,7 +13,7 @@ from notcher.formats import project_file
 from notcher.score import edits
 from notcher.score.project import Phrase, Project, Request, Section
 from notcher.score.tempo import TempoMap
-from notcher.work import transcribe
+from notcher.work import transcribed
 
 
 def phrases(project: Project) -> list[Phrase]:
@@ -29,7 +29,7 @@ def phrases(project: Project) -> list[Phrase]:
 
 def main() -> None:
     recording = SHIPPED / "pellan-quay-demo.ogg"
-    project, _ = transcribe(recording)
+    project, _ = transcribed(recording, beat=False)
     project = replace(
         project,
         recording=replace(project.recording, path=recording.name),

@@ -28,7 +28,8 @@ def transcribed(tmp_path: Path, lick_file: Path) -> Path:
 
 
 def test_a_recording_becomes_a_project(transcribed: Path, lick_file: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    assert run("transcribe", lick_file, "-o", transcribed) == 0
+    capsys.readouterr()
+    assert run("transcribe", lick_file, "-o", transcribed, "--replace") == 0
     project = project_file.load(transcribed)
     assert [n.pitch(project.tuning) for n in project.notes] == [64, 67, 69, 69]
     assert project.recording.path == "lick.wav"
@@ -44,7 +45,7 @@ def test_options_of_transcribe(tmp_path: Path, lick_file: Path) -> None:
     project = project_file.load(out)
     assert project.tuning.name == "d-standard"
     assert [n.pitch(project.tuning) for n in project.notes] == [67, 69]
-    assert run("transcribe", lick_file, "-o", out, "--tuning", "E4,B3,G3,D3,A2,B1") == 0
+    assert run("transcribe", lick_file, "-o", out, "--replace", "--tuning", "E4,B3,G3,D3,A2,B1") == 0
     assert project_file.load(out).tuning.pitches[5] == 35
 
 
@@ -62,6 +63,61 @@ def test_export_by_ending_and_by_phrase(transcribed: Path, tmp_path: Path) -> No
 def test_slow_keeps_the_pitch_and_stretches_the_time(lick_file: Path, tmp_path: Path) -> None:
     assert run("slow", lick_file, "-o", tmp_path / "s.wav", "--speed", "0.5", "--start", "0", "--end", "1") == 0
     assert load(tmp_path / "s.wav").duration == pytest.approx(2.0, abs=0.01)
+
+
+def test_what_was_slowed_is_of_the_kind_its_ending_says(lick_file: Path, tmp_path: Path) -> None:
+    import soundfile
+
+    assert run("slow", lick_file, "-o", tmp_path / "s.flac", "--speed", "0.5") == 0
+    assert soundfile.info(str(tmp_path / "s.flac")).format == "FLAC"
+
+
+def test_slowing_stops_at_once_when_it_is_told_to(tmp_path: Path) -> None:
+    """Ctrl+C while a library works: gone within two seconds, one line, nothing left."""
+    import signal
+    import time
+
+    long = write_audio(tmp_path / "long.wav", np.tile(tone(440, 1.0), (2, 240)))
+    child = subprocess.Popen(
+        [sys.executable, "-c", "import sys; from notcher.audio import stretch\nold = stretch.stretch\n"
+         "def told(*a, **k):\n print('now', flush=True)\n return old(*a, **k)\n"
+         "stretch.stretch = told\nfrom notcher.cli import main\nsys.exit(main(sys.argv[1:]))",
+         "slow", str(long), "-o", str(tmp_path / "s.wav"), "--speed", "0.25"],
+        stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
+    )  # fmt: skip
+    assert child.stdout is not None
+    assert child.stdout.readline() == "now\n"
+    time.sleep(0.3)
+    child.send_signal(signal.SIGINT)
+    _, error = child.communicate(timeout=10)
+    assert (child.returncode, error) == (1, "notcher: stopped\n")
+    assert [p.name for p in tmp_path.iterdir() if p.is_file()] == ["long.wav"]
+
+
+def test_a_steady_beat_is_found_unless_it_is_not_wanted(tmp_path: Path) -> None:
+    """A plucked note every half second, with a click at each: 120 beats a minute, by construction."""
+    beat = tone(330, 0.5)
+    beat[:300] += np.random.default_rng(3).normal(0, 0.3, 300).astype(np.float32)
+    path = write_audio(tmp_path / "beat.wav", np.tile(beat, 24))
+    assert run("transcribe", path, "-o", tmp_path / "p.notcher") == 0
+    tempo = project_file.load(tmp_path / "p.notcher").tempo
+    assert tempo is not None
+    assert tempo.bpm() == pytest.approx(120, rel=0.02)
+    assert run("transcribe", path, "-o", tmp_path / "q.notcher", "--no-beat") == 0
+    assert project_file.load(tmp_path / "q.notcher").tempo is None
+
+
+def test_names_that_are_no_text_are_taken(tmp_path: Path, lick: np.ndarray, capsys: pytest.CaptureFixture[str]) -> None:
+    import os
+
+    recording = Path(os.fsdecode(bytes(tmp_path) + b"/caf\xe9.wav"))
+    write_audio(tmp_path / "a.wav", lick).rename(recording)
+    project = recording.with_suffix(".notcher")
+    assert run("transcribe", recording, "-o", project) == 0
+    assert project_file.load(project).recording.path == recording.name
+    assert run("export", project, recording.with_suffix(".pdf")) == 0
+    assert run("export", project, recording.with_suffix(".musicxml")) == 0
+    assert "caf" in capsys.readouterr().out
 
 
 def test_check_compares_a_take(transcribed: Path, lick_file: Path, capsys: pytest.CaptureFixture[str]) -> None:
@@ -166,7 +222,19 @@ def test_wrong_projects(tmp_path: Path, text: str, said: str, capsys: pytest.Cap
         (("transcribe", "a.wav", "-o", "out.txt"), 1, "must end in .notcher"),
         (("transcribe", "a.wav", "-o", "no/where.notcher"), 1, "there is no folder"),
         (("transcribe", "a.wav", "-o", "p.notcher", "--tuning", "banjo"), 1, "no tuning; use standard"),
+        (("transcribe", "a.wav", "-o", "p.notcher"), 1, "say --replace"),
+        (("transcribe", "a.wav", "-o", "new.notcher", "--start", "0.1", "--end", "0.101"), 1, "nothing can be heard"),
+        (("transcribe", "a.wav", "-o", "new.notcher", "--start", "7"), 1, "nothing can be heard from 7 s to 0.5 s"),
+        (("read", "t.txt", "-o", "p.notcher"), 1, "say --replace"),
         (("export", "p.notcher", "o.weird"), 1, "cannot be told"),
+        (("export", "p.notcher", "p.notcher", "--as", "pdf"), 1, "another kind of file than pdf"),
+        (("export", "p.notcher", "new.notcher", "--as", "pdf"), 1, "another kind of file than pdf"),
+        (("export", "p.notcher", "x.mid", "--as", "pdf"), 1, "another kind of file than pdf"),
+        (("export", "p.notcher", "link.json"), 1, "what this is made from"),
+        (("export", "p.notcher", "no/x.pdf"), 1, "there is no folder"),
+        (("slow", "a.wav", "-o", "a.wav", "--speed", "0.5"), 1, "what this is made from"),
+        (("slow", "a.wav", "-o", "s.mp3", "--speed", "0.5"), 1, "must end in .wav or .flac or .ogg"),
+        (("slow", "a.wav", "-o", "p.notcher", "--speed", "0.5"), 1, "must end in .wav"),
         (("slow", "a.wav", "-o", "o.wav", "--speed", "9"), 1, "from 10 % to 200 %"),
         (("slow", "a.wav", "-o", "o.wav", "--speed", "0.5", "--start", "99"), 1, "the recording lasts"),
     ],
@@ -176,13 +244,20 @@ def test_wrong_wishes(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, args: tup
     monkeypatch.chdir(tmp_path)
     write_audio(tmp_path / "a.wav", tone(440, 0.5))
     project_file.save(project, tmp_path / "p.notcher")
+    (tmp_path / "link.json").symlink_to("p.notcher")
+    (tmp_path / "t.txt").write_text("words")
     before = sorted(p.name for p in tmp_path.iterdir())
     assert run(*args) == status
     assert said in capsys.readouterr().err
     assert sorted(p.name for p in tmp_path.iterdir()) == before
 
 
-@pytest.mark.parametrize("args", [["transcribe"], ["export", "a"], ["--unknown"], ["slow", "a.wav", "-o", "b.wav"]])
+@pytest.mark.parametrize(
+    "args",
+    [["transcribe"], ["export", "a"], ["--unknown"], ["slow", "a.wav", "-o", "b.wav"],
+     *(["slow", "a.wav", "-o", "b.wav", "--speed", speed] for speed in ("nan", "inf", "²", "9" * 5000)),
+     *(["transcribe", "a.wav", "-o", "p.notcher", "--end", e] for e in ("nan", "inf", "1e999", "-3", "1:nan", "x"))],
+)  # fmt: skip
 def test_wrong_usage_is_status_2(args: list[str]) -> None:
     with pytest.raises(SystemExit) as ended:
         main(args)

@@ -1,11 +1,13 @@
 """The command line: `notcher`, `notcher transcribe`, `read`, `export`, `slow`, `check` and `demo`."""
 
 import argparse
+import io
 import logging
 import sys
-from collections.abc import Sequence
+import threading
+from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from notcher import __version__
 from notcher.score.errors import NotcherError
@@ -14,13 +16,18 @@ from notcher.score.isolation import NAMED_ISOLATIONS, Isolation
 if TYPE_CHECKING:
     from notcher.score.project import Project
 
+T = TypeVar("T")
 _COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read")
+_LONGEST_SLOWED_S = 3600
 
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; returns the exit status: 0 done, 1 could not be done, 2 wrong usage."""
     args = list(sys.argv[1:] if argv is None else argv)
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
+    # A file's name may hold bytes that are no text.
+    if isinstance(sys.stdout, io.TextIOWrapper):
+        sys.stdout.reconfigure(errors="backslashreplace")
     try:
         if not args or (args[0] not in _COMMANDS and not args[0].startswith("-")):
             return _window(Path(args[0]) if args else None, args[1:])
@@ -54,6 +61,8 @@ def _parser() -> argparse.ArgumentParser:
     transcribe.add_argument("--end", type=_seconds, default=None, metavar="S")
     transcribe.add_argument("--tuning", default="standard", help="a name, or six pitches from string 1 to 6")
     transcribe.add_argument("--lead", default="auto", choices=tuple(NAMED_ISOLATIONS))
+    transcribe.add_argument("--no-beat", action="store_true", help="do not look for beats and bars")
+    _may_replace(transcribe)
     transcribe.set_defaults(run=_transcribe)
 
     export = commands.add_parser("export", help="write notes, contour, text tab, MusicXML, MIDI, PDF, SVG or PNG")
@@ -72,12 +81,13 @@ def _parser() -> argparse.ArgumentParser:
     read.add_argument("--tuning", default=None, help="where the score names none; else standard")
     read.add_argument("--part", default="", metavar="NAME", help="the part to read; else the guitar's")
     read.add_argument("--recording", type=Path, default=None, metavar="AUDIO", help="line it up with this recording")
+    _may_replace(read)
     read.set_defaults(run=_read)
 
     slow = commands.add_parser("slow", help="write the recording slowed at the same pitch")
     slow.add_argument("audio", type=Path, metavar="AUDIO")
-    slow.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.wav")
-    slow.add_argument("--speed", type=float, required=True, help="0.5 is half as fast")
+    slow.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.wav", help="or .flac, .ogg")
+    slow.add_argument("--speed", type=_speed, required=True, help="0.5 is half as fast")
     slow.add_argument("--start", type=_seconds, default=0.0, metavar="S")
     slow.add_argument("--end", type=_seconds, default=None, metavar="S")
     slow.set_defaults(run=_slow)
@@ -91,13 +101,51 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
+def _may_replace(command: argparse.ArgumentParser) -> None:
+    command.add_argument("--replace", action="store_true", help="replace a project that is there already")
+
+
 def _seconds(text: str) -> float:
     """Seconds from '12.5' or '1:02.5'."""
+    from notcher.formats.limits import number
+
     minutes, _, rest = text.rpartition(":")
     try:
-        return (float(minutes) if minutes else 0.0) * 60 + float(rest)
+        found = (number(minutes) if minutes else 0.0) * 60 + number(rest)
     except ValueError as error:
         raise argparse.ArgumentTypeError(f"'{text}' is no time; write seconds or m:ss") from error
+    if found < 0:
+        raise argparse.ArgumentTypeError(f"'{text}' is before the beginning; write seconds from 0 on, or m:ss")
+    return found
+
+
+def _speed(text: str) -> float:
+    from notcher.formats.limits import number
+
+    try:
+        return number(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(f"'{text}' is no speed; 0.5 is half as fast") from error
+
+
+def _interruptible(work: Callable[[], T]) -> T:
+    """Do something that lasts inside a library, and still stop at once at Ctrl+C."""
+    results: list[T] = []
+    errors: list[BaseException] = []
+
+    def run() -> None:
+        try:
+            results.append(work())
+        except BaseException as error:
+            errors.append(error)
+
+    thread = threading.Thread(target=run, daemon=True)
+    thread.start()
+    while thread.is_alive():
+        thread.join(0.1)
+    if errors:
+        raise errors[0]
+    return results[0]
 
 
 class _Progress:
@@ -116,27 +164,26 @@ class _Progress:
 
 
 def _transcribe(options: argparse.Namespace) -> None:
-    from dataclasses import replace
-
     from notcher.formats import project_file
     from notcher.score.tuning import parse_tuning
-    from notcher.work import transcribe
+    from notcher.work import transcribed
 
     tuning = parse_tuning(options.tuning)
-    output = _project_path(options.output)
+    _check_project(options, options.audio)
     progress = _Progress()
     try:
-        project, warnings = transcribe(
+        project, warnings = transcribed(
             options.audio,
             tuning=tuning,
             lead=Isolation.named(options.lead),
             start=options.start,
             end=options.end,
+            beat=not options.no_beat,
             progress=progress,
         )
     finally:
         progress.done()
-    project = replace(project, recording=replace(project.recording, path=str(options.audio.resolve())))
+    output = options.output
     project_file.save(project, output)
     for warning in warnings:
         print(f"notcher: note: {warning}", file=sys.stderr)
@@ -152,22 +199,22 @@ def _count(things: Sequence[object], name: str) -> str:
     return f"{len(things)} {name}{'' if len(things) == 1 else 's'}"
 
 
-def _project_path(path: Path) -> Path:
-    from notcher.formats.errors import FileFormatError
+def _check_project(options: argparse.Namespace, *inputs: Path) -> None:
+    from notcher.formats.atomic import check_output
+    from notcher.formats.project_file import SUFFIX
 
-    if path.suffix != ".notcher":
-        raise FileFormatError(f"'{path}' must end in .notcher: it is the project that is written")
-    if not path.parent.is_dir():
-        raise FileFormatError(f"there is no folder '{path.parent}'; make it first")
-    return path
+    check_output(options.output, inputs=inputs, endings=(SUFFIX,), replace=options.replace)
 
 
 def _export(options: argparse.Namespace) -> None:
     from notcher.formats import project_file
+    from notcher.formats.atomic import check_output
     from notcher.formats.export import export, kind_of
 
     kind_of(options.out, options.kind)
+    check_output(options.out, inputs=(options.project,))
     project = project_file.load(options.project)
+    check_output(options.out, inputs=[options.project.parent / project.recording.path])
     if options.showing is not None:
         project = _showing(project, options.showing)
     phrases = [project.phrase_named(name) for name in options.phrase]
@@ -191,7 +238,8 @@ def _read(options: argparse.Namespace) -> None:
     from notcher.work import read_in, with_recording
 
     tuning = parse_tuning(options.tuning) if options.tuning else None
-    output = _project_path(options.output)
+    _check_project(options, options.score, *([options.recording] if options.recording else []))
+    output = options.output
     found = read_in(options.score, tuning=tuning, part=options.part)
     project, said = found.project, ""
     if options.recording is not None:
@@ -210,20 +258,26 @@ def _read(options: argparse.Namespace) -> None:
 
 
 def _slow(options: argparse.Namespace) -> None:
-    from notcher.audio.decode import load, write_wav
+    from notcher.audio import RATE
+    from notcher.audio.decode import load
     from notcher.audio.recording import AudioError
-    from notcher.audio.stretch import stretch
+    from notcher.audio.stretch import check_speed, stretch
+    from notcher.formats.atomic import check_output
+    from notcher.formats.sound import KINDS, write_sound
+    from notcher.work import checked_range
 
+    check_speed(options.speed)
+    check_output(options.output, inputs=(options.audio,), endings=tuple(KINDS))
     audio = load(options.audio)
-    end = audio.duration if options.end is None else options.end
-    part = audio.between(options.start, end)
-    if part.shape[1] == 0:
+    start, end = checked_range(audio, options.start, options.end)
+    if (end - start) / options.speed > _LONGEST_SLOWED_S:
         raise AudioError(
-            f"nothing lies between {options.start:g} s and {end:g} s; the recording lasts {audio.duration:.1f} s"
+            f"slowed it would last {(end - start) / options.speed / 60:.0f} minutes, and {_LONGEST_SLOWED_S // 60} is "
+            "the limit; choose a part of it with --start and --end"
         )
-    slowed = stretch(part, speed=options.speed)
-    write_wav(options.output, slowed)
-    print(f"{options.output}: {slowed.shape[1] / 44100:.1f} s")
+    slowed = _interruptible(lambda: stretch(audio.between(start, end), speed=options.speed))
+    write_sound(options.output, slowed)
+    print(f"{options.output}: {slowed.shape[1] / RATE:.1f} s")
 
 
 def _check(options: argparse.Namespace) -> None:

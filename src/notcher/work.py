@@ -4,15 +4,17 @@ The command line and the window both come through here.
 """
 
 import itertools
+import math
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from notcher import kept
-from notcher.audio.decode import file_hash, load
-from notcher.audio.recording import Audio
+from notcher.audio.decode import SHORTEST, file_hash, load
+from notcher.audio.recording import Audio, AudioError
 from notcher.formats.incoming.build import project_of, put_elsewhere
 from notcher.formats.incoming.open_score import read_score
+from notcher.formats.printable import printable
 from notcher.listen.frames import Frames
 from notcher.listen.listener import Heard, listen
 from notcher.listen.notes import HeardNote
@@ -84,7 +86,7 @@ def measure(
         audio, recording.sha256, lead=lead, start=start, end=end, cancelled=cancelled,
         progress=(lambda x: progress("Listening", x)) if progress else None,
     )  # fmt: skip
-    empty = Project(recording, tuning=tuning, request=Request(title=_title_of(Path(recording.path))))
+    empty = Project(recording, tuning=tuning, request=Request(title=title_of(Path(recording.path))))
     return with_heard(empty, heard, start=start, end=audio.duration if end is None else end)
 
 
@@ -179,19 +181,46 @@ def _spliced(old: Contour, new: Contour, start: float, end: float) -> Contour:
     )  # fmt: skip
 
 
-def transcribe(
+def transcribed(
     path: Path,
     *,
     tuning: Tuning = STANDARD,
     lead: Isolation = FIND_OUT,
     start: float = 0.0,
     end: float | None = None,
+    beat: bool = True,
     progress: Progress | None = None,
 ) -> tuple[Project, tuple[str, ...]]:
-    """Load and measure a sound file: the project, and sentences about what is odd with the file."""
+    """Load and measure a sound file: the project, and sentences about what is odd with the file.
+
+    beat: whether a steady beat is looked for, in the whole recording, as the window does. Raises AudioError.
+    """
     audio = load(path, progress=(lambda x: progress("Reading", x)) if progress else None)
-    project = measure(audio, describe(path, audio), tuning=tuning, lead=lead, start=start, end=end, progress=progress)
+    low, high = checked_range(audio, start, end)
+    project = measure(
+        audio, describe(path.resolve(), audio), tuning=tuning, lead=lead, start=low, end=high, progress=progress
+    )
+    if beat:
+        from notcher.listen.beats import guess_beats
+
+        if progress:
+            progress("Finding the beat", 0.0)
+        project = project.with_tempo(guess_beats(audio))
     return project, audio.warnings
+
+
+def checked_range(audio: Audio, start: float, end: float | None) -> tuple[float, float]:
+    """A part of a recording in seconds, cut to what there is. Raises AudioError where nothing is left to hear."""
+    high = audio.duration if end is None else end
+    if not (math.isfinite(start) and math.isfinite(high)):
+        raise AudioError(f"a part of a recording goes from one second to another, got {start} to {high}")
+    low, high = max(0.0, start), min(high, audio.duration)
+    if high - low < SHORTEST:
+        raise AudioError(
+            f"nothing can be heard from {start:g} s to {high:g} s; the recording lasts {audio.duration:.1f} s, and at "
+            f"least {SHORTEST:g} s of it are needed"
+        )
+    return low, high
 
 
 @dataclass(frozen=True, slots=True)
@@ -212,7 +241,7 @@ def read_in(path: Path, *, tuning: Tuning | None = None, part: str = "") -> Read
     Raises FileFormatError.
     """
     score = read_score(path, part=part)
-    project = project_of(score, tuning=tuning, title=_title_of(path))
+    project = project_of(score, tuning=tuning, title=title_of(path))
     return ReadIn(project, score.part, score.parts, put_elsewhere(score, project), score.skipped)
 
 
@@ -240,8 +269,9 @@ def with_recording(score: Project, path: Path, *, progress: Progress | None = No
     return replace(lined.over(heard), request=score.request, states=score.states), lined
 
 
-def _title_of(path: Path) -> str:
-    return path.stem.replace("_", " ").replace("-", " ").strip().capitalize()
+def title_of(path: Path) -> str:
+    """A title from a file's name."""
+    return printable(path.stem.replace("_", " ").replace("-", " ")).capitalize()
 
 
 def retuned(project: Project, tuning: Tuning) -> Project:

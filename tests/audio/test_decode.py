@@ -1,13 +1,15 @@
 """Recordings in: what is taken, and what is refused with which words."""
 
+import contextlib
 import hashlib
+import os
 from pathlib import Path
 
 import numpy as np
 import pytest
 
 from notcher.audio import RATE
-from notcher.audio.decode import file_hash, load, write_wav
+from notcher.audio.decode import file_hash, load
 from notcher.audio.recording import AudioError
 from tests.conftest import tone, write_audio
 
@@ -128,13 +130,34 @@ def test_clipping_is_said(tmp_path: Path) -> None:
     assert load(write_audio(tmp_path / "d.wav", tone(220, 1.0))).warnings == ()
 
 
-def test_writing_leaves_a_whole_file_or_none(tmp_path: Path) -> None:
-    sound = np.tile(tone(440, 0.3), (2, 1))
-    write_wav(tmp_path / "out.wav", sound)
-    assert np.allclose(load(tmp_path / "out.wav").samples, sound, atol=1e-4)
-    with pytest.raises(AudioError, match="could not be written"):
-        write_wav(tmp_path / "no" / "out.wav", sound)
-    assert sorted(p.name for p in tmp_path.iterdir() if p.is_file()) == ["out.wav"]
+def test_a_broken_mp3_is_said_in_one_sentence_and_by_nobody_else(
+    tmp_path: Path, capfd: pytest.CaptureFixture[str]
+) -> None:
+    whole = write_audio(tmp_path / "whole.mp3", tone(440, 3.0)).read_bytes()
+    broken = bytearray(whole)
+    for at in range(2000, len(broken) - 400, 1500):
+        broken[at : at + 300] = b"\xff\xfb\x00" * 100
+    (tmp_path / "broken.mp3").write_bytes(bytes(broken))
+    (tmp_path / "none.mp3").write_bytes(b"\xff\xfb\x90\x00" + b"words" * 2000)
+    for name in ("broken.mp3", "none.mp3"):
+        with contextlib.suppress(AudioError):
+            load(tmp_path / name)
+    assert capfd.readouterr().err == ""
+
+
+@pytest.mark.parametrize("kind", ["pipe", "device", "NUL"])
+def test_what_may_never_end_is_not_read(tmp_path: Path, kind: str) -> None:
+    path = {"pipe": tmp_path / "p.wav", "device": Path("/dev/zero"), "NUL": Path("a\0b.wav")}[kind]
+    if kind == "pipe":
+        os.mkfifo(path)
+    with pytest.raises(AudioError, match=r"no plain file|check the name"):
+        load(path)
+
+
+def test_a_name_that_is_no_text_is_read(tmp_path: Path) -> None:
+    path = Path(os.fsdecode(bytes(tmp_path) + b"/caf\xe9.wav"))
+    write_audio(tmp_path / "a.wav", tone(440, 0.5)).rename(path)
+    assert load(path).duration == pytest.approx(0.5, abs=0.01)
 
 
 @pytest.mark.parametrize(

@@ -1,5 +1,7 @@
 """The line of words: both orders and dialects, errors at the word, and that what is written is read back."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -76,6 +78,9 @@ def test_what_is_inside_a_note() -> None:
         ("+ G9", "+", "joins a note to the one before it"),
         ("string 3 bend", "string 3", "after the string a fret is missing"),
         ("G9 on the B", "on", "has its string already"),
+        ("G9 over 0.5s", "over", "no bend here to rise"),
+        ("G9 bend over", "over", "say the seconds it rises"),
+        ("G9 bend over 99s", "over 99s", "say the seconds it rises"),
     ],
 )
 def test_what_cannot_be_read_is_said_at_its_word(line: str, wrong: str, said: str) -> None:
@@ -95,19 +100,23 @@ def test_words_are_completed_as_typed() -> None:
 
 
 KINDS = st.sampled_from(list(BendKind))
-SAID = st.builds(
-    Said, st.integers(1, 6), st.integers(0, 24), st.sampled_from(list(Attack)),
-    st.none() | st.tuples(KINDS, st.sampled_from(list(INTERVAL_NAMES))), st.booleans(),
-    st.frozensets(st.sampled_from(list(Mark))), st.booleans(),
+BENT = st.tuples(KINDS, st.sampled_from(list(INTERVAL_NAMES)))
+PLAIN = st.builds(
+    Said, st.integers(1, 6), st.integers(0, 24), st.sampled_from(list(Attack)), st.none() | BENT, st.booleans(),
+    st.frozensets(st.sampled_from(list(Mark))), st.none() | st.integers(0, 4), together=st.booleans(),
 )  # fmt: skip
+SLOW = st.builds(
+    Said, st.integers(1, 6), st.integers(0, 24), bend=BENT, rise=st.floats(0.02, 29).map(lambda x: round(x, 4)),
+    vibrato=st.booleans(), together=st.booleans(),
+)  # fmt: skip
+SAID = PLAIN | SLOW
 DIALECTS = st.builds(Dialect, st.booleans(), st.booleans(), st.booleans())
 
 
 @given(st.lists(SAID, max_size=8), DIALECTS)
 def test_what_is_written_is_read_back(notes: list[Said], dialect: Dialect) -> None:
     if notes:
-        first = notes[0]
-        notes[0] = Said(first.string, first.fret, first.attack, first.bend, first.vibrato, first.marks)
+        notes[0] = replace(notes[0], together=False)
     assert read_line(written_line(notes, dialect)) == notes
 
 

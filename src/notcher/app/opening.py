@@ -353,10 +353,12 @@ class Opening(QObject):
 
     def _open_recording(self, path: Path) -> None:
         def done(result: object) -> None:
+            from notcher.work import title_of
+
             assert isinstance(result, Sound)
             assert result.recording is not None
-            title = path.stem.replace("_", " ").replace("-", " ").strip().capitalize()
-            self._desk.session.start(Project(result.recording, request=Request(title=title)), None, unsaved=True)
+            project = Project(result.recording, request=Request(title=title_of(path)))
+            self._desk.session.start(project, None, unsaved=True)
             self._desk.show_room("Source")
             self.take_sound(result)
             self.shown.emit()
@@ -563,7 +565,9 @@ class Opening(QObject):
         mine = session.project
         session.document.saw_disk()
         # As one edit, so that undo brings one's own back.
-        session.edit("Take what is on disk", lambda _: with_state_of(theirs, mine, "before taking theirs"), linked=False)
+        session.edit(
+            "Take what is on disk", lambda _: with_state_of(theirs, mine, "before taking theirs"), linked=False
+        )
         self._desk.said.emit("theirs is open now; undo brings yours back, and it is kept as a state")
 
     def export(self, ending: str, kind: str, phrases: list[Phrase], project: Project) -> None:

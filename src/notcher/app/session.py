@@ -200,5 +200,3 @@ class Session(QObject):
         """End the session; discard the journal when the person let the edits go or all is saved."""
         if self._document is not None:
             self._document.close(discard=discard)
-
-

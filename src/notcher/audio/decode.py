@@ -1,9 +1,13 @@
 """Recordings in: WAV, FLAC, OGG and MP3, mono or stereo, 8 to 192 kHz, as float32 at RATE."""
 
+import contextlib
 import hashlib
 import logging
+import os
 import re
-from collections.abc import Callable
+import stat
+import threading
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -39,7 +43,8 @@ def load(path: Path, *, progress: Callable[[float], None] | None = None) -> Audi
     import soundfile
 
     try:
-        source = soundfile.SoundFile(str(path))
+        with _decoder_kept_quiet():
+            source = soundfile.SoundFile(os.fsencode(path))
     except (soundfile.LibsndfileError, OSError, TypeError) as error:
         raise AudioError(
             f"'{path.name}' is not a recording Notcher can read; it takes WAV, FLAC, OGG and MP3"
@@ -103,13 +108,37 @@ def _oddities(audio: Audio, name: str) -> list[str]:
     return found
 
 
+_STDERR = threading.Lock()
+
+
+@contextlib.contextmanager
+def _decoder_kept_quiet() -> Iterator[None]:
+    """The MP3 decoder inside libsndfile writes lines of its own to standard error where a file is broken; what is wrong
+    is said by Notcher, in one sentence. One at a time, as the whole process has one standard error."""
+    with _STDERR, open(os.devnull, "w") as nowhere:
+        kept = os.dup(2)
+        try:
+            os.dup2(nowhere.fileno(), 2)
+            yield
+        finally:
+            os.dup2(kept, 2)
+            os.close(kept)
+
+
 def _check_file(path: Path) -> None:
-    if not path.exists():
-        raise AudioError(f"there is no file '{path}'; check the name")
-    if path.is_dir():
-        raise AudioError(f"'{path}' is a folder; choose the recording in it")
     try:
-        size = path.stat().st_size
+        status = path.stat()
+    except FileNotFoundError as error:
+        raise AudioError(f"there is no file '{path}'; check the name") from error
+    except (OSError, ValueError) as error:
+        raise AudioError(f"'{path}' cannot be read ({getattr(error, 'strerror', error)}); check the name") from error
+    if stat.S_ISDIR(status.st_mode):
+        raise AudioError(f"'{path}' is a folder; choose the recording in it")
+    # A pipe or a device may never end.
+    if not stat.S_ISREG(status.st_mode):
+        raise AudioError(f"'{path}' is no plain file; copy the recording to one first")
+    try:
+        size = status.st_size
         with path.open("rb") as f:
             f.read(1)
     except OSError as error:
@@ -139,7 +168,8 @@ def _read_all(
     read, broken, last = 0, False, False
     while not last:
         try:
-            block = source.read(_BLOCK, dtype="float32", always_2d=True)
+            with _decoder_kept_quiet():
+                block = source.read(_BLOCK, dtype="float32", always_2d=True)
         except (soundfile.LibsndfileError, OSError):
             broken, block = True, np.zeros((0, source.channels), np.float32)
         last = len(block) == 0
@@ -181,17 +211,3 @@ class _Store:
 
     def whole(self) -> FloatArray | OnDisk:
         return self._disk if self._disk is not None else np.ascontiguousarray(np.concatenate(self._blocks, axis=1))
-
-
-def write_wav(path: Path, samples: FloatArray) -> None:
-    """Write samples shaped (channels, n) as a 24-bit WAV at RATE, whole or not at all."""
-    import soundfile
-
-    partial = path.with_name(f".{path.stem}.part.wav")
-    try:
-        soundfile.write(str(partial), np.clip(samples.T, -1.0, 1.0), RATE, subtype="PCM_24")
-        partial.replace(path)
-    except (OSError, soundfile.LibsndfileError) as error:
-        raise AudioError(f"'{path}' could not be written: {error}") from error
-    finally:
-        partial.unlink(missing_ok=True)

@@ -10,14 +10,19 @@ SLOWEST = 0.1
 FASTEST = 2.0
 
 
+def check_speed(speed: float) -> None:
+    """Raises ScoreError for a speed outside SLOWEST to FASTEST."""
+    if not SLOWEST <= speed <= FASTEST:
+        raise ScoreError(f"the speed goes from {SLOWEST * 100:.0f} % to {FASTEST * 100:.0f} %, got {speed * 100:.0f} %")
+
+
 def stretch(samples: FloatArray, *, speed: float, cents: float = 0.0, quick: bool = False) -> FloatArray:
     """Samples shaped (channels, n) at RATE, played at `speed` (0.5 is half as fast) and moved by cents.
 
     quick: a quarter of the time, and a little less clean.
     Returns shape (channels, round(n / speed)). Raises ScoreError for a speed outside SLOWEST to FASTEST.
     """
-    if not SLOWEST <= speed <= FASTEST:
-        raise ScoreError(f"the speed goes from {SLOWEST * 100:.0f} % to {FASTEST * 100:.0f} %, got {speed * 100:.0f} %")
+    check_speed(speed)
     wanted = round(samples.shape[1] / speed)
     if samples.shape[1] == 0 or (abs(speed - 1.0) < 1e-6 and abs(cents) < 0.01):
         return np.asarray(samples, dtype=np.float32)

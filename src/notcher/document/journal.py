@@ -6,6 +6,7 @@ written; a half-written last line is left out when reading. The journal is locke
 goes with the process, however that ends.
 """
 
+import contextlib
 import fcntl
 import json
 import os
@@ -130,11 +131,9 @@ class Journal:
         """Let the file go; what it still holds back of a line that did not fit is thrown away with it."""
         file, self._file = self._file, None
         if file is not None:
-            try:
+            # Where the disk is full still, the descriptor is closed all the same.
+            with contextlib.suppress(OSError):
                 file.close()
-            except OSError:
-                # The disk is full still. The descriptor is closed all the same.
-                pass
 
     def close(self, *, discard: bool) -> None:
         """Stop writing; discard it when the project is saved or the person let the edits go."""

@@ -5,6 +5,8 @@ from pathlib import Path
 
 from notcher.formats.atomic import write_bytes
 from notcher.formats.errors import FileFormatError
+from notcher.formats.heading import title
+from notcher.formats.printable import with_printable_words
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
 
@@ -13,6 +15,8 @@ ENDINGS = {
     ".pdf": "pdf", ".svg": "svg", ".png": "png", ".json": "notes", ".csv": "contour",
 }  # fmt: skip
 KINDS = ("notes", "contour", "musicxml", "midi", "text", "pdf", "svg", "png")
+# Of projects and recordings, which no export is.
+_NEVER = frozenset({".notcher", ".wav", ".flac", ".ogg", ".oga", ".mp3", ".aif", ".aiff", ".mxl"})
 _NEED_NOTES = frozenset(KINDS) - {"notes", "contour"}
 
 
@@ -21,6 +25,9 @@ def kind_of(path: Path, said: str | None) -> str:
     if said is not None:
         if said not in KINDS:
             raise FileFormatError(f"'{said}' is no kind of export; the kinds are {', '.join(KINDS)}")
+        other = ENDINGS.get(path.suffix.lower(), said)
+        if path.suffix.lower() in _NEVER or other != said:
+            raise FileFormatError(f"'{path.name}' ends as another kind of file than {said}; choose another ending")
         return said
     kind = ENDINGS.get(path.suffix.lower())
     if kind is None:
@@ -39,6 +46,8 @@ def chosen_notes(project: Project, phrases: Sequence[Phrase]) -> tuple[Note, ...
 
 def render(project: Project, kind: str, phrases: Sequence[Phrase] = ()) -> bytes:
     """One export as bytes. Raises FileFormatError where there is nothing to write."""
+    if kind not in ("notes", "contour"):
+        project = with_printable_words(project)
     notes = chosen_notes(project, phrases)
     if not notes and kind in _NEED_NOTES:
         raise FileFormatError("there are no notes to write; measure the recording or add notes first")
@@ -70,11 +79,10 @@ def render(project: Project, kind: str, phrases: Sequence[Phrase] = ()) -> bytes
     from notcher.formats.sheet.layout import lay_out
     from notcher.formats.sheet.writers import pdf_bytes, png_bytes, svg_text
 
-    title = project.request.title or "Untitled solo"
     pages = lay_out(project, notes)
     if kind == "svg":
-        return svg_text(pages, title=title).encode()
-    pdf = pdf_bytes(pages, title=title)
+        return svg_text(pages, title=title(project)).encode()
+    pdf = pdf_bytes(pages, title=title(project))
     return png_bytes(pdf) if kind == "png" else pdf
 
 

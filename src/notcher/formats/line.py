@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, BendKind, Mark
+from notcher.score.note import LONGEST_RISE_S, Attack, BendKind, Mark
 from notcher.score.said import Said
 
 _LETTERS = ("e", "B", "G", "D", "A", "E")
@@ -83,6 +83,7 @@ WORDS = _vocabulary()
 LONGEST = max(len(w) for w in WORDS)
 TOKEN = re.compile(r"[+,;|]|[^\s+,;|]+")
 PLACE = re.compile(r"([eEbBgGdDaA])(\d{1,2})$")
+RISE = re.compile(r"([0-9]{1,3}(?:\.[0-9]{1,6})?|\.[0-9]{1,6})s$")
 FRET = re.compile(r"(\d{1,2})$")
 
 
@@ -127,6 +128,8 @@ def written_line(notes: Sequence[Said], dialect: Dialect = Dialect()) -> str:
             words.insert(0, _ATTACKS[s.attack][0])
         if s.bend:
             words += _bend(*s.bend, tones=dialect.tones)
+            if s.rise is not None:
+                words += ["over", f"{s.rise:g}s"]
         if s.vibrato:
             words.append(_VIBRATO[0])
         words += [_MARKS[m][0] for m in Mark if m in s.marks]
@@ -175,7 +178,7 @@ def tokens(text: str) -> list[Token]:
 
 def unknown(token: Token) -> LineError:
     """That a word is not known, with those it may have been."""
-    known = sorted({" ".join(w) for w in WORDS})
+    known = sorted({" ".join(w) for w in WORDS} | {"over"})
     close = difflib.get_close_matches(token.low, known, n=1, cutoff=0.6)
     hint = f"; did you mean '{close[0]}'?" if close else ""
     return LineError(f"'{token.text}' is not a word of the line{hint}", token.start, token.end)
@@ -315,6 +318,9 @@ class _Reader:
 
     def _take_word(self) -> None:
         token = self._tokens[self._at]
+        if token.low == "over":
+            self._take_rise(token)
+            return
         for length in range(min(LONGEST, len(self._tokens) - self._at), 0, -1):
             words = tuple(t.low for t in self._tokens[self._at : self._at + length])
             if words in WORDS:
@@ -324,6 +330,18 @@ class _Reader:
         if token.low == "on":
             raise LineError("this note has its string already", token.start, token.end)
         raise unknown(token)
+
+    def _take_rise(self, token: Token) -> None:
+        """'over 0.8s': how long a slow bend takes to its top."""
+        note = self._need_note(token, "it says how long a bend rises")
+        said = RISE.match(self._tokens[self._at + 1].low) if self._at + 1 < len(self._tokens) else None
+        if note.bend is None:
+            raise LineError("there is no bend here to rise; say 'bend' first", token.start, token.end)
+        if said is None or not 0 < float(said[1]) <= LONGEST_RISE_S:
+            end = self._tokens[min(self._at + 1, len(self._tokens) - 1)].end
+            raise LineError("after 'over' say the seconds it rises, such as 'over 0.8s'", token.start, end)
+        self._at += 2
+        self._change(rise=float(said[1]))
 
     def _mean(self, kind: str, meaning: object, token: Token) -> None:
         if kind == "attack":

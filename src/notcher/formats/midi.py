@@ -4,14 +4,19 @@ The wheel's range is set to 12 semitones by registered parameter 0 (MIDI 1.0 Det
 """
 
 import io
+import itertools
+import math
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from notcher.audio.tone import cents_of
+from notcher.rhythm.values import places_of
 from notcher.score.errors import ScoreError
 from notcher.score.note import MOVES_THE_PITCH, Attack, Mark, Note
 from notcher.score.project import Project
+from notcher.score.tempo import TempoMap
 
 WHEEL_RANGE = 12
 TICKS_PER_BEAT = 960
@@ -32,49 +37,80 @@ def wheel(cents: float) -> int:
 
 
 def midi_bytes(project: Project, notes: tuple[Note, ...]) -> bytes:
-    """The notes as a MIDI file that plays in the recording's own time, at A = 440."""
+    """The notes as a MIDI file that plays in the recording's own time, at A = 440.
+
+    With a tempo map its first bar is bar 1, as on the page and in MusicXML. Only a pick-up comes before: MIDI counts
+    that as its bar 1, since it has no other. At which time of the recording the file begins, an SMPTE offset says.
+    """
     import mido
 
-    file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_BEAT)
-    file.tracks.append(_conductor(project, mido))
+    # Meta texts are bytes; UTF-8 is what other programs guess for those beyond ASCII.
+    file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_BEAT, charset="utf-8")
+    clock = _Clock.of(project, notes)
+    file.tracks.append(_conductor(project, clock, mido))
     for string in range(1, 7):
         mine = [n for n in notes if n.string == string]
-        file.tracks.append(_string_track(project, string, mine, mido))
+        file.tracks.append(_string_track(project, clock, string, mine, mido))
     out = io.BytesIO()
     file.save(file=out)
     return out.getvalue()
 
 
-def _tick(project: Project, time: float) -> int:
-    """Ticks at a time in seconds. With a tempo map the beats fall on beats; else a beat is half a second."""
-    if project.tempo is None:
-        return max(0, round(time * 2 * TICKS_PER_BEAT))
-    return max(0, round((project.tempo.beat_at(time) + _lead_beats(project)) * TICKS_PER_BEAT))
+@dataclass(frozen=True, slots=True)
+class _Clock:
+    """Ticks at times of the recording. With a tempo map, tick 0 is the beginning of the first bar that is written;
+    else it is 0 s, and a beat is half a second."""
+
+    tempo: TempoMap | None
+    first_beat: int
+
+    @classmethod
+    def of(cls, project: Project, notes: tuple[Note, ...]) -> "_Clock":
+        tempo = project.tempo
+        if tempo is None or not notes:
+            return cls(tempo, tempo.first_beat_of(1) if tempo else 0)
+        first = min(p.start for p in places_of(notes, tempo))
+        bar = tempo.bar_of(float(first))
+        # A pick-up begins with the beat of its first note, as in MusicXML.
+        return cls(tempo, tempo.first_beat_of(1) if bar >= 1 else math.floor(first))
+
+    @property
+    def pickup(self) -> int:
+        """Beats before bar 1."""
+        return 0 if self.tempo is None else self.tempo.first_beat_of(1) - self.first_beat
+
+    @property
+    def start(self) -> float:
+        """Seconds in the recording at tick 0."""
+        return 0.0 if self.tempo is None else self.tempo.time_at(self.first_beat)
+
+    def tick(self, time: float) -> int:
+        """The tick at a time in seconds; one before the first bar, where a player comes early, is its beginning."""
+        if self.tempo is None:
+            return max(0, round(time * 2 * TICKS_PER_BEAT))
+        return max(0, round((self.tempo.beat_at(time) - self.first_beat) * TICKS_PER_BEAT))
 
 
-def _lead_beats(project: Project) -> int:
-    """Whole bars put before the first beat so that time 0 has no negative tick."""
-    assert project.tempo is not None
-    before = -project.tempo.beat_at(0.0)
-    bar = project.tempo.beats_per_bar
-    return max(0, int(np.ceil(before / bar))) * bar
-
-
-def _conductor(project: Project, mido: Any) -> Any:
+def _conductor(project: Project, clock: _Clock, mido: Any) -> Any:
     track = mido.MidiTrack()
     track.append(mido.MetaMessage("track_name", name=project.request.title or "Solo"))
-    if project.tempo is None:
+    tempo = clock.tempo
+    if tempo is None:
         track.append(mido.MetaMessage("set_tempo", tempo=500_000))
         return track
-    tempo = project.tempo
-    lead = _lead_beats(project)
-    rows = [(0, mido.MetaMessage("time_signature", numerator=tempo.beats_per_bar, denominator=4))]
-    for bar, size in tempo.changes:
-        tick = (tempo.first_beat_of(bar) + lead) * TICKS_PER_BEAT
-        rows.append((tick, mido.MetaMessage("time_signature", numerator=size, denominator=4)))
-    for i, (a, b) in enumerate(zip(tempo.beats, tempo.beats[1:], strict=False)):
-        tick = 0 if i == 0 else (i + lead) * TICKS_PER_BEAT
-        rows.append((tick, mido.MetaMessage("set_tempo", tempo=round((b - a) * 1e6))))
+    if clock.start > 0:
+        track.append(_offset(clock.start, mido))
+    rows: list[tuple[int, Any]] = []
+    metres = [(0, clock.pickup)] if clock.pickup else []
+    metres += [(clock.pickup, tempo.beats_in(1))]
+    metres += [(tempo.first_beat_of(bar) - clock.first_beat, size) for bar, size in tempo.changes if bar > 1]
+    for beat, size in metres:
+        message = mido.MetaMessage("time_signature", numerator=size, denominator=4)
+        rows.append((beat * TICKS_PER_BEAT, message))
+    for i, (a, b) in enumerate(itertools.pairwise(tempo.beats)):
+        if i + 1 > clock.first_beat or i == len(tempo.beats) - 2:
+            tick = max(0, i - clock.first_beat) * TICKS_PER_BEAT if i else 0
+            rows.append((tick, mido.MetaMessage("set_tempo", tempo=round((b - a) * 1e6))))
     at = 0
     for tick, message in sorted(rows, key=lambda row: row[0]):
         track.append(message.copy(time=tick - at))
@@ -82,7 +118,19 @@ def _conductor(project: Project, mido: Any) -> Any:
     return track
 
 
-def _string_track(project: Project, string: int, notes: list[Note], mido: Any) -> Any:
+def _offset(seconds: float, mido: Any) -> Any:
+    """SMPTE offset (Standard MIDI Files 1.0, meta event FF 54): the time at which the track is to begin, in hundredths
+    of 30 frames a second."""
+    hundredths = round(seconds * 3000)
+    frames, sub_frames = divmod(hundredths, 100)
+    whole, frames = divmod(frames, 30)
+    return mido.MetaMessage(
+        "smpte_offset", frame_rate=30, hours=whole // 3600, minutes=whole // 60 % 60, seconds=whole % 60,
+        frames=frames, sub_frames=sub_frames,
+    )  # fmt: skip
+
+
+def _string_track(project: Project, clock: _Clock, string: int, notes: list[Note], mido: Any) -> Any:
     channel = string - 1
     events: list[tuple[int, int, Any]] = []
 
@@ -95,13 +143,13 @@ def _string_track(project: Project, string: int, notes: list[Note], mido: Any) -
     events.append((0, 0, mido.Message("program_change", channel=channel, program=_GUITAR_PROGRAM)))
     for i, n in enumerate(notes):
         before = notes[i - 1] if i else None
-        on, off = _tick(project, n.onset), _tick(project, n.end)
+        on, off = clock.tick(n.onset), clock.tick(n.end)
         if i + 1 < len(notes):
-            off = min(off, _tick(project, notes[i + 1].onset))
+            off = min(off, clock.tick(notes[i + 1].onset))
         if Mark.LET_RING in n.marks:
             # Until its string is played again, a bar at most.
             rings = on + _LONGEST_RING_BEATS * TICKS_PER_BEAT
-            off = max(off, min(rings, _tick(project, notes[i + 1].onset) if i + 1 < len(notes) else rings))
+            off = max(off, min(rings, clock.tick(notes[i + 1].onset) if i + 1 < len(notes) else rings))
         off = max(off, on + 1)
         key = round(n.sounding_pitch(project.tuning)) if Mark.NATURAL_HARMONIC in n.marks else n.pitch(project.tuning)
         if Mark.STACCATO in n.marks:
@@ -119,7 +167,7 @@ def _string_track(project: Project, string: int, notes: list[Note], mido: Any) -
         events.append((off, 0, mido.Message("note_off", channel=channel, note=key)))
         last = None
         for time, cents in _wheel_curve(n, before):
-            tick, value = _tick(project, n.onset + time), wheel(float(np.clip(cents, -1200, 1200)))
+            tick, value = clock.tick(n.onset + time), wheel(float(np.clip(cents, -1200, 1200)))
             if tick < off and value != last:
                 events.append((tick, 1, mido.Message("pitchwheel", channel=channel, pitch=value)))
                 last = value

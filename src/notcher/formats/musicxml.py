@@ -6,6 +6,7 @@ Where the standard has no element (rake, a bend's curl), `other-technical` carri
 import xml.etree.ElementTree as ET
 from collections.abc import Iterable
 
+from notcher.formats.heading import title
 from notcher.rhythm.values import TICKS, Event, Value, nominal_map, written
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note
 from notcher.score.project import Project
@@ -76,7 +77,7 @@ def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
 
 def _identity(root: ET.Element, project: Project) -> None:
     work = ET.SubElement(root, "work")
-    ET.SubElement(work, "work-title").text = project.request.title or "Untitled solo"
+    ET.SubElement(work, "work-title").text = title(project)
     identification = ET.SubElement(root, "identification")
     if project.request.performer:
         ET.SubElement(identification, "creator", type="performer").text = project.request.performer

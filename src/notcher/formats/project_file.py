@@ -3,7 +3,6 @@
 import functools
 import hashlib
 import json
-import math
 import os
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -15,7 +14,7 @@ from typing import Any
 from notcher.audio.decode import file_hash
 from notcher.formats.atomic import write_json
 from notcher.formats.errors import FileFormatError
-from notcher.formats.limits import DEEPEST, MOST_DIGITS, PROJECT, read_limited
+from notcher.formats.limits import PROJECT, read_limited
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato

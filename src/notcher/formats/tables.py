@@ -17,6 +17,7 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
             "bend": {
                 "kind": str(n.bend.kind), "peak_cents": n.bend.peak_cents, "target_cents": n.bend.target_cents,
                 "points": [list(p) for p in n.bend.points],
+                **({"rise": n.bend.rise} if n.bend.rise is not None else {}),
             } if n.bend else None,
             "vibrato": {
                 "rate_hz": n.vibrato.rate_hz, "extent_cents": n.vibrato.extent_cents, "start": n.vibrato.start,

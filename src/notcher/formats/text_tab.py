@@ -2,6 +2,7 @@
 
 import textwrap
 
+from notcher.formats import heading
 from notcher.score.alike import differences
 from notcher.score.note import Attack, BendKind, Mark, Note
 from notcher.score.project import Phrase, Project
@@ -24,19 +25,13 @@ LEGEND = (
 
 def text_tab(project: Project, notes: tuple[Note, ...]) -> str:
     """The notes as text tab: a block of six lines for each phrase, no line longer than 80 characters."""
-    lines = [project.request.title or "Untitled solo"]
-    if project.request.performer:
-        lines.append(project.request.performer)
-    lines.append(f"Tuning (low to high): {project.tuning.spoken()}")
-    if abs(project.offset_cents) >= 1:
-        side = "flat" if project.offset_cents < 0 else "sharp"
-        lines.append(f"The recording sits {abs(project.offset_cents):.0f} cents {side} of A = 440.")
+    lines = textwrap.wrap(heading.title(project), _WIDTH) or [""]
+    lines += textwrap.wrap(heading.whose(project), _WIDTH)
+    lines += [line for fact in heading.facts(project) for line in textwrap.wrap(fact, _WIDTH)]
     lines.append("")
     for phrase, group in by_phrase(project, notes):
-        heading = (
-            f"{phrase_title(phrase)}  ({clock(phrase.start)} - {clock(phrase.end)})" if phrase else "Between phrases"
-        )
-        lines.append(heading)
+        times = f"  ({clock(phrase.start)} - {clock(phrase.end)})" if phrase else ""
+        lines.append(f"{phrase_title(phrase)}{times}" if phrase else "Between phrases")
         again = said_again(project, phrase, notes)
         lines += [*again, ""] if again else _block(project, group)
     for legend in (*LEGEND, *(() if project.tempo else (NO_BEAT,))):

@@ -8,7 +8,7 @@ import numpy as np
 from notcher.place.hand import States, Wanted, states_for, transition_costs
 from notcher.score.errors import ScoreError
 from notcher.score.project import Project
-from notcher.score.tuning import HIGHEST_FRET, Tuning
+from notcher.score.tuning import Tuning
 
 _PASSAGE_REST = 1.2
 
@@ -66,7 +66,7 @@ def _places(wanted: Wanted, tuning: Tuning) -> list[tuple[int, int]]:
     pitch = wanted.pitch
     while pitch < min(tuning.open_pitches):
         pitch += 12
-    while pitch > max(tuning.open_pitches) + HIGHEST_FRET - tuning.capo:
+    while pitch > max(tuning.open_pitches) + tuning.highest_fret:
         pitch -= 12
     places = tuning.places(pitch)
     return [p for p in places if p != wanted.not_there] or places

@@ -1,6 +1,7 @@
 """How a rhythm is counted aloud, and how a player lies against the beat."""
 
 import functools
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -33,6 +34,8 @@ VALUES = {
 """Values a person may write, in beats that are quarters."""
 _ON_TIME_S = 0.008
 _LEANS_S = 0.012
+# So much nearer a finer part of the beat must lie than a half, to be said of a bend's arrival.
+_SIXTEENTH_DEARER_S, _TRIPLET_DEARER_S = 0.015, 0.025
 _BARS_AROUND = 1
 # More is no longer one breath, and takes longer than a keystroke should.
 _MOST_AT_ONCE = 32
@@ -142,7 +145,7 @@ def places_in_bar(project: Project, bar: int) -> list[tuple[Note, Place]]:
 
 
 def arrival_words(project: Project, note: Note) -> str:
-    """On which beat, or half of one, a bend reaches its top: 'on 3 and, 12 ms late'; '' without a beat or a bend that
+    """On which beat, or part of one, a bend reaches its top: 'on 3 and, 12 ms late'; '' without a beat or a bend that
     rises."""
     tempo, bend = project.tempo, note.bend
     if tempo is None or bend is None or bend.starts_raised:
@@ -150,12 +153,21 @@ def arrival_words(project: Project, note: Note) -> str:
     rise = arrival_and_hold(bend)[0] if bend.points else bend.rise
     if rise is None:
         return ""
-    beat = tempo.beat_at(note.onset + rise)
-    half = round(beat * 2) / 2
-    late = note.onset + rise - tempo.time_at(half)
-    place = Place(Fraction(half), 2, int(half // 1), 1, late)
+    place = _nearest_place(tempo, note.onset + rise)
+    late = place.late
     how = Counted(0, "", late, False).against_the_beat
     return f"on {spoken(place, tempo)}" + ("" if how == "on the beat" else f", {how}")
+
+
+def _nearest_place(tempo: TempoMap, time: float) -> Place:
+    """The half of a beat at a time, or a sixteenth or triplet where that lies clearly nearer."""
+    beat = tempo.beat_at(time)
+    found = []
+    for division, dearer_s in ((2, 0.0), (4, _SIXTEENTH_DEARER_S), (3, _TRIPLET_DEARER_S)):
+        start = Fraction(round(beat * division), division)
+        late = time - tempo.time_at(float(start))
+        found.append((abs(late) + dearer_s, Place(start, division, math.floor(start), 1, late)))
+    return min(found, key=lambda row: row[0])[1]
 
 
 def passage_words(project: Project, notes: Sequence[Note]) -> str:

@@ -74,9 +74,9 @@ class Clock:
             # A place no group has a point for: taken as it is, in the finest parts.
             first = math.floor(held)
             one = np.array([1])
-            return States(
-                np.array([float(held)]), 8 * one, first * one, one, round(float(held - first) * 8) * one, 0.0 * one
-            )
+            # An eighth of a beat is the finest that is counted and spelled; what lies after the last stays in its beat.
+            last = min(7, int((held - first) * 8 + Fraction(1, 2)))
+            return States(np.array([first + last / 8]), 8 * one, first * one, one, last * one, 0.0 * one)
         if not near.any():
             near = fits & (np.abs(away) == np.min(np.abs(away[fits])))
         cost = np.minimum(_WORST, (away / _HAND_S) ** 2 / 2)

@@ -15,7 +15,6 @@ from notcher.score.edits import SHORTEST_NOTE, new_note_id
 from notcher.score.errors import ScoreError
 from notcher.score.note import Bend, Note, written_vibrato
 from notcher.score.project import Phrase, Project
-from notcher.score.tuning import HIGHEST_FRET
 from notcher.score.versions import phrase_of
 from notcher.score.words import ordinal
 
@@ -333,7 +332,7 @@ def _transferred(project: Project, a: Note, b: Note, q: Note) -> Note:
         string = b.string + q.string - a.string
         pitch = b.pitch(tuning) + q.pitch(tuning) - a.pitch(tuning)
         fret = tuning.fret_for(pitch, string) if 1 <= string <= 6 else None
-        if fret is not None and fret <= HIGHEST_FRET:
+        if fret is not None:
             out = replace(out, string=string, fret=fret, held=True)
     if a.attack != b.attack and q.attack == a.attack:
         out = replace(out, attack=b.attack)
@@ -342,6 +341,8 @@ def _transferred(project: Project, a: Note, b: Note, q: Note) -> Note:
         out = replace(out, bend=replace(b.bend, points=points) if b.bend is not None else None)
     if (a.vibrato is None) != (b.vibrato is None) and (q.vibrato is None) == (a.vibrato is None):
         out = replace(out, vibrato=written_vibrato(q.duration) if b.vibrato is not None else None)
+    elif a.vibrato != b.vibrato and q.vibrato == a.vibrato:
+        out = replace(out, vibrato=b.vibrato)
     marks = (q.marks | (b.marks - a.marks)) - (a.marks - b.marks)
     if marks != q.marks:
         out = replace(out, marks=marks)
@@ -354,8 +355,8 @@ def _transferred(project: Project, a: Note, b: Note, q: Note) -> Note:
     return out
 
 
-def _bend_key(bend: Bend | None) -> tuple[str, int] | None:
-    return (bend.kind, bend.target_cents) if bend is not None else None
+def _bend_key(bend: Bend | None) -> tuple[str, int, float | None] | None:
+    return (bend.kind, bend.target_cents, bend.rise) if bend is not None else None
 
 
 def _copied(project: Project, n: Note, anchor: tuple[Note, Note | None], shift: int) -> Note | None:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from notcher.score.errors import ScoreError
-from notcher.score.note import Bend, Note
+from notcher.score.note import Bend, Note, Vibrato
 from notcher.score.project import Phrase, Project, State
 from notcher.score.words import ATTACK_WORDS, BEND_WORDS, INTERVAL_WORDS, MARK_WORDS, clock, finger_words, ordinal
 
@@ -109,8 +109,7 @@ def note_changes(before: Note, after: Note, *, timing: bool = True) -> list[str]
     if before.attack != after.attack:
         said.append(f"{ATTACK_WORDS[after.attack]} instead of {ATTACK_WORDS[before.attack]}")
     said += _bend_changes(before.bend, after.bend)
-    if (before.vibrato is None) != (after.vibrato is None):
-        said.append("with vibrato" if after.vibrato else "without vibrato")
+    said += _vibrato_changes(before.vibrato, after.vibrato)
     said += [f"with {MARK_WORDS[m]}" for m in sorted(after.marks - before.marks)]
     said += [f"no {MARK_WORDS[m]}" for m in sorted(before.marks - after.marks)]
     if before.finger != after.finger:
@@ -129,12 +128,30 @@ def _bend_changes(before: Bend | None, after: Bend | None) -> list[str]:
         return ["not bent"]
     now = f"{BEND_WORDS[after.kind]} of {INTERVAL_WORDS[after.target_cents]}"
     if before is None:
-        return [now]
-    if (before.kind, before.target_cents) == (after.kind, after.target_cents):
-        return []
-    if before.kind is after.kind:
-        return [f"bent {INTERVAL_WORDS[after.target_cents]} instead of {INTERVAL_WORDS[before.target_cents]}"]
-    return [now]
+        return [now, *([_rises(after)] if after.rise is not None else [])]
+    said = []
+    if before.kind is not after.kind:
+        said.append(now)
+    elif before.target_cents != after.target_cents:
+        said.append(f"bent {INTERVAL_WORDS[after.target_cents]} instead of {INTERVAL_WORDS[before.target_cents]}")
+    if before.rise != after.rise:
+        said.append(_rises(after))
+    return said
+
+
+def _rises(bend: Bend) -> str:
+    return "rises as usual" if bend.rise is None else f"rises slowly, over {bend.rise:.2f} s"
+
+
+def _vibrato_changes(before: Vibrato | None, after: Vibrato | None) -> list[str]:
+    if after is None:
+        return ["without vibrato"] if before is not None else []
+    if before is None:
+        return ["with vibrato"]
+    now, was = (
+        f"{v.rate_hz:.1f} Hz, {v.extent_cents:.0f} cents, from {v.start:.2f} s on" for v in (after, before)
+    )  # fmt: skip
+    return [f"vibrato of {now}, instead of {was}"] if now != was else []
 
 
 def _timing_changes(before: Note, after: Note) -> list[str]:

@@ -8,11 +8,11 @@ from collections.abc import Iterable, Set
 from dataclasses import replace
 from fractions import Fraction
 
+from notcher.score.bends import cut, decided, refit, shifted
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato, written_vibrato
-from notcher.score.pitch import nearest_quarter, note_name
+from notcher.score.pitch import note_name
 from notcher.score.project import Phrase, Project
-from notcher.score.tuning import HIGHEST_FRET
 from notcher.score.versions import cut_asides, joined_asides
 
 SHORTEST_NOTE = 0.02
@@ -39,7 +39,8 @@ def new_note_id(project: Project) -> str:
 def add_note(
     project: Project, *, onset: float, end: float, string: int, fret: int, attack: Attack = Attack.PICK
 ) -> Project:
-    """Add a note by hand; it counts as confirmed and its place as held."""
+    """Add a note by hand; it counts as confirmed and its place as held. Raises ScoreError for a fret the neck lacks."""
+    project.tuning.check_fret(fret)
     note = Note(new_note_id(project), onset, end, string, fret, attack=attack, confirmed=True, by_hand=True, held=True)
     return project.with_notes([*project.notes, note])
 
@@ -60,7 +61,7 @@ def move_to_string(project: Project, ids: Set[str], *, steps: int) -> Project:
         fret = project.tuning.fret_for(note.pitch(project.tuning), string)
         if fret is None:
             name = note_name(note.pitch(project.tuning))
-            raise ScoreError(f"{name} is not on string {string}: the neck has frets 0 to {HIGHEST_FRET}")
+            raise ScoreError(f"{name} is not on string {string}: {project.tuning.reach}")
         moved.append(replace(note, string=string, fret=fret, held=True))
     return _replaced(project, moved)
 
@@ -70,14 +71,14 @@ def change_fret(project: Project, ids: Set[str], *, by: int = 0, to: int | None 
     changed = []
     for note in _chosen(project, ids):
         fret = note.fret + by if to is None else to
-        if not 0 <= fret <= HIGHEST_FRET:
-            raise ScoreError(f"frets go from 0 (open) to {HIGHEST_FRET}, got {fret}")
+        project.tuning.check_fret(fret)
         changed.append(replace(note, fret=fret, held=True))
     return _replaced(project, changed)
 
 
 def set_place(project: Project, note_id: str, *, string: int, fret: int) -> Project:
-    """Put one note on a string and fret, and hold it there."""
+    """Put one note on a string and fret, and hold it there. Raises ScoreError for a fret beyond the neck."""
+    project.tuning.check_fret(fret)
     return _replaced(project, [replace(project.note(note_id), string=string, fret=fret, held=True)])
 
 
@@ -89,17 +90,8 @@ def nudge(project: Project, ids: Set[str], *, onset: float = 0.0, end: float = 0
         if new_end - new_onset < SHORTEST_NOTE:
             raise ScoreError(f"a note keeps at least {SHORTEST_NOTE * 1000:.0f} ms; delete it instead")
         shift = new_onset - note.onset
-        changed.append(
-            replace(note, onset=new_onset, end=new_end, bend=_shifted_bend(note.bend, shift, new_end - new_onset))
-        )
+        changed.append(replace(note, onset=new_onset, end=new_end, bend=shifted(note.bend, shift, new_end - new_onset)))
     return _replaced(project, changed)
-
-
-def _shifted_bend(bend: Bend | None, shift: float, duration: float) -> Bend | None:
-    if bend is None or not bend.points:
-        return bend
-    kept = tuple((t - shift, c) for t, c in bend.points if 0.0 <= t - shift <= duration)
-    return replace(bend, points=kept)
 
 
 def split_note(project: Project, note_id: str, *, at: float) -> Project:
@@ -107,37 +99,18 @@ def split_note(project: Project, note_id: str, *, at: float) -> Project:
     note = project.note(note_id)
     if not note.onset + SHORTEST_NOTE <= at <= note.end - SHORTEST_NOTE:
         raise ScoreError("put the playhead inside the note, at least 20 ms from its ends, to split it there")
-    first_bend = _shifted_bend(note.bend, 0.0, at - note.onset)
-    second_bend = _shifted_bend(note.bend, at - note.onset, note.end - at)
+    first_bend, second_bend = cut(note.bend, at - note.onset, note.duration)
     vibrato_first = note.vibrato if note.vibrato and note.vibrato.start < at - note.onset else None
     vibrato_second = (
         replace(note.vibrato, start=max(0.0, note.vibrato.start - (at - note.onset))) if note.vibrato else None
     )
-    first = replace(note, end=at, bend=_refit(first_bend), vibrato=vibrato_first)
+    first = replace(note, end=at, bend=first_bend, vibrato=vibrato_first)
     second = replace(
-        note, id=new_note_id(project), onset=at, attack=Attack.PICK, bend=_refit(second_bend), vibrato=vibrato_second,
+        note, id=new_note_id(project), onset=at, attack=Attack.PICK, bend=second_bend, vibrato=vibrato_second,
         confirmed=False,
     )  # fmt: skip
     others = [n for n in project.notes if n.id != note_id]
     return project.with_notes([*others, first, second])
-
-
-def _refit(bend: Bend | None) -> Bend | None:
-    """A bend whose points were cut, its kind and interval read anew from what is left."""
-    if bend is None or not bend.points:
-        return bend
-    cents = [c for _, c in bend.points]
-    peak = max(cents)
-    if peak < 25:
-        return None
-    start_up, end_up = cents[0] > peak * 0.6, cents[-1] > peak * 0.6
-    kind = {
-        (False, True): BendKind.CURL if bend.kind is BendKind.CURL else BendKind.BEND,
-        (False, False): BendKind.BEND_RELEASE,
-        (True, True): BendKind.HOLD,
-        (True, False): BendKind.PRE_BEND_RELEASE,
-    }[(start_up, end_up)]
-    return replace(bend, kind=kind, target_cents=min(600, max(50, nearest_quarter(peak))))
 
 
 def join_notes(project: Project, ids: Set[str]) -> Project:
@@ -153,7 +126,7 @@ def join_notes(project: Project, ids: Set[str]) -> Project:
         shape = n.bend.written_shape(n.duration) if n.bend else ((0.0, 0.0), (n.duration, 0.0))
         points += [(n.onset - first.onset + t, raised + c) for t, c in shape if raised + c > -60]
     points.sort()
-    bend = _refit(Bend(BendKind.BEND, 50, tuple(points))) if points else None
+    bend = refit(Bend(BendKind.BEND, 50, tuple(points))) if points else None
     joined = replace(first, end=end, bend=bend, vibrato=next((n.vibrato for n in notes if n.vibrato), None))
     return project.with_notes([n for n in project.notes if n.id not in ids] + [joined])
 
@@ -162,8 +135,7 @@ def set_bend(project: Project, ids: Set[str], *, kind: BendKind | None, target_c
     """Write a bend of a kind and interval, keeping the measured shape where there is one; None takes it away."""
     changed = []
     for note in _chosen(project, ids):
-        old = note.bend or Bend(BendKind.BEND, 50)
-        changed.append(replace(note, bend=replace(old, kind=kind, target_cents=target_cents) if kind else None))
+        changed.append(replace(note, bend=decided(note.bend, kind, target_cents) if kind else None))
     return _replaced(project, changed)
 
 
@@ -172,8 +144,8 @@ def raise_bend(project: Project, ids: Set[str], *, by: int) -> Project:
     changed = []
     for note in _chosen(project, ids):
         target = (note.bend.target_cents if note.bend else 0) + by
-        old = note.bend or Bend(BendKind.BEND, 50)
-        changed.append(replace(note, bend=replace(old, target_cents=min(600, target)) if target >= 50 else None))
+        kind = note.bend.kind if note.bend else BendKind.BEND
+        changed.append(replace(note, bend=decided(note.bend, kind, min(600, target)) if target >= 50 else None))
     return _replaced(project, changed)
 
 

@@ -4,8 +4,9 @@ from collections.abc import Set
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
+from notcher.score.bends import decided
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, Bend, BendKind, Mark, Note, written_vibrato
+from notcher.score.note import Attack, BendKind, Mark, Note, written_vibrato
 from notcher.score.project import Project
 
 
@@ -84,7 +85,7 @@ def _made(note: Note, to: Description) -> Note:
     elif to.kind is not None or to.cents is not None:
         kind = to.kind or (bend.kind if bend else BendKind.BEND)
         cents = to.cents or (bend.target_cents if bend else 50 if kind is BendKind.CURL else 200)
-        bend = Bend(kind, cents, bend.points if bend else ())
+        bend = decided(bend, kind, cents)
     if to.vibrato is not None:
         vibrato = (vibrato or written_vibrato(note.duration)) if to.vibrato else None
     string, fret = to.string or note.string, note.fret if to.fret is None else to.fret

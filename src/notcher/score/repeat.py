@@ -3,9 +3,10 @@
 from collections.abc import Set
 from dataclasses import replace
 
+from notcher.score.bends import scaled
 from notcher.score.edits import SHORTEST_NOTE, new_note_id
 from notcher.score.errors import ScoreError
-from notcher.score.note import Bend, Note
+from notcher.score.note import Note
 from notcher.score.project import Project
 
 _SLACK_S = 0.03
@@ -68,9 +69,7 @@ def _moved(project: Project, note: Note, first: float, at: float) -> Note:
         onset, end = (tempo.time_at(tempo.beat_at(t) + shift) for t in (note.onset, note.end))
     end = max(end, onset + SHORTEST_NOTE)
     share = (end - onset) / note.duration
-    bend = note.bend
-    if bend is not None:
-        bend = Bend(bend.kind, bend.target_cents, tuple((round(t * share, 4), c) for t, c in bend.points))
+    bend = scaled(note.bend, share)
     # What was measured was measured of the other one.
     return replace(
         note, onset=onset, end=end, bend=bend, by_hand=True, confirmed=False, confidence=1.0, evidence=(), held=True

@@ -4,6 +4,7 @@ import difflib
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
+from notcher.score.bends import decided
 from notcher.score.edits import new_note_id
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, written_vibrato
@@ -16,8 +17,8 @@ _TOGETHER_S = 0.03
 
 @dataclass(frozen=True, slots=True)
 class Said:
-    """One note as it was said. together: struck with the one before it. span: where it stands in the line, for showing
-    errors; no part of what it means."""
+    """One note as it was said. together: struck with the one before it. rise: the seconds a slow bend takes to its top.
+    span: where it stands in the line, for showing errors; no part of what it means."""
 
     string: int
     fret: int
@@ -27,6 +28,7 @@ class Said:
     marks: frozenset[Mark] = frozenset()
     finger: int | None = None
     together: bool = False
+    rise: float | None = None
     span: tuple[int, int] = field(default=(0, 0), compare=False)
 
     def __post_init__(self) -> None:
@@ -42,7 +44,9 @@ def said_of(notes: Sequence[Note]) -> list[Said]:
     for i, n in enumerate(notes):
         bend = (n.bend.kind, n.bend.target_cents) if n.bend else None
         together = i > 0 and n.onset - notes[i - 1].onset < _TOGETHER_S
-        out.append(Said(n.string, n.fret, n.attack, bend, n.vibrato is not None, n.marks, n.finger, together))
+        rise = n.bend.rise if n.bend else None
+        vibrato = n.vibrato is not None
+        out.append(Said(n.string, n.fret, n.attack, bend, vibrato, n.marks, n.finger, together, rise))
     return out
 
 
@@ -66,7 +70,7 @@ def say(project: Project, start: float, end: float, line: Sequence[Said]) -> Pro
             continue
         note = Note(
             new_note_id(taken), onsets[k], min(end, onsets[k] + _NEW_NOTE_S), s.string, s.fret, attack=s.attack,
-            bend=Bend(*s.bend) if s.bend else None, marks=s.marks,
+            bend=Bend(*s.bend, rise=s.rise) if s.bend else None, marks=s.marks,
             vibrato=written_vibrato(_NEW_NOTE_S) if s.vibrato else None,
             finger=s.finger, confirmed=True, by_hand=True, held=True,
         )  # fmt: skip
@@ -123,8 +127,8 @@ def _changed(note: Note, s: Said) -> Note:
     bend, vibrato = note.bend, note.vibrato
     if s.bend is None:
         bend = None
-    elif bend is None or (bend.kind, bend.target_cents) != s.bend:
-        bend = Bend(*s.bend, bend.points if bend else ())
+    elif bend is None or (bend.kind, bend.target_cents, bend.rise) != (*s.bend, s.rise):
+        bend = replace(decided(bend, *s.bend), rise=s.rise)
     if s.vibrato != (vibrato is not None):
         vibrato = written_vibrato(note.duration) if s.vibrato else None
     held = note.held or (note.string, note.fret) != (s.string, s.fret)

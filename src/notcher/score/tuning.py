@@ -33,6 +33,29 @@ class Tuning:
         """What the open strings sound with the capo on, MIDI, string 1 first."""
         return tuple(p + self.capo for p in self.pitches)
 
+    @property
+    def highest_fret(self) -> int:
+        """The neck's last fret, counted as notes are: from the capo."""
+        return HIGHEST_FRET - self.capo
+
+    @property
+    def reach(self) -> str:
+        """The frets there are, as a clause."""
+        capo = f", counted from the capo at fret {self.capo}" if self.capo else ""
+        return f"frets go from 0 (open) to {self.highest_fret}{capo}"
+
+    def check_fret(self, fret: int) -> None:
+        """Raises ScoreError for a fret the neck does not have."""
+        if not 0 <= fret <= self.highest_fret:
+            raise ScoreError(f"{self.reach}, got {fret}")
+
+    def facts(self) -> list[str]:
+        """What every page says of the guitar: how it is tuned, and where a capo sits."""
+        found = [f"Tuning (low to high): {self.spoken()}"]
+        if self.capo:
+            found.append(f"Capo at fret {self.capo}; frets are counted from it")
+        return found
+
     def pitch(self, string: int, fret: int) -> int:
         """MIDI pitch of a fretted note, frets counted from the capo. Raises ScoreError for a string outside 1 to 6."""
         if not 1 <= string <= 6:
@@ -42,7 +65,7 @@ class Tuning:
     def fret_for(self, pitch: int, string: int) -> int | None:
         """The fret that gives a MIDI pitch on a string, or None where the neck does not reach it."""
         fret = pitch - self.pitches[string - 1] - self.capo
-        return fret if 0 <= fret <= HIGHEST_FRET - self.capo else None
+        return fret if 0 <= fret <= self.highest_fret else None
 
     def places(self, pitch: int) -> list[tuple[int, int]]:
         """All (string, fret) that give a MIDI pitch, thinnest string first."""

@@ -86,7 +86,10 @@ def all_versions(project: Project) -> tuple[str, ...]:
 def cut_asides(phrase: Phrase, start: float, end: float) -> Phrase:
     """A phrase with other bounds, and of each of its versions the notes that lie in them."""
     aside = tuple(
-        Version(v.name, inside) for v in phrase.aside if (inside := tuple(n for n in v.notes if start <= n.onset < end))
+        # What was played stays to be shown again, even where it is nothing.
+        Version(v.name, inside)
+        for v in phrase.aside
+        if (inside := tuple(n for n in v.notes if start <= n.onset < end)) or v.name == AS_PLAYED
     )
     return replace(phrase, start=start, end=end, aside=aside)
 

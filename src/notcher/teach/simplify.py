@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from notcher.score.note import BY_THE_BAR, Attack, Bend, BendKind, Mark, Note
-from notcher.score.tuning import HIGHEST_FRET, Tuning
+from notcher.score.tuning import Tuning
 
 _COLOUR = BY_THE_BAR | {
     Mark.PINCH_HARMONIC, Mark.SLIDE_IN, Mark.SLIDE_OFF, Mark.TRILL, Mark.SWELL, Mark.TREMOLO,
@@ -95,7 +95,7 @@ def _narrow(n: Note, tuning: Tuning) -> Note:
         return n
     top = n.bend.target_cents
     fret = n.fret + top // 100
-    if top % 100 or fret > HIGHEST_FRET - tuning.capo:
+    if top % 100 or fret > tuning.highest_fret:
         kind = n.bend.kind if n.bend.kind is not BendKind.AGAIN else BendKind.BEND
         return replace(n, bend=Bend(kind, _WIDEST_CENTS))
     return replace(n, fret=fret, bend=None, held=True)

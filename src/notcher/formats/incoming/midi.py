@@ -58,7 +58,7 @@ def read_midi(data: bytes, *, part: str = "") -> ReadScore:
     if len(data) > _LONGEST_BYTES:
         raise FileFormatError(f"a MIDI file of {len(data) / 1e6:.0f} MB is no solo; up to 4 MB are read")
     try:
-        file = mido.MidiFile(file=io.BytesIO(data), clip=True)
+        file = _parsed(mido, data)
     except Exception as error:  # mido raises whatever its parsing runs into
         raise FileFormatError(f"it is no whole MIDI file ({str(error) or type(error).__name__})") from error
     if file.ticks_per_beat <= 0 or file.ticks_per_beat > 32767:
@@ -84,6 +84,13 @@ def read_midi(data: bytes, *, part: str = "") -> ReadScore:
         tuple(notes), title=title.strip(), tempos=clock.tempos(), metres=metres, written=False, part=name, parts=others,
         skipped=tuple(skipped),
     )  # fmt: skip
+
+
+def _parsed(mido: Any, data: bytes) -> Any:
+    try:
+        return mido.MidiFile(file=io.BytesIO(data), clip=True, charset="utf-8")
+    except UnicodeDecodeError:
+        return mido.MidiFile(file=io.BytesIO(data), clip=True, charset="latin1")
 
 
 class _Clock:

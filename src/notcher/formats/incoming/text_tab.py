@@ -24,6 +24,8 @@ _LISTED = 60
 _LINE = re.compile(r"^\s*(?P<name>[A-Ga-g][#b♯♭]?)?\s*(?P<bar>[|:‖]+)(?P<rest>.*)$")
 _CLUSTER = re.compile(r"[^-—–=|‖:\s]+")
 _HEADING = re.compile(r"^(?P<name>.*\S)\s+\((?P<start>\d+:\d\d(?:\.\d+)?) - (?P<end>\d+:\d\d(?:\.\d+)?)\)$")
+_CAPO = re.compile(r"^capo\b[^0-9]{0,12}(?P<fret>[0-9]{1,2})\b", re.IGNORECASE)
+_FACT = re.compile(r"^(?:the recording sits|about [0-9]+ beats a minute)", re.IGNORECASE)
 _TUNING = re.compile(r"^tuning\b[^:]*:\s*(?P<said>.+)$", re.IGNORECASE)
 
 

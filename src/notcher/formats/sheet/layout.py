@@ -3,6 +3,7 @@
 import itertools
 from dataclasses import dataclass
 
+from notcher.formats import heading
 from notcher.formats.sheet import signs
 from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Page, Polygon, Shape, Text
 from notcher.formats.text_tab import by_phrase, said_again
@@ -59,26 +60,34 @@ def lay_out(project: Project, notes: tuple[Note, ...]) -> list[Page]:
 
 
 def _title(page: Page, project: Project) -> float:
-    r = project.request
-    page.shapes.append(Text(MARGIN, 62, r.title or "Untitled solo", 21, style="B"))
-    line = " · ".join(t for t in (r.performer, r.asked_by and f"for {r.asked_by}") if t)
+    page.shapes.append(Text(MARGIN, 62, heading.title(project), 21, style="B"))
+    line = heading.whose(project)
     if line:
         page.shapes.append(Text(MARGIN, 80, line, 10.5))
-    if r.school:
-        page.shapes.append(Text(PAGE_WIDTH - MARGIN, 62, r.school, 10.5, "end"))
-    facts = f"Tuning (low to high) {project.tuning.spoken()}"
-    if abs(project.offset_cents) >= 1:
-        side = "flat" if project.offset_cents < 0 else "sharp"
-        facts += f" · recording {abs(project.offset_cents):.0f} cents {side} of A = 440"
-    if project.tempo:
-        facts += f" · about {project.tempo.bpm():.0f} beats a minute"
-    page.shapes.append(Text(MARGIN, 96, facts, 9.5, grey=0.25))
-    page.shapes.append(Line(MARGIN, 104, PAGE_WIDTH - MARGIN, 104, 0.8))
-    return 114.0
+    if project.request.school:
+        page.shapes.append(Text(PAGE_WIDTH - MARGIN, 62, project.request.school, 10.5, "end"))
+    y = 96.0
+    for row in _wrapped(heading.facts(project), PAGE_WIDTH - 2 * MARGIN, 9.5):
+        page.shapes.append(Text(MARGIN, y, row, 9.5, grey=0.25))
+        y += 13.0
+    page.shapes.append(Line(MARGIN, y - 5, PAGE_WIDTH - MARGIN, y - 5, 0.8))
+    return y + 5.0
+
+
+def _wrapped(facts: list[str], width: float, size: float) -> list[str]:
+    """Facts in as few lines as hold them."""
+    rows: list[str] = []
+    for fact in facts:
+        longer = f"{rows[-1]} · {fact}" if rows else fact
+        if rows and signs.label_width(longer, size) <= width:
+            rows[-1] = longer
+        else:
+            rows.append(fact)
+    return rows
 
 
 def _running_head(page: Page, project: Project) -> float:
-    page.shapes.append(Text(MARGIN, 40, project.request.title or "Untitled solo", 9, style="I", grey=0.3))
+    page.shapes.append(Text(MARGIN, 40, heading.title(project), 9, style="I", grey=0.3))
     return 50.0
 
 

@@ -32,7 +32,8 @@ def _open_pdf(title: str) -> Any:
 
     from fpdf import FPDF
 
-    logging.getLogger("fontTools").setLevel(logging.ERROR)
+    for noisy in ("fontTools", "fpdf"):
+        logging.getLogger(noisy).setLevel(logging.ERROR)
     pdf = FPDF(unit="pt", format=(PAGE_WIDTH, PAGE_HEIGHT))
     pdf.set_auto_page_break(False)
     pdf.set_margins(0, 0, 0)

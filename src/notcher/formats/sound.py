@@ -1,0 +1,33 @@
+"""Sound out: WAV, FLAC or OGG, by the file's ending."""
+
+from pathlib import Path
+
+import numpy as np
+
+from notcher.audio import RATE
+from notcher.audio.recording import FloatArray
+from notcher.formats.atomic import replacing
+from notcher.formats.errors import FileFormatError
+
+# Ending: libsndfile's names of the container and the coding in it.
+KINDS = {".wav": ("WAV", "PCM_24"), ".flac": ("FLAC", "PCM_24"), ".ogg": ("OGG", "VORBIS")}
+# The Vorbis encoder overruns its stack with much more at once.
+_BLOCK = 1 << 15
+
+
+def write_sound(path: Path, samples: FloatArray) -> None:
+    """Write samples shaped (channels, n) at RATE, whole or not at all. Raises FileFormatError."""
+    import soundfile
+
+    if path.suffix.lower() not in KINDS:
+        raise FileFormatError(f"'{path}' must end in {' or '.join(KINDS)}: sound is what is written")
+    container, coding = KINDS[path.suffix.lower()]
+    with replacing(path) as partial:
+        try:
+            with soundfile.SoundFile(
+                str(partial), "w", RATE, samples.shape[0], format=container, subtype=coding
+            ) as file:
+                for at in range(0, samples.shape[1], _BLOCK):
+                    file.write(np.clip(samples[:, at : at + _BLOCK].T, -1.0, 1.0))
+        except soundfile.LibsndfileError as error:
+            raise FileFormatError(f"'{path}' could not be written: {error}; is the disk full?") from error

@@ -1,0 +1,96 @@
+"""What becomes of a bend when its note is moved, cut or copied: its shape keeps its place in what was heard, and a slow
+bend arrives where it did."""
+
+import itertools
+from dataclasses import replace
+
+from notcher.score.note import Bend, BendKind
+from notcher.score.pitch import nearest_quarter
+
+_FLAT_CENTS = 25.0
+_UP = 0.6
+"""Share of its peak from which on a string counts as up."""
+_SHORTEST_RISE_S = 0.02
+
+
+def shifted(bend: Bend | None, shift: float, duration: float) -> Bend | None:
+    """The bend of a note whose onset moved by some seconds and that lasts so long now. What was measured, and the
+    moment at which one written by hand arrives, keep their place in the recording."""
+    if bend is None:
+        return None
+    kept = tuple((t - shift, c) for t, c in bend.points if 0.0 <= t - shift <= duration)
+    return replace(bend, points=kept, rise=_rise(None if bend.rise is None else bend.rise - shift))
+
+
+def scaled(bend: Bend | None, share: float) -> Bend | None:
+    """The bend of a note that lasts `share` as long, at its own pace."""
+    if bend is None:
+        return None
+    points = tuple((round(t * share, 4), c) for t, c in bend.points)
+    return replace(bend, points=points, rise=_rise(None if bend.rise is None else bend.rise * share))
+
+
+def decided(old: Bend | None, kind: BendKind, target_cents: int, *, rise: float | None = None) -> Bend:
+    """A bend of a kind and interval in the place of another: what was measured of that stays, and when it arrives,
+    unless rise says it."""
+    return replace(
+        old or Bend(kind, target_cents), kind=kind, target_cents=target_cents,
+        rise=rise if rise is not None else old.rise if old is not None else None,
+    )  # fmt: skip
+
+
+def cut(bend: Bend | None, at: float, duration: float) -> tuple[Bend | None, Bend | None]:
+    """The bends of the two parts of a note that lasts some seconds and is cut at `at` seconds from its onset; the
+    second part is picked again."""
+    if bend is None:
+        return None, None
+    if bend.points:
+        return refit(shifted(bend, 0.0, at)), refit(shifted(bend, at, duration - at))
+    # Written by hand: its plain shape is cut, and nothing is kept of it that nobody measured.
+    shape = bend.written_shape(duration)
+    here = _at(shape, at)
+    first = (*((t, c) for t, c in shape if t < at), (at, here))
+    second = ((0.0, here), *((t - at, c) for t, c in shape if t > at))
+    return _by_hand(bend, first), _by_hand(bend, second)
+
+
+def _by_hand(bend: Bend, shape: tuple[tuple[float, float], ...]) -> Bend | None:
+    fitted = refit(replace(bend, points=shape, rise=None))
+    if fitted is None:
+        return None
+    cents = [c for _, c in shape]
+    kind = fitted.kind
+    if _FLAT_CENTS < cents[0] < max(cents) - _FLAT_CENTS and cents[-1] >= max(cents) - 1:
+        kind = BendKind.STAGGERED
+    top = next(t for t, c in shape if c >= max(cents) - 1)
+    slow = bend.rise is not None and kind in (BendKind.BEND, BendKind.BEND_RELEASE, BendKind.STAGGERED)
+    return replace(fitted, kind=kind, points=(), rise=_rise(top) if slow else None)
+
+
+def _at(shape: tuple[tuple[float, float], ...], time: float) -> float:
+    for (a, low), (b, high) in itertools.pairwise(shape):
+        if a <= time <= b:
+            return low if b == a else low + (high - low) * (time - a) / (b - a)
+    return shape[-1][1]
+
+
+def _rise(seconds: float | None) -> float | None:
+    return None if seconds is None or seconds < _SHORTEST_RISE_S else round(seconds, 4)
+
+
+def refit(bend: Bend | None) -> Bend | None:
+    """A bend whose points were cut, its kind and interval read anew from what is left; None where nothing is."""
+    if bend is None or not bend.points:
+        return bend
+    cents = [c for _, c in bend.points]
+    peak = max(cents)
+    if peak < _FLAT_CENTS:
+        return None
+    start_up, end_up = cents[0] > peak * _UP, cents[-1] > peak * _UP
+    kind = {
+        (False, True): BendKind.CURL if bend.kind is BendKind.CURL else BendKind.BEND,
+        (False, False): BendKind.BEND_RELEASE,
+        (True, True): BendKind.HOLD,
+        (True, False): BendKind.PRE_BEND_RELEASE,
+    }[(start_up, end_up)]
+    return replace(bend, kind=kind, target_cents=min(600, max(50, nearest_quarter(peak))))
