@@ -7,7 +7,6 @@ deleted at any time; the oldest go when there are too many.
 import hashlib
 import io
 import logging
-import zipfile
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +22,7 @@ from notcher.score.isolation import Isolation
 log = logging.getLogger(__name__)
 
 MOST_BYTES = 400_000_000
+_COLUMNS = ("cents", "confidence", "level", "share", "purity", "flux", "energy")
 
 
 def folder() -> Path:
@@ -39,17 +39,37 @@ def find(sha256: str, lead: Isolation, start: float, end: float) -> Frames | Non
     """What was measured of a recording between two times in seconds with this isolation; None if it was not, or if what
     was kept cannot be read any more."""
     path = _path(sha256, lead, start, end)
-    try:
-        with np.load(path, allow_pickle=False) as kept:
-            columns = [kept[name].astype(np.float64) for name in ("cents", "confidence", "level", "share", "purity")]
-            frames = Frames(
-                Trace(*columns), kept["flux"].astype(np.float64), kept["energy"].astype(np.float64), kept["done"],
-                kept["sound"], lead, bool(kept["alone"]),
-            )  # fmt: skip
-        path.touch()
-        return frames
-    except (OSError, KeyError, ValueError, zipfile.BadZipFile, EOFError):
+    if not path.is_file():
         return None
+    try:
+        frames = _read(path, lead)
+        path.touch()
+    except Exception as error:  # whatever a damaged file makes zip and numpy raise: it is measured anew
+        log.warning("kept frames '%s' cannot be read: %s", path.name, error)
+        return None
+    return frames
+
+
+def _read(path: Path, lead: Isolation) -> Frames:
+    """Raises ValueError, and what numpy and zipfile raise, where the file is none of ours."""
+    with np.load(path, allow_pickle=False) as kept:
+        if sum(i.file_size for i in kept.zip.infolist()) > MOST_BYTES:
+            raise ValueError("it would be larger than all that is kept")
+        arrays = {name: kept[name] for name in (*_COLUMNS, "done", "sound", "alone")}
+    rows = arrays["cents"].shape
+    wrong = [name for name in (*_COLUMNS, "done") if arrays[name].shape != rows]
+    if len(rows) != 1 or wrong or arrays["sound"].ndim != 1 or arrays["alone"].shape != ():
+        raise ValueError(f"its columns have different shapes: {', '.join(wrong)}")
+    if arrays["done"].dtype != np.bool_ or arrays["sound"].dtype != np.int16:
+        raise ValueError("its columns are of other kinds")
+    if any(arrays[name].dtype.kind != "f" for name in _COLUMNS):
+        raise ValueError("its columns are no numbers")
+    numbers = {name: np.nan_to_num(arrays[name], nan=0.0) if name == "cents" else arrays[name] for name in _COLUMNS}
+    if not all(np.isfinite(column).all() for column in numbers.values()):
+        raise ValueError("its columns are no numbers")
+    columns = {name: arrays[name].astype(np.float64) for name in _COLUMNS}
+    flux, energy = columns.pop("flux"), columns.pop("energy")
+    return Frames(Trace(**columns), flux, energy, arrays["done"], arrays["sound"], lead, bool(arrays["alone"]))
 
 
 def keep(frames: Frames, sha256: str, start: float, end: float) -> str | None:

@@ -28,6 +28,14 @@ class Recent:
     state: str
 
 
+def _is_there(path: str) -> bool:
+    try:
+        return Path(path).is_file()
+    except (OSError, ValueError):
+        # A name that no file can have.
+        return False
+
+
 @dataclass(slots=True)
 class Settings:
     """theme: light or dark; scale: percent; folder: where files were opened last; recent: the newest first, as plain
@@ -41,7 +49,7 @@ class Settings:
     def opened_lately(self) -> list[Recent]:
         """The projects and recordings opened lately that are still there."""
         known = [Recent(r.get("path", ""), r.get("title", ""), r.get("state", "")) for r in self.recent]
-        return [r for r in known if r.path and "\0" not in r.path and Path(r.path).is_file()]
+        return [r for r in known if r.path and _is_there(r.path)]
 
     def remember(self, recent: Recent) -> None:
         """Put one first."""

@@ -16,7 +16,7 @@ from typing import IO, Any
 
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
-from notcher.formats.limits import JOURNAL, read_limited
+from notcher.formats.limits import JOURNAL, check_values, read_limited
 from notcher.score.delta import Delta
 from notcher.score.project import Project
 
@@ -155,7 +155,7 @@ class Recovered:
 
 
 # What json.loads, the values' own checks and a row of another shape raise.
-_UNREADABLE = (OSError, ValueError, KeyError, TypeError, AttributeError, IndexError, RecursionError)
+_UNREADABLE = (OSError, ValueError, KeyError, TypeError, AttributeError, IndexError, OverflowError, RecursionError)
 
 
 def recover(path: Path) -> Recovered:
@@ -166,13 +166,16 @@ def recover(path: Path) -> Recovered:
         place, saved = head["project"], head.get("saved", "")
         if not (place is None or isinstance(place, str)) or not isinstance(saved, str):
             raise ValueError("its project is no path")
+        check_values(head["base"], free=project_file.FREE)
         project = project_file.from_dict(project_file.upgraded(head["base"]))
     except _UNREADABLE as error:
         raise FileFormatError(f"the recovery file '{path}' cannot be read; open the saved project") from error
     edits = 0
     for line in lines[1:]:
         try:
-            project = apply(project, json.loads(line))
+            row = json.loads(line)
+            check_values(row, free=project_file.FREE)
+            project = apply(project, row)
         except _UNREADABLE:
             break
         edits += 1

@@ -3,24 +3,28 @@
 The sizes are far above anything that music needs: a project of 3,000 notes takes 2 MB, a score of 300 pages 20 MB.
 """
 
+import math
 import re
 import stat
 from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 from notcher.formats.errors import FileFormatError
 
-LONGEST_S = 6 * 3600.0
-"""No recording or score lasts longer, in seconds."""
-MOST_NOTES = 60_000
-MOST_PARTS = 200
-MOST_BARS = 20_000
-LONGEST_LINE = 20_000
-"""Characters in a line of text tab."""
+LONGEST_BEATS = 100_000
+"""Of a score."""
+LONGEST_LINE = 2_000
+"""Characters in a line of text tab that are looked at."""
 MOST_DIGITS = 15
 """In a number: a float holds no more."""
-DEEPEST = 100
-"""Lists in lists, elements in elements."""
+LARGEST_DENOMINATOR = 10**9
+"""Of a place in beats: tuplets within tuplets stay far below."""
+DEEPEST = 64
+"""Elements in elements."""
+MOST_ELEMENTS = 1_000_000
+"""In one XML file."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,10 +35,11 @@ class Kind:
     most_bytes: int
 
 
-PROJECT = Kind("project", 150_000_000)
+PROJECT = Kind("project", 60_000_000)
 JOURNAL = Kind("recovery file", 400_000_000)
-SCORE = Kind("score", 30_000_000)
-SCORE_UNPACKED = Kind("score", 60_000_000)
+SCORE = Kind("score", 20_000_000)
+MIDI = Kind("MIDI file", 2_000_000)
+TEXT = Kind("text tab", 2_000_000)
 SETTINGS = Kind("settings file", 1_000_000)
 
 
@@ -83,3 +88,30 @@ def whole(text: str) -> int:
     if value != int(value):
         raise ValueError(f"'{text.strip()[:20]}' is no whole number")
     return int(value)
+
+
+def fraction(text: str) -> Fraction:
+    """A number as a fraction of small parts, as `number`. Raises ValueError."""
+    return Fraction(number(text)).limit_denominator(10**6)
+
+
+def check_values(data: Any, *, free: frozenset[str] = frozenset()) -> None:
+    """Raises ValueError, naming the place, for what JSON can say and no value may be: numbers that are none or beyond
+    all measure, and halves of letters. free: names under which half letters may stand (a file's name holds bytes)."""
+    waiting: list[tuple[str, Any]] = [("", data)]
+    while waiting:
+        place, value = waiting.pop()
+        if isinstance(value, dict):
+            waiting += [(key, v) for key, v in value.items()]
+            waiting += [("a name", key) for key in value]
+        elif isinstance(value, list):
+            waiting += [(place, v) for v in value]
+        elif isinstance(value, float) and not math.isfinite(value):
+            raise ValueError(f"{place} is no number")
+        elif isinstance(value, (int, float)) and abs(value) > 10**MOST_DIGITS:
+            raise ValueError(f"{place} is too large a number")
+        elif isinstance(value, str) and place not in free and _HALF_LETTER.search(value):
+            raise ValueError(f"{place} holds half a letter")
+
+
+_HALF_LETTER = re.compile("[\ud800-\udfff]")

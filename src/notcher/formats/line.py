@@ -82,9 +82,9 @@ def _vocabulary() -> dict[tuple[str, ...], _Meaning]:
 WORDS = _vocabulary()
 LONGEST = max(len(w) for w in WORDS)
 TOKEN = re.compile(r"[+,;|]|[^\s+,;|]+")
-PLACE = re.compile(r"([eEbBgGdDaA])(\d{1,2})$")
+PLACE = re.compile(r"([eEbBgGdDaA])([0-9]{1,2})$")
 RISE = re.compile(r"([0-9]{1,3}(?:\.[0-9]{1,6})?|\.[0-9]{1,6})s$")
-FRET = re.compile(r"(\d{1,2})$")
+FRET = re.compile(r"([0-9]{1,2})$")
 
 
 class LineError(ScoreError):

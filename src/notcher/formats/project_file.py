@@ -14,7 +14,7 @@ from typing import Any
 from notcher.audio.decode import file_hash
 from notcher.formats.atomic import write_json
 from notcher.formats.errors import FileFormatError
-from notcher.formats.limits import PROJECT, read_limited
+from notcher.formats.limits import MOST_DIGITS, PROJECT, check_values, read_limited, whole
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
@@ -25,6 +25,9 @@ from notcher.score.tuning import Tuning
 FORMAT = "notcher-project"
 VERSION = 4
 SUFFIX = ".notcher"
+# A recording's name may hold bytes that are no text.
+FREE = frozenset({"path"})
+"""Names under which a document may hold half letters."""
 
 
 def to_dict(project: Project) -> dict[str, Any]:
@@ -68,7 +71,7 @@ def _tuning_to_dict(t: Tuning) -> dict[str, Any]:
 
 
 def _tuning_from_dict(d: Mapping[str, Any]) -> Tuning:
-    return Tuning(tuple(d["pitches"]), d["name"], d["capo"])
+    return Tuning(tuple(_whole(p) for p in d["pitches"]), d["name"], _whole(d["capo"]))
 
 
 def _phrase_to_dict(p: Phrase) -> dict[str, Any]:
@@ -130,6 +133,17 @@ def note_to_dict(n: Note) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _whole(value: Any) -> int:
+    """JSON knows no whole numbers of its own: 3.0 is one too. Raises ValueError for what is none."""
+    if isinstance(value, bool) or not isinstance(value, (int, float)) or value != int(value):
+        raise ValueError(f"{value!r} is no whole number")
+    return int(value)
+
+
+def _whole_or_none(value: Any) -> int | None:
+    return None if value is None else _whole(value)
+
+
 def _beats_text(beats: Fraction | None) -> str | None:
     """A part of a beat as "3/4", which says thirds as they are."""
     return None if beats is None else f"{beats.numerator}/{beats.denominator}"
@@ -139,25 +153,26 @@ def _beats(text: str | None) -> Fraction | None:
     """Raises ValueError where it is no fraction."""
     if text is None:
         return None
-    try:
-        return Fraction(text)
-    except ZeroDivisionError:
-        raise ValueError(f"'{text}' is no part of a beat") from None
+    over, _, under = text.partition("/")
+    if whole(under or "1") == 0:
+        raise ValueError(f"'{text}' is no part of a beat")
+    return Fraction(whole(over), whole(under or "1"))
 
 
 def note_from_dict(d: Mapping[str, Any]) -> Note:
     """A note from plain JSON values. Raises KeyError, ValueError or TypeError where they do not fit."""
     bend, vibrato = d["bend"], d["vibrato"]
     return Note(
-        d["id"], float(d["onset"]), float(d["end"]), d["string"], d["fret"], attack=Attack(d["attack"]),
+        d["id"], float(d["onset"]), float(d["end"]), _whole(d["string"]), _whole(d["fret"]),
+        attack=Attack(d["attack"]),
         bend=Bend(
-            BendKind(bend["kind"]), bend["target_cents"], tuple((float(t), float(c)) for t, c in bend["points"]),
-            bend.get("rise"),
+            BendKind(bend["kind"]), _whole(bend["target_cents"]),
+            tuple((float(t), float(c)) for t, c in bend["points"]), bend.get("rise"),
         ) if bend else None,
         vibrato=Vibrato(vibrato["rate_hz"], vibrato["extent_cents"], vibrato["start"]) if vibrato else None,
         marks=frozenset(Mark(m) for m in d["marks"]), doubt=d["doubt"], confidence=d["confidence"],
         confirmed=d["confirmed"], by_hand=d["by_hand"], held=d["held"],
-        finger=d["finger"], partial=d["partial"], written_at=_beats(d["written_at"]),
+        finger=_whole_or_none(d["finger"]), partial=_whole_or_none(d["partial"]), written_at=_beats(d["written_at"]),
         written_length=_beats(d["written_length"]),
         evidence=tuple((k, float(v)) for k, v in d["evidence"].items()),
     )  # fmt: skip
@@ -165,9 +180,11 @@ def note_from_dict(d: Mapping[str, Any]) -> Note:
 
 def from_dict(d: Mapping[str, Any]) -> Project:
     """A project from plain JSON values that fit the schema. Raises ScoreError where a value cannot be."""
-    tempo, contour = d["tempo"], d["contour"]
+    tempo, contour, r = d["tempo"], d["contour"], d["recording"]
     project = Project(
-        recording=Recording(**d["recording"]),
+        recording=Recording(
+            r["path"], r["sha256"], r["duration"], _whole(r["sample_rate"]), _whole(r["channels"])
+        ),
         request=Request(**d["request"]),
         tuning=_tuning_from_dict(d["tuning"]),
         offset_cents=d["offset_cents"],
@@ -175,9 +192,10 @@ def from_dict(d: Mapping[str, Any]) -> Project:
         lead=isolation_from_dict(d["lead"]),
         other_lead=isolation_from_dict(d["other_lead"]) if d["other_lead"] else None,
         tempo=TempoMap(
-            tuple(tempo["beats"]), tempo["beats_per_bar"], tempo["pickup"], tuple((b, n) for b, n in tempo["changes"])
+            tuple(tempo["beats"]), _whole(tempo["beats_per_bar"]), _whole(tempo["pickup"]),
+            tuple((_whole(b), _whole(n)) for b, n in tempo["changes"]),
         ) if tempo else None,
-        sections=tuple(Section(s["name"], s["start"], s["like"], s["less_bars"]) for s in d["sections"]),
+        sections=tuple(Section(s["name"], s["start"], s["like"], _whole(s["less_bars"])) for s in d["sections"]),
         phrases=tuple(_phrase_from_dict(p) for p in d["phrases"]),
         contour=Contour(
             contour["start"], contour["hop"], tuple(contour["decicents"]), tuple(contour["percent"])
@@ -258,7 +276,7 @@ def loads(text: str, *, name: str) -> Project:
 
     try:
         data = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:
         raise FileFormatError(
             f"'{name}' is not a Notcher project (its JSON is broken); it was left as it is, so restore it from a copy"
         ) from error
@@ -272,12 +290,13 @@ def loads(text: str, *, name: str) -> Project:
         )
     try:
         data = upgraded(data)
+        check_values(_without_contour(data), free=FREE)
         jsonschema.Draft202012Validator(schema()).validate(_without_long_lists(data))
         return from_dict(data)
     except jsonschema.ValidationError as error:
         place = "/".join(str(p) for p in error.absolute_path) or "the document"
         raise FileFormatError(f"'{name}' is damaged at {place}: {error.message[:140]}; it was left as it is") from error
-    except (ScoreError, KeyError, TypeError, ValueError) as error:
+    except (ScoreError, KeyError, TypeError, ValueError, AttributeError, OverflowError, RecursionError) as error:
         raise FileFormatError(f"'{name}' holds a value that cannot be: {error}; it was left as it is") from error
 
 
@@ -309,6 +328,10 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     return out
 
 
+def _without_contour(data: dict[str, Any]) -> dict[str, Any]:
+    return {k: v for k, v in data.items() if k != "contour"}
+
+
 def _without_long_lists(data: dict[str, Any]) -> dict[str, Any]:
     """The document with its contour cut short and the notes of named states left out: the validator takes 50
     microseconds a number, and from_dict checks them.
@@ -324,7 +347,7 @@ def _without_long_lists(data: dict[str, Any]) -> dict[str, Any]:
     for key in ("decicents", "percent"):
         values = contour.get(key)
         if isinstance(values, list):
-            if not all(type(v) is int for v in values):
+            if not all(type(v) is int and abs(v) < 10**MOST_DIGITS for v in values):
                 raise ValueError(f"contour/{key} holds something that is no whole number")
             short[key] = values[:8]
     return {**data, "contour": short}

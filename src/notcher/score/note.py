@@ -6,6 +6,7 @@ from enum import StrEnum
 from fractions import Fraction
 
 from notcher.score.errors import ScoreError
+from notcher.score.limits import LONGEST_S, MOST_POINTS, check_count, check_time
 from notcher.score.pitch import harmonic_nodes, harmonic_partial, harmonic_rise
 from notcher.score.tuning import HIGHEST_FRET, Tuning
 
@@ -22,6 +23,7 @@ class Attack(StrEnum):
 
 
 HIGHEST_PARTIAL = 12
+_WIDEST_CENTS = 4800
 LONGEST_VALUE = 64
 LONGEST_RISE_S = 30.0
 LEGATO = frozenset({Attack.HAMMER, Attack.PULL, Attack.SLIDE})
@@ -93,7 +95,13 @@ class Bend:
     def __post_init__(self) -> None:
         if self.target_cents not in INTERVAL_NAMES:
             raise ScoreError(f"a bend goes from 50 to 600 cents in quarter steps of 50, got {self.target_cents}")
-        if any(b[0] < a[0] for a, b in zip(self.points, self.points[1:], strict=False)):
+        check_count(len(self.points), MOST_POINTS, "points in a bend")
+        if not all(-_WIDEST_CENTS <= c <= _WIDEST_CENTS for _, c in self.points):
+            raise ScoreError(f"a bend's points lie within {_WIDEST_CENTS} cents of the fretted pitch")
+        if self.points:
+            check_time(self.points[0][0], "a bend's first point")
+            check_time(self.points[-1][0], "a bend's last point")
+        if any(not a[0] <= b[0] for a, b in zip(self.points, self.points[1:], strict=False)):
             raise ScoreError("a bend's points must be in time order")
         if self.rise is not None and not 0 < self.rise <= LONGEST_RISE_S:
             raise ScoreError(f"a bend rises in more than 0 and up to {LONGEST_RISE_S:.0f} s, got {self.rise}")
@@ -161,7 +169,7 @@ class Vibrato:
     start: float = 0.0
 
     def __post_init__(self) -> None:
-        if not (0 < self.rate_hz <= 15 and 0 < self.extent_cents <= 400 and self.start >= 0):
+        if not (0 < self.rate_hz <= 15 and 0 < self.extent_cents <= 400 and 0 <= self.start <= LONGEST_S):
             raise ScoreError(
                 f"a vibrato needs a rate up to 15 Hz, an extent up to 400 cents and a start of 0 s or later, "
                 f"got {self.rate_hz} Hz, {self.extent_cents} cents, {self.start} s"
@@ -209,6 +217,7 @@ class Note:
     def __post_init__(self) -> None:
         if not (math.isfinite(self.onset) and math.isfinite(self.end) and 0 <= self.onset < self.end):
             raise ScoreError(f"a note must end after it starts, got {self.onset} s to {self.end} s")
+        check_time(self.end, "a note's end")
         if not 1 <= self.string <= 6:
             raise ScoreError(f"strings go from 1 (thinnest) to 6, got {self.string}")
         if not 0 <= self.fret <= HIGHEST_FRET:

@@ -4,6 +4,7 @@ Pitches are MIDI numbers (A4 = 69), floats where a pitch lies between two keys; 
 """
 
 import math
+import re
 
 from notcher.score.errors import ScoreError
 
@@ -11,6 +12,7 @@ A4_HZ = 440.0
 A4_MIDI = 69
 SHARP_NAMES = ("C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B")
 FLAT_NAMES = ("C", "D♭", "D", "E♭", "E", "F", "G♭", "G", "A♭", "A", "B♭", "B")
+_OCTAVE = re.compile("-?[0-9]{1,2}")
 _LETTERS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 
 
@@ -47,7 +49,7 @@ def parse_note_name(text: str) -> int:
     while rest[:1] in ("#", "b"):
         shift += 1 if rest[0] == "#" else -1
         rest = rest[1:]
-    if letter not in _LETTERS or not rest.lstrip("-").isdigit():
+    if letter not in _LETTERS or not _OCTAVE.fullmatch(rest):
         raise ScoreError(f"'{text}' is not a pitch; write a letter, # or b, and an octave, such as E4 or Bb2")
     return _LETTERS[letter] + shift + 12 * (int(rest) + 1)
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import FIND_OUT, Isolation
+from notcher.score.limits import LONGEST_S, MOST_NOTES, MOST_PARTS, check_count, check_time
 from notcher.score.note import Note
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import STANDARD, Tuning
@@ -23,6 +24,10 @@ class Recording:
     sample_rate: int
     channels: int
 
+    def __post_init__(self) -> None:
+        if not 0 <= self.duration <= LONGEST_S:
+            raise ScoreError(f"a recording lasts 0 s to {LONGEST_S / 3600:.0f} hours, got {self.duration} s")
+
 
 @dataclass(frozen=True, slots=True)
 class Contour:
@@ -39,6 +44,8 @@ class Contour:
     def __post_init__(self) -> None:
         if len(self.decicents) != len(self.percent):
             raise ScoreError("a contour needs one confidence for each pitch")
+        if not (self.start >= -LONGEST_S and self.hop > 0 and self.end <= 2 * LONGEST_S):
+            raise ScoreError(f"a contour has steps of more than 0 s, got {self.hop} s from {self.start} s on")
 
     @property
     def end(self) -> float:
@@ -63,6 +70,7 @@ class Section:
             raise ScoreError("a section needs a name, such as A or Solo")
         if not self.start >= 0:
             raise ScoreError(f"a section starts at 0 s or later, got {self.start} s")
+        check_time(self.start, "a section")
         if not 0 <= self.less_bars <= 64:
             raise ScoreError(f"a repeated section leaves out 0 to 64 bars, got {self.less_bars}")
 
@@ -111,6 +119,7 @@ class Phrase:
     def __post_init__(self) -> None:
         if not 0 <= self.start < self.end:
             raise ScoreError(f"a phrase must end after it starts, got {self.start} s to {self.end} s")
+        check_time(self.end, "a phrase's end")
         names = [self.showing, *(v.name for v in self.aside)]
         if len(set(names)) < len(names):
             raise ScoreError(f"the versions of a phrase need different names, got {', '.join(names)}")
@@ -179,6 +188,11 @@ class Project:
     tempo: TempoMap | None = None
     contour: Contour | None = None
     states: tuple[State, ...] = ()
+
+    def __post_init__(self) -> None:
+        check_count(len(self.notes), MOST_NOTES, "notes")
+        for parts, what in ((self.phrases, "phrases"), (self.sections, "sections"), (self.states, "named states")):
+            check_count(len(parts), MOST_PARTS, what)
 
     def note(self, note_id: str) -> Note:
         """The note of that id. Raises ScoreError where there is none."""

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from notcher.score.errors import ScoreError
+from notcher.score.limits import MOST_BEATS, check_count, check_time
 
 LONGEST_BAR = 16
 
@@ -26,6 +27,11 @@ class TempoMap:
     def __post_init__(self) -> None:
         if len(self.beats) < 2:
             raise ScoreError(f"a tempo map needs at least two beats, got {len(self.beats)}")
+        check_count(len(self.beats), MOST_BEATS, "beats")
+        check_time(self.beats[0], "the first beat")
+        check_time(self.beats[-1], "the last beat")
+        if not 0 <= self.pickup <= MOST_BEATS:
+            raise ScoreError(f"a pick-up has 0 to {MOST_BEATS} beats, got {self.pickup}")
         if any(not b > a for a, b in zip(self.beats, self.beats[1:], strict=False)):
             raise ScoreError("the beats of a tempo map must follow one another in time")
         for size in (self.beats_per_bar, *(size for _, size in self.changes)):

@@ -5,10 +5,12 @@ import itertools
 import math
 from fractions import Fraction
 
+from notcher.formats.errors import FileFormatError
 from notcher.formats.incoming.found import LEAD_IN_S, ReadNote, ReadScore
 from notcher.place.hand import Wanted
 from notcher.place.solver import place
 from notcher.rhythm.hold import hold_written
+from notcher.score.limits import LONGEST_S
 from notcher.score.note import Bend, Note, Vibrato, written_vibrato
 from notcher.score.project import Phrase, Project, Recording, Request
 from notcher.score.tempo import TempoMap
@@ -47,6 +49,8 @@ def project_of(score: ReadScore, *, tuning: Tuning | None = None, title: str = "
         for k, (n, (onset, end), p) in enumerate(zip(score.notes, times, place(wanted, tuning), strict=True), 1)
     )  # fmt: skip
     end = max(n.end for n in notes) + LEAD_IN_S
+    if end > LONGEST_S:
+        raise FileFormatError(f"it lasts {end / 3600:.0f} hours; no solo lasts more than {LONGEST_S / 3600:.0f}")
     project = Project(
         Recording("", _NO_SHA, end, 44100, 1), tuning=tuning, tempo=tempo, phrases=_phrases(score, notes, end),
         request=Request(title=score.title or title, performer=score.performer, rights=score.rights),

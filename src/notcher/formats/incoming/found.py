@@ -6,9 +6,6 @@ from fractions import Fraction
 from notcher.score.note import Attack, Bend, Mark, Vibrato
 from notcher.score.tuning import Tuning
 
-LONGEST_BYTES = 40_000_000
-MOST_NOTES = 50_000
-LONGEST_BEATS = 100_000
 LEAD_IN_S = 0.5
 """Seconds before the first beat of a score without a recording."""
 

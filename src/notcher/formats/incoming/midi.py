@@ -10,18 +10,20 @@ from typing import Any
 import numpy as np
 
 from notcher.formats.errors import FileFormatError
-from notcher.formats.incoming.found import LEAD_IN_S, MOST_NOTES, ReadNote, ReadScore
+from notcher.formats.incoming.found import LEAD_IN_S, ReadNote, ReadScore
+from notcher.formats.limits import LONGEST_BEATS
 from notcher.listen.shape import read_shape
 from notcher.listen.spectrum import HOP
+from notcher.score.limits import LONGEST_S, MOST_NOTES
 from notcher.score.note import Attack, Bend, BendKind, Vibrato
 
-_LONGEST_BYTES = 4_000_000
 _DRUMS = 9
 # General MIDI sound set (MIDI Manufacturers Association, 1991): programs 25 to 32 are guitars, counted from 1.
 _GUITARS, _MUTED_PROGRAM = range(24, 32), 28
 _USUAL_RANGE = 2
 _STILL_CENTS = 15.0
 _SLIDE_S = 0.08
+_LONGEST_SHAPE_S = 60.0
 _RPN_MSB, _RPN_LSB, _DATA = 101, 100, 6
 
 
@@ -55,8 +57,6 @@ def read_midi(data: bytes, *, part: str = "") -> ReadScore:
     """
     import mido
 
-    if len(data) > _LONGEST_BYTES:
-        raise FileFormatError(f"a MIDI file of {len(data) / 1e6:.0f} MB is no solo; up to 4 MB are read")
     try:
         file = _parsed(mido, data)
     except Exception as error:  # mido raises whatever its parsing runs into
@@ -66,7 +66,10 @@ def read_midi(data: bytes, *, part: str = "") -> ReadScore:
     parts = [p for k, track in enumerate(file.tracks) for p in _parts(track, k) if p.count]
     if not parts:
         raise FileFormatError("it holds no notes")
+    last = max(off for p in parts for c in p.channels.values() for _, off, _ in c.notes)
     clock = _Clock(file.tracks, file.ticks_per_beat)
+    if last / file.ticks_per_beat > LONGEST_BEATS or clock.seconds(last) > LONGEST_S:
+        raise FileFormatError(f"its last note ends after {clock.seconds(last) / 3600:.0f} hours; no solo does")
     chosen = _chosen(parts, part)
     skipped: list[str] = []
     notes = sorted(
@@ -149,7 +152,7 @@ def _parts(track: Any, number: int) -> list[_Part]:
     name = next((m.name.strip() for m in track if m.type == "track_name"), "") or f"Track {number + 1}"
     part = _Part(name)
     last = name.rpartition(" ")[2]
-    if name.lower().startswith("string ") and last.isdigit() and 1 <= int(last) <= 6:
+    if name.lower().startswith("string ") and last in tuple("123456"):
         part.string = int(last)
     tick = 0
     for message in track:
@@ -223,11 +226,11 @@ def _notes(channel: _Channel, string: int | None, clock: _Clock) -> list[ReadNot
         low, high = bisect.bisect_right(ticks, on) - 1, bisect.bisect_left(ticks, off)
         cents = np.zeros(0)
         if high > max(low, 0):
-            rows = list(zip(ticks, cents_of, strict=True))[max(low, 0) : high]
-            times = np.array([clock.seconds(max(t, on)) - a for t, _ in rows])
-            grid = np.arange(0.0, b - a, HOP)
+            near = slice(max(low, 0), high)
+            times = np.array([clock.seconds(max(t, on)) - a for t in ticks[near]])
+            grid = np.arange(0.0, min(b - a, _LONGEST_SHAPE_S), HOP)
             where = np.clip(np.searchsorted(times, grid, side="right") - 1, 0, None)
-            cents = np.array([c for _, c in rows])[where]
+            cents = np.array(cents_of[near])[where]
             if times[0] > 0:
                 cents[grid < times[0]] = 0.0
         attack, bend, vibrato, pitch = Attack.PICK, None, None, key

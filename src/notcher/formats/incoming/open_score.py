@@ -3,9 +3,13 @@
 from pathlib import Path
 
 from notcher.formats.errors import FileFormatError
-from notcher.formats.incoming.found import LONGEST_BYTES, ReadScore
+from notcher.formats.incoming.found import ReadScore
+from notcher.formats.limits import MIDI, SCORE, TEXT, Kind, read_limited
 
-ENDINGS = (".musicxml", ".xml", ".mxl", ".mid", ".midi", ".txt", ".tab")
+_KINDS: dict[str, Kind] = {
+    ".musicxml": SCORE, ".xml": SCORE, ".mxl": SCORE, ".mid": MIDI, ".midi": MIDI, ".txt": TEXT, ".tab": TEXT,
+}  # fmt: skip
+ENDINGS = tuple(_KINDS)
 
 
 def is_score(path: Path) -> bool:
@@ -18,34 +22,25 @@ def read_score(path: Path, *, part: str = "") -> ReadScore:
 
     Raises FileFormatError, in one line, for what cannot be read.
     """
-    try:
-        size = path.stat().st_size
-        if size > LONGEST_BYTES:
-            raise FileFormatError(
-                f"'{path.name}' has {size / 1e6:.0f} MB, more than any solo needs; "
-                f"scores of up to {LONGEST_BYTES / 1e6:.0f} MB are read"
-            )
-        data = path.read_bytes()
-    except OSError as error:
-        raise FileFormatError(f"'{path}' cannot be read: {error.strerror or error}") from error
+    kind = _KINDS.get(path.suffix.lower())
+    if kind is None:
+        raise FileFormatError(f"'{path.suffix}' is no score that can be read; use {', '.join(ENDINGS)}")
+    data = read_limited(path, kind)
     if not data:
         raise FileFormatError(f"'{path.name}' is empty")
     try:
-        match path.suffix.lower():
-            case ".musicxml" | ".xml" | ".mxl":
-                from notcher.formats.incoming.musicxml import read_musicxml
+        if kind is SCORE:
+            from notcher.formats.incoming.musicxml import read_musicxml
 
-                found = read_musicxml(data, part=part)
-            case ".mid" | ".midi":
-                from notcher.formats.incoming.midi import read_midi
+            found = read_musicxml(data, part=part)
+        elif kind is MIDI:
+            from notcher.formats.incoming.midi import read_midi
 
-                found = read_midi(data, part=part)
-            case ".txt" | ".tab":
-                from notcher.formats.incoming.text_tab import read_text_tab
+            found = read_midi(data, part=part)
+        else:
+            from notcher.formats.incoming.text_tab import read_text_tab
 
-                found = read_text_tab(data)
-            case other:
-                raise FileFormatError(f"'{other}' is no score that can be read; use {', '.join(ENDINGS)}")
+            found = read_text_tab(data)
     except FileFormatError as error:
         raise FileFormatError(f"'{path.name}': {error}") from error
     if not found.notes:

@@ -1,9 +1,11 @@
 """In which order the measures of a score are played: repeats and their endings written out."""
 
+import re
 from collections.abc import Sequence
 from xml.etree import ElementTree as ET
 
 _MOST_MEASURES = 5000
+_TIMES = re.compile("[0-9]{1,3}")
 _JUMPS = ("dacapo", "dalsegno", "tocoda", "coda", "segno", "fine")
 
 
@@ -37,7 +39,7 @@ def _repeats(measure: ET.Element, direction: str) -> int:
     for repeat in measure.iterfind("barline/repeat"):
         if repeat.get("direction") == direction:
             times = repeat.get("times", "2")
-            return min(16, int(times)) if times.isdigit() else 2
+            return min(16, int(times)) if _TIMES.fullmatch(times) else 2
     return 0
 
 
@@ -45,7 +47,7 @@ def _ending(measure: ET.Element) -> set[int]:
     """The turns on which a measure that begins an ending is played; empty where it begins none."""
     for ending in measure.iterfind("barline/ending"):
         if ending.get("type") == "start":
-            return {int(k) for k in ending.get("number", "").replace(",", " ").split() if k.isdigit()}
+            return {int(k) for k in ending.get("number", "").replace(",", " ").split() if _TIMES.fullmatch(k)}
     return set()
 
 

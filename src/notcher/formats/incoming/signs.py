@@ -4,6 +4,7 @@ from collections import Counter
 from dataclasses import dataclass, field
 from xml.etree import ElementTree as ET
 
+from notcher.formats.limits import number
 from notcher.formats.musicxml import BEND_SAID
 from notcher.score.note import HIGHEST_PARTIAL, Attack, Bend, BendKind, Mark
 from notcher.score.pitch import nearest_quarter
@@ -14,6 +15,7 @@ _MARKS = {
     "scoop": Mark.SLIDE_IN, "falloff": Mark.SLIDE_OFF, "trill-mark": Mark.TRILL, "tremolo": Mark.TREMOLO,
 }  # fmt: skip
 _BY_THE_BAR = {"dip": Mark.BAR_DIP, "dive": Mark.BAR_DIVE, "scoop": Mark.BAR_SCOOP}
+_PARTIALS = {str(k): k for k in range(2, HIGHEST_PARTIAL + 1)}
 _SAID = {"volume swell": Mark.SWELL, "fretting hand": Mark.LEFT_HAND, "picked again": Mark.REPICKED}
 # Read elsewhere, or of no weight for tab.
 _KNOWN = {
@@ -91,13 +93,13 @@ def _take(sign: ET.Element, signs: Signs) -> bool:
 
 
 def _said(words: str, signs: Signs) -> bool:
-    name, _, number = words.partition(" ")
+    name, _, which = words.partition(" ")
     if words == "rake":
         signs.attack = Attack.RAKE
     elif words in _SAID:
         signs.marks.add(_SAID[words])
-    elif name == "partial" and number.isdigit() and 2 <= int(number) <= HIGHEST_PARTIAL:
-        signs.partial = int(number)
+    elif name == "partial" and which in _PARTIALS:
+        signs.partial = _PARTIALS[which]
     else:
         return words in _KINDS
     return True
@@ -109,7 +111,7 @@ def _bend(element: ET.Element, signs: Signs, skipped: Counter[str]) -> tuple[Ben
     marks: set[Mark] = set()
     for bend in element.iterfind("notations/technical/bend"):
         try:
-            alter = float(bend.findtext("bend-alter") or "0")
+            alter = number(bend.findtext("bend-alter") or "0")
         except ValueError:
             skipped["a bend by no number"] += 1
             continue

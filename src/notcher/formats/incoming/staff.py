@@ -6,12 +6,15 @@ from fractions import Fraction
 from xml.etree import ElementTree as ET
 
 from notcher.formats.errors import FileFormatError
-from notcher.formats.incoming.found import LONGEST_BEATS, MOST_NOTES, ReadNote
+from notcher.formats.incoming.found import ReadNote
 from notcher.formats.incoming.signs import Signs, signs_of
+from notcher.formats.limits import LARGEST_DENOMINATOR, LONGEST_BEATS, fraction, number, whole
 from notcher.score.errors import ScoreError
-from notcher.score.tuning import HIGHEST_FRET, NAMED, Tuning
+from notcher.score.limits import MOST_NOTES
+from notcher.score.tuning import HIGHEST_CAPO, HIGHEST_FRET, NAMED, Tuning
 
 _SEMITONES = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
+_MOST_DIVISIONS, _MOST_IN_A_BAR = 1_000_000, 64
 _UNITS = {"whole": 4.0, "half": 2.0, "quarter": 1.0, "eighth": 0.5, "16th": 0.25}
 
 
@@ -89,6 +92,8 @@ class Staff:
                     self._direction(element, self._begin + at)
                 case "sound":
                     self._tempo(element.get("tempo"), self._begin + at)
+            if at.denominator > LARGEST_DENOMINATOR:
+                raise FileFormatError("its note values are no parts of a beat that could be written")
             longest = max(longest, at)
         self._end_measure(measure, longest)
 
@@ -100,33 +105,41 @@ class Staff:
         length = longest if pickup or (implicit and short) else max(longest, self._metre)
         self.bars.append((length, pickup))
         self._begin += length
+        if self._begin.denominator > LARGEST_DENOMINATOR:
+            raise FileFormatError("its note values are no parts of a beat that could be written")
         if self._begin > LONGEST_BEATS:
             raise FileFormatError(f"it is longer than {LONGEST_BEATS} beats; no solo is")
 
     def _length(self, element: ET.Element) -> Fraction:
         text = element.findtext("duration", "0")
         try:
-            return max(Fraction(0), Fraction(text.strip()) / self._divisions)
-        except (ValueError, ZeroDivisionError) as error:
-            raise FileFormatError(f"'{text}' is no duration") from error
+            length = max(Fraction(0), fraction(text) / self._divisions)
+        except ValueError as error:
+            raise FileFormatError(f"'{text[:20]}' is no duration") from error
+        if length > LONGEST_BEATS:
+            raise FileFormatError(f"a note lasts longer than {LONGEST_BEATS} beats; no solo's does")
+        return length
 
     def _attributes(self, element: ET.Element) -> None:
         divisions = element.findtext("divisions")
         if divisions is not None:
             try:
-                self._divisions = max(1, round(float(divisions)))
-            except (ValueError, OverflowError) as error:
-                raise FileFormatError(f"'{divisions}' is no number of divisions") from error
+                self._divisions = min(_MOST_DIVISIONS, max(1, round(number(divisions))))
+            except ValueError as error:
+                raise FileFormatError(f"'{divisions[:20]}' is no number of divisions") from error
         for time in element.findall("time"):
             try:
-                beats = sum(int(part) for part in (time.findtext("beats") or "4").split("+"))
-                self._metre = Fraction(4 * beats, int(time.findtext("beat-type") or "4"))
-            except (ValueError, ZeroDivisionError):
+                beats = sum(whole(part) for part in (time.findtext("beats") or "4").split("+"))
+                unit = whole(time.findtext("beat-type") or "4")
+                if not (1 <= beats <= _MOST_IN_A_BAR and 1 <= unit <= _MOST_IN_A_BAR):
+                    raise ValueError("no metre")
+                self._metre = Fraction(4 * beats, unit)
+            except ValueError:
                 self._skipped["a metre that is no fraction"] += 1
         for shift in element.findall("transpose"):
             chromatic, octaves = shift.findtext("chromatic") or "0", shift.findtext("octave-change") or "0"
             try:
-                self._transpose = round(float(chromatic)) + 12 * round(float(octaves))
+                self._transpose = round(number(chromatic)) + 12 * round(number(octaves))
             except ValueError:
                 self._skipped["a transposition that is no number"] += 1
         for details in element.findall("staff-details"):
@@ -138,12 +151,13 @@ class Staff:
             step, octave = line.findtext("tuning-step") or "", line.findtext("tuning-octave") or ""
             alter = line.findtext("tuning-alter") or "0"
             try:
-                pitches[int(line.get("line", "0"))] = 12 * (int(octave) + 1) + _SEMITONES[step] + round(float(alter))
+                pitch = 12 * (whole(octave) + 1) + _SEMITONES[step.strip()] + round(number(alter))
+                pitches[whole(line.get("line", "0"))] = pitch
             except (ValueError, KeyError):
                 self._skipped["the tuning of a string"] += 1
         capo = details.findtext("capo") or ""
-        if capo.isdigit() and int(capo) <= 12:
-            self._capo = int(capo)
+        if _is_whole(capo) and 0 <= whole(capo) <= HIGHEST_CAPO:
+            self._capo = whole(capo)
         if not pitches:
             return
         if sorted(pitches) != [1, 2, 3, 4, 5, 6]:
@@ -168,14 +182,16 @@ class Staff:
             if metronome.find("beat-unit-dot") is not None:
                 unit *= 1.5
             text = metronome.findtext("per-minute") or ""
-            if unit and text.strip().replace(".", "", 1).isdigit():
-                self._tempo(str(float(text) * unit), at)
+            try:
+                self._tempo(str(number(text) * unit), at)
+            except ValueError:
+                self._skipped[f"a tempo of '{text[:20]}'"] += 1
 
     def _tempo(self, text: str | None, at: Fraction) -> None:
         if text is None:
             return
         try:
-            bpm = float(text)
+            bpm = number(text)
         except ValueError:
             bpm = 0.0
         if not 5 <= bpm <= 1000:
@@ -201,16 +217,16 @@ class Staff:
             # Where both are written the tab is what is meant.
             pitch = replace(self.tuning, capo=self._capo).pitch(string, fret)
         staff = element.findtext("staff") or "1"
-        number = int(staff) if staff.isdigit() else 1
-        if self._continues(element, number, pitch, start, length):
+        row = whole(staff) if _is_whole(staff) else 1
+        if self._continues(element, row, pitch, start, length):
             return
         note = ReadNote(
             start, length, pitch, string, fret, signs.attack, signs.bend, signs.vibrato, frozenset(signs.marks),
             signs.finger, signs.partial,
         )  # fmt: skip
-        self._notes.append((number, note))
+        self._notes.append((row, note))
         if _is_tied(element, "start"):
-            self._tied[number, pitch] = len(self._notes) - 1
+            self._tied[row, pitch] = len(self._notes) - 1
 
     def _continues(self, element: ET.Element, staff: int, pitch: int, start: Fraction, length: Fraction) -> bool:
         """Whether a note is the tied end of one that was read, which then lasts longer."""
@@ -233,21 +249,29 @@ class Staff:
     def _pitch(self, element: ET.Element) -> int | None:
         step, octave = element.findtext("pitch/step"), element.findtext("pitch/octave")
         try:
-            alter = round(float(element.findtext("pitch/alter") or "0"))
-            pitch = 12 * (int(octave or "") + 1) + _SEMITONES[(step or "").strip()] + alter + self._transpose
-        except (ValueError, KeyError, OverflowError):
+            alter = round(number(element.findtext("pitch/alter") or "0"))
+            pitch = 12 * (whole(octave or "") + 1) + _SEMITONES[(step or "").strip()] + alter + self._transpose
+        except (ValueError, KeyError):
             return None
         return pitch if 0 <= pitch <= 127 else None
 
     def _place(self, element: ET.Element) -> tuple[int | None, int | None]:
         string, fret = element.findtext(".//technical/string") or "", element.findtext(".//technical/fret") or ""
-        if not (string.strip().isdigit() and fret.strip().isdigit()):
+        if not (_is_whole(string) and _is_whole(fret)):
             return None, None
-        place = int(string), int(fret)
+        place = whole(string), whole(fret)
         if not (1 <= place[0] <= 6 and 0 <= place[1] <= HIGHEST_FRET):
             self._skipped[f"a place on string {place[0]}, fret {place[1]}: another is found"] += 1
             return None, None
         return place
+
+
+def _is_whole(text: str) -> bool:
+    try:
+        whole(text)
+    except ValueError:
+        return False
+    return True
 
 
 def _is_tied(element: ET.Element, kind: str) -> bool:

@@ -9,21 +9,21 @@ from notcher.score.note import HIGHEST_PARTIAL, Attack, Bend, BendKind, Mark
 from notcher.score.pitch import harmonic_nodes, nearest_quarter
 from notcher.score.tuning import HIGHEST_FRET
 
-_GOAL = r"(?:\d{1,2}|\(\d{1,2}(?:\.\d+)?\)|full|1/2|½|1/4|¼)"
-_FRET = r"(?P<fret>\d{1,2})"
+_GOAL = r"(?:[0-9]{1,2}|\([0-9]{1,2}(?:\.[0-9]+)?\)|full|1/2|½|1/4|¼)"
+_FRET = r"(?P<fret>[0-9]{1,2})"
 _BEND_SIGNS: tuple[tuple[BendKind, str], ...] = (
     (BendKind.STAGGERED, rf"\({_FRET}b\)b(?P<goal>{_GOAL})"),
-    (BendKind.PRE_BEND_RELEASE, rf"\({_FRET}b(?P<goal>{_GOAL})?\)r\d{{0,2}}"),
+    (BendKind.PRE_BEND_RELEASE, rf"\({_FRET}b(?P<goal>{_GOAL})?\)r[0-9]{{0,2}}"),
     (BendKind.PRE_BEND, rf"\({_FRET}b(?P<goal>{_GOAL})?\)"),
     (BendKind.PRE_BEND, rf"pb{_FRET}(?P<goal>)"),
-    (BendKind.AGAIN, rf"{_FRET}b(?P<goal>{_GOAL})?r\d{{0,2}}b{_GOAL}?"),
-    (BendKind.BEND_RELEASE, rf"{_FRET}[b^](?P<goal>{_GOAL})?r\d{{0,2}}"),
+    (BendKind.AGAIN, rf"{_FRET}b(?P<goal>{_GOAL})?r[0-9]{{0,2}}b{_GOAL}?"),
+    (BendKind.BEND_RELEASE, rf"{_FRET}[b^](?P<goal>{_GOAL})?r[0-9]{{0,2}}"),
     (BendKind.MUTED, rf"{_FRET}b(?P<goal>{_GOAL})?x"),
     (BendKind.BEND, rf"{_FRET}[b^](?P<goal>{_GOAL})?"),
 )
 _BENDS = tuple((kind, re.compile(pattern, re.IGNORECASE)) for kind, pattern in _BEND_SIGNS)
-_NATURAL, _PINCHED = re.compile(r"<(\d{1,2}(?:\.\d+)?)>"), re.compile(r"\[(\d{1,2})\]")
-_BRACKETED, _PLAIN, _DEAD = re.compile(r"\((\d{1,2})\)"), re.compile(r"\d{1,2}"), re.compile(r"[xX](?!\d)")
+_NATURAL, _PINCHED = re.compile(r"<([0-9]{1,2}(?:\.[0-9]+)?)>"), re.compile(r"\[([0-9]{1,2})\]")
+_BRACKETED, _PLAIN, _DEAD = re.compile(r"\(([0-9]{1,2})\)"), re.compile(r"[0-9]{1,2}"), re.compile(r"[xX](?![0-9])")
 _ATTACKS = (
     ("rk", Attack.RAKE), ("h", Attack.HAMMER), ("H", Attack.HAMMER), ("p", Attack.PULL), ("P", Attack.PULL),
     ("t", Attack.TAP), ("T", Attack.TAP), ("/", Attack.SLIDE), ("\\", Attack.SLIDE), ("s", Attack.SLIDE),
@@ -123,7 +123,7 @@ def _what_follows(text: str, at: int, note: ReadNote) -> tuple[ReadNote, int]:
             continue
         word = next(((w, m) for w, m in _AFTER if text.startswith(w, at)), None)
         # A stroke or letter before a number leads to that number.
-        if word is None or (len(word[0]) == 1 and word[0] in "\\d" and text[at + 1 : at + 2].isdigit()):
+        if word is None or (len(word[0]) == 1 and word[0] in r"\[0-9]" and text[at + 1 : at + 2].isdigit()):
             break
         if word[1] is None:
             note = replace(note, vibrato=True)

@@ -10,20 +10,24 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from notcher.formats.errors import FileFormatError
-from notcher.formats.incoming.found import MOST_NOTES, ReadNote, ReadScore, Stretch
+from notcher.formats.incoming.found import ReadNote, ReadScore, Stretch
 from notcher.formats.incoming.tab_signs import Sign, read_cluster
+from notcher.formats.limits import LONGEST_LINE
 from notcher.score.errors import ScoreError
+from notcher.score.limits import LONGEST_S, MOST_NOTES
 from notcher.score.note import Attack, Mark
 from notcher.score.pitch import parse_note_name
-from notcher.score.tuning import NAMED, STANDARD, Tuning
+from notcher.score.tuning import HIGHEST_CAPO, NAMED, STANDARD, Tuning
 
 _COLUMN_S = 0.12
 _LAST_S = 0.5
 _BETWEEN_LINES = 4
 _LISTED = 60
-_LINE = re.compile(r"^\s*(?P<name>[A-Ga-g][#b♯♭]?)?\s*(?P<bar>[|:‖]+)(?P<rest>.*)$")
+_LINE = re.compile(r"^(?P<name>[A-Ga-g][#b♯♭]?)?\s*(?P<bar>[|:‖]+)(?P<rest>.*)$")
+_LONGEST_WORDS = 200
 _CLUSTER = re.compile(r"[^-—–=|‖:\s]+")
-_HEADING = re.compile(r"^(?P<name>.*\S)\s+\((?P<start>\d+:\d\d(?:\.\d+)?) - (?P<end>\d+:\d\d(?:\.\d+)?)\)$")
+_CLOCK = r"[0-9]{1,4}:[0-9]{2}(?:\.[0-9]{1,6})?"
+_HEADING = re.compile(rf"^(?P<name>.*\S)\s+\((?P<start>{_CLOCK}) - (?P<end>{_CLOCK})\)$")
 _CAPO = re.compile(r"^capo\b[^0-9]{0,12}(?P<fret>[0-9]{1,2})\b", re.IGNORECASE)
 _FACT = re.compile(r"^(?:the recording sits|about [0-9]+ beats a minute)", re.IGNORECASE)
 _TUNING = re.compile(r"^tuning\b[^:]*:\s*(?P<said>.+)$", re.IGNORECASE)
@@ -62,10 +66,12 @@ def read_text_tab(data: bytes) -> ReadScore:
     """What a text tab says. Raises FileFormatError where no six lines of tab are in it."""
     text = _decoded(data)
     skipped: list[str] = []
-    passages, words, tuning = _passages(text.splitlines(), skipped)
+    passages, words, tuning, capo = _passages(text.splitlines(), skipped)
     if not any(p.blocks for p in passages):
         raise FileFormatError("no tab was found in it: six lines, one a string, such as e|--5--7--|")
     tuning = tuning or _tuning_of(next(p.blocks[0] for p in passages if p.blocks), skipped)
+    if 0 < capo <= HIGHEST_CAPO:
+        tuning = replace(tuning, capo=capo)
     notes: list[ReadNote] = []
     stretches: list[Stretch] = []
     at = 0.0
@@ -83,11 +89,13 @@ def read_text_tab(data: bytes) -> ReadScore:
         at = max(end, start + 0.1)
         if len(notes) > MOST_NOTES:
             raise FileFormatError(f"it holds more than {MOST_NOTES} notes; no solo does")
+        if at > LONGEST_S:
+            raise FileFormatError(f"it lasts longer than {LONGEST_S / 3600:.0f} hours; no solo does")
     more = len(skipped) - _LISTED
     listed = (*skipped[:_LISTED], f"and {more} more") if more > 0 else tuple(skipped)
     return ReadScore(
         tuple(sorted(notes, key=lambda n: (n.start, -n.pitch))), tuning=tuning, title=words[0] if words else "",
-        performer=words[1] if len(words) > 1 and tuning else "", written=False, stretches=tuple(stretches),
+        performer=words[1].split(" · ")[0] if len(words) > 1 else "", written=False, stretches=tuple(stretches),
         skipped=listed,
     )  # fmt: skip
 
@@ -101,47 +109,57 @@ def _decoded(data: bytes) -> str:
     return data.decode("latin-1")
 
 
-def _passages(lines: list[str], skipped: list[str]) -> tuple[list[_Passage], list[str], Tuning | None]:
-    """The passages of tab, the words before the first, and the tuning where a line says it."""
+def _passages(lines: list[str], skipped: list[str]) -> tuple[list[_Passage], list[str], Tuning | None, int]:
+    """The passages of tab, the words before the first, the tuning where a line says it, and where the capo sits."""
     passages = [_Passage()]
     words: list[str] = []
     tuning: Tuning | None = None
-    run: list[tuple[int, re.Match[str]]] = []
+    run: list[tuple[int, re.Match[str], int]] = []
+    sits = 0
 
     def end_run() -> None:
         if run:
             _take_run(run, passages[-1], skipped)
             run.clear()
 
-    for number, line in enumerate(lines, 1):
+    began = False
+    for number, whole_line in enumerate(lines, 1):
+        if len(whole_line) > LONGEST_LINE:
+            skipped.append(f"line {number}: {len(whole_line)} characters, more than a line of tab has")
+            continue
+        indent = len(whole_line) - len(whole_line.lstrip())
+        line = whole_line[indent:]
         match = _LINE.match(line)
         if match and sum(line.count(c) for c in "-—–=") >= 2:
-            run.append((number, match))
+            run.append((number, match, indent))
+            began = True
             continue
         end_run()
-        stripped = line.strip()
-        heading, said = _HEADING.match(stripped), _TUNING.match(stripped)
+        stripped = line.strip()[:_LONGEST_WORDS]
+        heading, said, capo = _HEADING.match(stripped), _TUNING.match(stripped), _CAPO.match(stripped)
         if heading:
             passages.append(_Passage(heading["name"], (_seconds(heading["start"]), _seconds(heading["end"]))))
         elif said:
             tuning = _said_tuning(said["said"])
             if tuning is None:
                 skipped.append(f"line {number}: the tuning '{said['said'][:40]}'")
-        elif stripped and not any(p.blocks for p in passages) and len(words) < 2:
+        elif capo:
+            sits = int(capo["fret"])
+        elif stripped and not began and len(words) < 2 and not _FACT.match(stripped):
             words.append(stripped[:120])
     end_run()
-    return passages, words, tuning
+    return passages, words, tuning, sits
 
 
-def _take_run(run: list[tuple[int, "re.Match[str]"]], passage: _Passage, skipped: list[str]) -> None:
+def _take_run(run: list[tuple[int, "re.Match[str]", int]], passage: _Passage, skipped: list[str]) -> None:
     """Lines of tab in a row: sixes are blocks."""
     if len(run) % 6:
         skipped.append(f"lines {run[0][0]} to {run[-1][0]}: {len(run)} lines of tab, not six")
         return
     for k in range(0, len(run), 6):
         six = run[k : k + 6]
-        letters = [m["name"] or "" for _, m in six]
-        rows, columns = [m["rest"] for _, m in six], [m.start("rest") for _, m in six]
+        letters = [m["name"] or "" for _, m, _ in six]
+        rows, columns = [m["rest"] for _, m, _ in six], [indent + m.start("rest") for _, m, indent in six]
         if letters[0] == "E" and letters[-1] == "e":
             # The lowest string on top.
             letters, rows, columns = letters[::-1], rows[::-1], columns[::-1]
@@ -165,7 +183,7 @@ def _signs(passage: _Passage, skipped: list[str]) -> list[_Set]:
                 out += [_Set(offset + cluster.start() + column, string, sign) for column, sign in found]
                 skipped += [
                     f"line {block.first + string - 1}, column {block.columns[string - 1] + cluster.start() + c + 1}: "
-                    f"'{what}'"
+                    f"'{what[:20]}'"
                     for c, what in unknown
                 ]
         offset += longest + 1

@@ -2,15 +2,15 @@
 
 import io
 import zipfile
+import zlib
 from xml.etree import ElementTree as ET
 
 from defusedxml import ElementTree as SafeTree
 from defusedxml.common import DefusedXmlException
 
 from notcher.formats.errors import FileFormatError
-from notcher.formats.incoming.found import LONGEST_BYTES
+from notcher.formats.limits import DEEPEST, MOST_ELEMENTS, SCORE
 
-_DEEPEST, _MOST_ELEMENTS = 64, 3_000_000
 _CONTAINER = "META-INF/container.xml"
 
 
@@ -27,10 +27,10 @@ def score_tree(data: bytes) -> ET.Element:
                 continue
             root = element if root is None else root
             depth, count = depth + 1, count + 1
-            if depth > _DEEPEST:
-                raise FileFormatError(f"elements lie more than {_DEEPEST} deep in one another; no score needs that")
-            if count > _MOST_ELEMENTS:
-                raise FileFormatError(f"it holds more than {_MOST_ELEMENTS} elements; no solo needs that")
+            if depth > DEEPEST:
+                raise FileFormatError(f"elements lie more than {DEEPEST} deep in one another; no score needs that")
+            if count > MOST_ELEMENTS:
+                raise FileFormatError(f"it holds more than {MOST_ELEMENTS} elements; no solo needs that")
     except DefusedXmlException as error:
         raise FileFormatError("it declares entities, which no score needs and which can do harm; not read") from error
     except ET.ParseError as error:
@@ -48,7 +48,7 @@ def _unzipped(data: bytes) -> bytes:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             sizes = {i.filename: i.file_size for i in archive.infolist()}
-            if any(size > LONGEST_BYTES for size in sizes.values()):
+            if any(size > SCORE.most_bytes for size in sizes.values()):
                 raise FileFormatError("unpacked it would be larger than any solo needs; not read")
             if _CONTAINER not in sizes:
                 raise FileFormatError("it is a zip file, but holds no score")
@@ -56,7 +56,7 @@ def _unzipped(data: bytes) -> bytes:
             if container not in sizes:
                 raise FileFormatError(f"it names '{container}' as its score, which it does not hold")
             return archive.read(container)
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
+    except (zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, EOFError, OSError, ValueError) as error:
         raise FileFormatError(f"its zip container is damaged ({error})") from error
 
 
@@ -64,7 +64,7 @@ def _score_named_in(data: bytes) -> str:
     """The path of the first root file."""
     try:
         root = SafeTree.fromstring(data)
-    except (DefusedXmlException, ET.ParseError) as error:
+    except (DefusedXmlException, ET.ParseError, ValueError, LookupError) as error:
         raise FileFormatError("the container of the zip file is damaged") from error
     found = next((e.get("full-path", "") for e in root.iter() if e.tag.rpartition("}")[2] == "rootfile"), "")
     if not found:

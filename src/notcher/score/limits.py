@@ -1,0 +1,24 @@
+"""How much of anything a document may hold: far above what music needs, so that nothing in it can eat the machine."""
+
+from notcher.score.errors import ScoreError
+
+LONGEST_S = 6 * 3600.0
+"""No recording or score lasts longer, in seconds."""
+MOST_NOTES = 60_000
+MOST_BEATS = 200_000
+MOST_POINTS = 100_000
+"""Of the shape of one bend."""
+MOST_PARTS = 20_000
+"""Phrases, sections, versions, states: of each."""
+
+
+def check_time(seconds: float, what: str) -> None:
+    """Raises ScoreError for a time that is no number, or beyond LONGEST_S either way. what: as the sentence begins."""
+    if not -LONGEST_S <= seconds <= LONGEST_S:
+        raise ScoreError(f"{what} lies within {LONGEST_S / 3600:.0f} hours, got {seconds} s")
+
+
+def check_count(number: int, most: int, what: str) -> None:
+    """Raises ScoreError where there are too many of something. what: as it is counted, such as 'notes'."""
+    if number > most:
+        raise ScoreError(f"there are {number} {what}; {most} are the limit")
