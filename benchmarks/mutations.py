@@ -90,7 +90,9 @@ def _spoil(data: bytearray, rng: random.Random) -> None:
         case 5:
             data[at:at] = rng.choice(_PIECES)
         case 6:
-            data[at : at + 4] = rng.choice([0, 1, 2**31 - 1, 2**32 - 1, 0x0FFFFFFF]).to_bytes(4, rng.choice(["big", "little"]))
+            data[at : at + 4] = rng.choice([0, 1, 2**31 - 1, 2**32 - 1, 0x0FFFFFFF]).to_bytes(
+                4, rng.choice(["big", "little"])
+            )
         case _:
             numbers = list(re.finditer(rb"-?[0-9]+(?:\.[0-9]+)?", bytes(data[max(0, at - 2000) : at + 2000])))
             if numbers:
@@ -200,7 +202,9 @@ def kinds() -> list[Kind]:
     def packed(text: str) -> bytes:
         out = io.BytesIO()
         with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-            archive.writestr("META-INF/container.xml", '<container><rootfiles><rootfile full-path="a.xml"/></rootfiles></container>')
+            archive.writestr(
+                "META-INF/container.xml", '<container><rootfiles><rootfile full-path="a.xml"/></rootfiles></container>'
+            )
             archive.writestr("a.xml", text)
         return out.getvalue()
 
@@ -215,11 +219,23 @@ def kinds() -> list[Kind]:
     xml = musicxml(project, project.notes)
     free = Project(Recording("", "0" * 64, 60.0, 44100, 1), tempo=None).with_notes(project.notes)
     score: Reader = lambda path: project_of(read_score(path))  # noqa: E731
-    waltz = Project(project.recording, tempo=TempoMap.steady(96, first_beat=0.2, count=60, beats_per_bar=3)).with_notes(project.notes)
+    waltz = Project(project.recording, tempo=TempoMap.steady(96, first_beat=0.2, count=60, beats_per_bar=3)).with_notes(
+        project.notes
+    )
     return [
-        Kind("project", ".notcher", (project_file.dumps(project).encode(), project_file.dumps(waltz).encode()), project_read),
+        Kind(
+            "project",
+            ".notcher",
+            (project_file.dumps(project).encode(), project_file.dumps(waltz).encode()),
+            project_read,
+        ),
         Kind("journal", ".jsonl", (journal(),), recover),
-        Kind("musicxml", ".musicxml", (xml.encode(), musicxml(waltz, waltz.notes).encode(), musicxml(free, free.notes).encode()), score),
+        Kind(
+            "musicxml",
+            ".musicxml",
+            (xml.encode(), musicxml(waltz, waltz.notes).encode(), musicxml(free, free.notes).encode()),
+            score,
+        ),
         Kind("mxl", ".mxl", (packed(xml),), score),
         Kind("midi", ".mid", (midi_bytes(project, project.notes), midi_bytes(free, free.notes)), score),
         Kind("text", ".txt", (text_tab(project, project.notes).encode(), text_tab(free, free.notes).encode()), score),

@@ -54,7 +54,9 @@ def test_numbers_as_files_write_them(text: str, value: float) -> None:
     assert number(text) == value
 
 
-@pytest.mark.parametrize("value", [float("nan"), float("inf"), 10**400, "\ud800", {"\udfff": 1}, [[{"a": float("nan")}]]])
+@pytest.mark.parametrize(
+    "value", [float("nan"), float("inf"), 10**400, "\ud800", {"\udfff": 1}, [[{"a": float("nan")}]]]
+)
 def test_values_that_json_knows_and_nobody_else(value: Any) -> None:
     with pytest.raises(ValueError, match=r"number|half a letter"):
         check_values({"x": value})
@@ -197,7 +199,16 @@ def test_values_beyond_all_measure_cannot_be_made(make: Any) -> None:
 
 # -- words ---------------------------------------------------------------------------------------------------------
 
-TITLES = ["It’s low water", "Łódź ebb", "🎸 tide", "שפל וגאות", "مد وجزر", "a\x00b\x1b[31mc\x85", "nul\ufffe", "tab\there"]
+TITLES = [
+    "It’s low water",
+    "Łódź ebb",
+    "🎸 tide",
+    "שפל וגאות",
+    "مد وجزر",
+    "a\x00b\x1b[31mc\x85",
+    "nul\ufffe",
+    "tab\there",
+]
 
 
 @pytest.mark.parametrize("kind", ["midi", "pdf", "svg", "png", "musicxml", "text", "notes"])

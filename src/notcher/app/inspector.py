@@ -96,7 +96,6 @@ class Inspector(QScrollArea):
         for a in Attack:
             self.attack.addItem(ATTACK_WORDS[a], a)
         form.addRow("Reached", self.attack)
-        row = QHBoxLayout()
         self.bend = self._combo("Kind of bend", lambda _: self._choose_bend())
         self.bend.addItem("no bend", None)
         for k in BendKind:
@@ -104,9 +103,8 @@ class Inspector(QScrollArea):
         self.interval = self._combo("Interval of the bend", lambda _: self._choose_bend())
         for cents, name in INTERVAL_NAMES.items():
             self.interval.addItem(name, cents)
-        row.addWidget(self.bend, 1)
-        row.addWidget(self.interval)
-        form.addRow("Bend", row)
+        form.addRow("Bend", self.bend)
+        form.addRow("How far", self.interval)
         self.written_at = self._combo("Where in the beat it is written", self._choose_written_at)
         self.written_length = self._combo("The value it is written with", self._choose_written_length)
         rhythm = QHBoxLayout()
@@ -237,7 +235,7 @@ class Inspector(QScrollArea):
         self.attack.setCurrentIndex(self.attack.findData(first.attack))
         self.bend.setCurrentIndex(self.bend.findData(first.bend.kind if first.bend else None))
         self.interval.setCurrentIndex(self.interval.findData(first.bend.target_cents if first.bend else 200))
-        self.interval.setEnabled(first.bend is not None)
+        self._form.setRowVisible(self.interval, first.bend is not None)
         self.vibrato.setChecked(first.vibrato is not None)
         self.vibrato.setText("on" if first.vibrato else "off")
         self._fill_vibrato(first.vibrato)

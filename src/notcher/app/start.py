@@ -2,7 +2,6 @@
 
 import faulthandler
 import logging
-import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -10,6 +9,7 @@ from types import TracebackType
 
 import platformdirs
 
+from notcher.app.screen import check_screen
 from notcher.score.errors import NotcherError
 
 log = logging.getLogger(__name__)
@@ -21,11 +21,7 @@ def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) 
     painted: called once the first picture of what was opened is on screen (for measuring the start).
     Raises NotcherError where there is no screen.
     """
-    if not any(os.environ.get(k) for k in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
-        raise NotcherError(
-            "no screen was found (DISPLAY is not set); start Notcher from a desktop session, or use its commands: "
-            "notcher --help"
-        )
+    check_screen()
     if path is not None and not path.exists():
         raise NotcherError(f"there is no file '{path}'; check the name")
     from PyQt6.QtCore import QTimer

@@ -26,6 +26,10 @@ _GUTTER = 44
 _PHRASES = 28
 _WAVE = 58
 _RULER = 20
+_FOOT = 14
+# A fret's number stays readable at two metres: digits of 11 pixels need a tag of 21.
+_LEAST_TAG, _LARGEST_TAG, _TAG_SHARE = 21.0, 24.0, 0.34
+_LEAST_RIBBON = 5.0
 # A phrase narrower than this on screen has no room for a name.
 _NAMED_PX = 26
 _REPEATED = 0.38
@@ -105,16 +109,22 @@ class StrandView(QWidget):
         return (self.width() - self._gutter) / self._desk.axis.span
 
     def _frame(self) -> Frame:
-        top = self._phrases + _WAVE + self._ruler
-        gap = (self.height() - top - 14) / 6
-        tag = min(24.0, gap * 0.34) * (1.0 if self._per_second > 45 else 0.82)
+        top = self._phrases + self._wave + self._ruler
+        gap = (self.height() - top - _FOOT) / 6
+        tag = max(_LEAST_TAG, min(_LARGEST_TAG, gap * _TAG_SHARE) * (1.0 if self._per_second > 45 else 0.82))
         lanes = tuple(top + gap * (i + 1) - tag * 0.5 - gap * 0.2 for i in range(6))
         left, start, scale = self._gutter, self._desk.axis.start, self._per_second
 
         def x_of(time: float) -> float:
             return left + (time - start) * scale
 
-        return Frame(x_of, lanes, tag, (gap - tag - 20) / 430.0, tag * 0.56)
+        return Frame(x_of, lanes, tag, max(_LEAST_RIBBON, gap - tag - 20) / 430.0, tag * 0.56)
+
+    @property
+    def _wave(self) -> int:
+        """Pixels for the wave: where the lanes would become too narrow for a readable number, it goes first."""
+        lanes = 6 * _LEAST_TAG / _TAG_SHARE
+        return round(min(_WAVE, max(0.0, self.height() - self._phrases - self._ruler - _FOOT - lanes)))
 
     def _painter_of_notes(self, project: Project) -> NotePainter:
         return NotePainter(self._theme, self._frame(), project, self._curve)
@@ -194,7 +204,9 @@ class StrandView(QWidget):
                 painter.drawLine(QPointF(x, self._phrases), QPointF(x, self.height()))
 
     def _draw_wave(self, painter: QPainter) -> None:
-        middle = self._phrases + _WAVE / 2
+        if self._wave < 8:
+            return
+        middle = self._phrases + self._wave / 2
         peaks = self._desk.transport.peaks
         painter.setPen(QPen(self._theme.color("wave"), 1))
         if peaks is None:
@@ -203,11 +215,11 @@ class StrandView(QWidget):
             painter.drawText(QPointF(self._gutter + 8, middle + 4), self._desk.recording_state)
             return
         low, high = peaks.between(self._desk.axis.start, self._desk.axis.end, self.width() - self._gutter)
-        self._wave_image = wave_image(low, high, _WAVE, self._theme.wave)
+        self._wave_image = wave_image(low, high, self._wave, self._theme.wave)
         painter.drawImage(self._gutter, self._phrases, self._wave_image)
 
     def _draw_ruler(self, painter: QPainter, project: Project) -> None:
-        top = self._phrases + _WAVE
+        top = self._phrases + self._wave
         painter.setFont(font(8.5))
         step = next((s for s in (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300) if s * self._per_second > 58), 600)
         k = max(0, int(self._desk.axis.start / step))
@@ -388,7 +400,7 @@ class StrandView(QWidget):
         if phrase is not None:
             self._desk.loop_phrase(phrase)
             return
-        if y < self._phrases + _WAVE + self._ruler:
+        if y < self._phrases + self._wave + self._ruler:
             self._drag = _Drag("loop", x, y)
             return
         note = self.note_under(x, y)
@@ -449,7 +461,7 @@ class StrandView(QWidget):
         phrase = self.phrase_under(x, y)
         if phrase is not None:
             self.rename(phrase)
-        elif y > self._phrases + _WAVE + self._ruler and self.note_under(x, y) is None:
+        elif y > self._phrases + self._wave + self._ruler and self.note_under(x, y) is None:
             lanes = self._frame().lanes
             string = min(range(6), key=lambda i: abs(lanes[i] - y)) + 1
             self.add_wanted.emit(self.time_at(x), string)
@@ -467,7 +479,7 @@ class StrandView(QWidget):
 
     def _hover(self, x: float, y: float) -> None:
         note = self.note_under(x, y)
-        over_wave = self._phrases < y < self._phrases + _WAVE + self._ruler
+        over_wave = self._phrases < y < self._phrases + self._wave + self._ruler
         self.setCursor(
             Qt.CursorShape.PointingHandCursor if note or y <= self._phrases
             else Qt.CursorShape.IBeamCursor if over_wave else Qt.CursorShape.ArrowCursor

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
@@ -112,6 +112,8 @@ class Window(QMainWindow):
             menu = bar.addMenu(name)
             assert menu is not None
             menus[name] = menu
+            # Qt leaves the name of a menu that was closed by Escape highlighted, as if a key were still to come.
+            menu.aboutToHide.connect(lambda: QTimer.singleShot(0, self._no_menu_highlighted))
         self.actions_by_id: dict[str, QAction] = {}
         for command in ALL:
             action = QAction(command.label, self)
@@ -123,6 +125,11 @@ class Window(QMainWindow):
                 menus[command.group].addAction(action)
             self.actions_by_id[command.id] = action
         self._commands = {c.id: c for c in ALL}
+
+    def _no_menu_highlighted(self) -> None:
+        bar = self.menuBar()
+        if bar is not None and QApplication.activePopupWidget() is None:
+            bar.setActiveAction(None)
 
     def _run(self, command_id: str) -> None:
         command = self._commands[command_id]

@@ -8,8 +8,8 @@ from notcher.score.project import AS_PLAYED, Phrase, Project
 BEND_WORDS = {
     BendKind.BEND: "bend", BendKind.BEND_RELEASE: "bend and release", BendKind.PRE_BEND: "pre-bend",
     BendKind.PRE_BEND_RELEASE: "pre-bend and release", BendKind.CURL: "curl", BendKind.UNISON: "unison bend",
-    BendKind.HOLD: "held bend, picked again", BendKind.AGAIN: "bend, let down and bend again, unpicked",
-    BendKind.STAGGERED: "staggered: picked again as it rises", BendKind.MUTED: "bend, muted at the top",
+    BendKind.HOLD: "held bend, picked again", BendKind.AGAIN: "bend again, unpicked",
+    BendKind.STAGGERED: "staggered bend", BendKind.MUTED: "bend, muted at the top",
 }  # fmt: skip
 ATTACK_WORDS = {
     Attack.PICK: "picked", Attack.HAMMER: "hammered on", Attack.PULL: "pulled off", Attack.SLIDE: "slid to",
@@ -177,9 +177,9 @@ def vibrato_words(note: Note) -> str:
 
 
 def reasons(note: Note) -> list[str]:
-    """Why the program says so, one sentence for each thing that decided; empty for a note added by hand.
+    """Why the program says so, one sentence for each thing that was weighed; empty for a note added by hand.
 
-    The limits named are those of listen/notes.py and listen/segments.py, measured on the development phrases.
+    No limits are named: what no one number decides is weighed by a forest (listen/forest.py).
     """
     found = dict(note.evidence)
     if not found:
@@ -197,10 +197,7 @@ def reasons(note: Note) -> list[str]:
     if "unison" in found:
         said.append("Both pitches were there before the push, with nothing between them: two strings.")
     off = found.get("base_error_cents", 0.0)
-    said.append(
-        f"Its fretted pitch lies {abs(off):.0f} cents off the fret"
-        + (", more than a good guitar does." if abs(off) > 15 else ".")
-    )
+    said.append(f"Its fretted pitch lies {abs(off):.0f} cents off the fret.")
     said.append(f"All in all Notcher is {note.confidence * 100:.0f} % sure.")
     return said
 
@@ -220,8 +217,8 @@ def _attack_reason(note: Note, found: dict[str, float]) -> str:
     match note.attack:
         case Attack.HAMMER | Attack.PULL:
             return (
-                f"The pitch leapt by {jump:+.0f} cents at once, on a string that was not stopped first ({heard}; a "
-                "picked one dips by 1.75 dB or more, or strikes harder than 1.9)."
+                f"The pitch leapt by {jump:+.0f} cents at once; weighed together with how it was struck ({heard}) "
+                "that is likelier the fretting hand than a pick."
             )
         case Attack.SLIDE:
             return (
