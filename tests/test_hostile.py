@@ -1,4 +1,4 @@
-"""Hostile and odd files: each is one sentence, at once, and nothing is lost. Thousands more: benchmarks/mutations.py."""
+"""Hostile and odd files: each is one sentence, at once, and nothing is lost. More of them: benchmarks/mutations.py."""
 
 import io
 import json

@@ -1,11 +1,13 @@
 """Counting aloud (the words are common practice, no source)."""
 
+from dataclasses import replace
 from fractions import Fraction
 
 import pytest
 
-from notcher.rhythm.count import counted, feel, passage_words, spoken, spoken_line
+from notcher.rhythm.count import arrival_words, counted, feel, passage_words, spoken, spoken_line
 from notcher.rhythm.quantize import Place, quantize
+from notcher.score.note import Bend, BendKind
 from notcher.score.project import Project, Recording
 from notcher.score.tempo import TempoMap
 from tests.conftest import note
@@ -48,6 +50,37 @@ def test_a_note_of_a_project_with_its_lateness() -> None:
     assert exact is not None
     assert exact.against_the_beat == "on the beat"
     assert counted(project.with_tempo(None), project.notes[2]) is None
+
+
+@pytest.mark.parametrize("part", [F(15, 16), F(31, 32), F(63, 64), F(1, 64), F(7, 8), F(5, 6), F(13, 24)])
+def test_any_part_of_a_beat_can_be_counted(part: F) -> None:
+    """A place no count has a word for is counted as the nearest that has one, in its own beat."""
+    notes = [replace(note(1, TEMPO.time_at(2.9), 1, 5, length=0.1), written_at=part)]
+    project = Project(Recording("a.wav", "0" * 64, 60.0, 44100, 2), notes=tuple(notes), tempo=TEMPO)
+    found = counted(project, project.notes[0])
+    assert found is not None
+    assert found.words[:1] in ("3", "4")
+
+
+@pytest.mark.parametrize(
+    ("arrives", "said"),
+    [
+        (1.5, "on 2 and"),
+        (1.75, "on 2 a"),
+        (1.25, "on 2 e"),
+        (1 + 1 / 3, "on 2 trip"),
+        (1.5 + 0.04, "on 2 and, 27 ms late"),
+        (1.75 - 0.03, "on 2 a, 20 ms early"),
+        (2.0, "on 3"),
+    ],
+)
+def test_when_a_bend_arrives_is_said_to_the_sixteenth(arrives: float, said: str) -> None:
+    """At 90 beats a minute a beat lasts 667 ms, so that 0.04 of it are 27 ms."""
+    onset = TEMPO.time_at(1.0)
+    rise = TEMPO.time_at(arrives) - onset
+    bent = note(1, onset, 1, 5, length=2.0, bend=Bend(BendKind.BEND, 200, rise=rise))
+    project = Project(Recording("a.wav", "0" * 64, 60.0, 44100, 2), notes=(bent,), tempo=TEMPO)
+    assert arrival_words(project, bent) == said
 
 
 def test_a_passage_is_counted_in_one_sentence() -> None:

@@ -7,7 +7,7 @@ import pytest
 from notcher.score import edits
 from notcher.score.compare import changes_since, forget_state, name_state, state_named
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, Bend, BendKind, Mark
+from notcher.score.note import Attack, Bend, BendKind, Mark, Vibrato
 from notcher.score.project import Project
 from notcher.score.tuning import NAMED
 from tests.conftest import note
@@ -45,6 +45,25 @@ def test_every_change_is_said_at_its_note(kept: Project) -> None:
         "0:04.5  fret 17, 1st string is gone",
         "0:05.0  fret 12, 6th string: no longer doubtful",
         "0:06.2  fret 5, 2nd string is new: curl of a quarter step",
+    ]
+
+
+def test_a_slow_bend_and_a_vibrato_that_changed_are_said(kept: Project) -> None:
+    bent = edits.bend_arrives(edits.set_bend(kept, {"n1"}, kind=BendKind.BEND), {"n1"}, at=1.4)
+    before = name_state(bent, "slow", made="2027-02-02")
+    state = state_named(before, "slow")
+
+    def said(project: Project) -> list[str]:
+        return [c.words for c in changes_since(state, project)]
+
+    usual = before.with_notes(
+        [replace(n, bend=replace(n.bend, rise=None)) if n.id == "n1" and n.bend else n for n in before.notes]
+    )
+    assert said(usual) == ["fret 9, 3rd string: rises as usual"]
+    assert said(edits.bend_arrives(before, {"n1"}, at=1.25)) == ["fret 9, 3rd string: rises slowly, over 0.25 s"]
+    shaken = edits.set_vibrato(before, {"n3"}, vibrato=Vibrato(6.5, 40.0, 0.1))
+    assert said(shaken) == [
+        "fret 11, 3rd string: vibrato of 6.5 Hz, 40 cents, from 0.10 s on, instead of 5.4 Hz, 31 cents, from 0.25 s on"
     ]
 
 

@@ -9,8 +9,11 @@ from hypothesis import strategies as st
 
 from notcher.score import edits
 from notcher.score.errors import ScoreError
+from notcher.score.find import Description, change_all
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import Phrase, Project
+from notcher.score.repeat import copy_passage, move_passage
+from notcher.score.said import said_of, say
 from tests.conftest import note, small_project
 
 
@@ -45,6 +48,82 @@ def test_nudging_the_onset_leaves_the_bend_where_it_was_played(project: Project)
     assert after.onset == pytest.approx(1.995)
     top = {round(before.onset + t, 6): c for t, c in before.bend.points}  # type: ignore[union-attr]
     assert {round(after.onset + t, 6): c for t, c in after.bend.points} == top  # type: ignore[union-attr]
+
+
+def slow(project: Project, rise: float) -> Project:
+    """The first note as a slow bend, written by hand."""
+    bent = edits.set_bend(project, {"n1"}, kind=BendKind.BEND, target_cents=200)
+    return edits.bend_arrives(bent, {"n1"}, at=project.note("n1").onset + rise)
+
+
+def rise_of(project: Project, note_id: str = "n1") -> float | None:
+    bend = project.note(note_id).bend
+    assert bend is not None
+    return bend.rise
+
+
+def test_a_slow_bend_arrives_where_it_did_when_its_onset_is_nudged(project: Project) -> None:
+    assert rise_of(edits.nudge(slow(project, 0.4), {"n1"}, onset=0.1)) == pytest.approx(0.3)
+    assert rise_of(edits.nudge(slow(project, 0.4), {"n1"}, onset=-0.1)) == pytest.approx(0.5)
+    assert rise_of(edits.nudge(slow(project, 0.4), {"n1"}, onset=0.4)) is None, "it has arrived before it begins"
+
+
+def test_a_slow_bend_is_kept_by_whatever_else_is_said_of_the_note(project: Project) -> None:
+    bent = slow(project, 0.4)
+    assert rise_of(edits.raise_bend(bent, {"n1"}, by=50)) == pytest.approx(0.4)
+    assert rise_of(edits.set_bend(bent, {"n1"}, kind=BendKind.BEND_RELEASE, target_cents=300)) == pytest.approx(0.4)
+    assert rise_of(change_all(bent, {"n1"}, Description(cents=100))) == pytest.approx(0.4)
+    copied = copy_passage(bent, {"n1"}, at=6.5)
+    assert [n.bend.rise for n in copied.notes if n.bend and n.bend.rise] == pytest.approx([0.4, 0.4])
+    free = replace(bent, tempo=None)
+    assert rise_of(move_passage(free, {"n1"}, at=6.5)) == pytest.approx(0.4)
+    line = said_of(bent.notes_between(0.9, 3.5))
+    said_again = say(bent, 0.9, 3.5, line)
+    assert said_again.notes == bent.notes
+    wider = say(bent, 0.9, 3.5, [replace(line[0], bend=(BendKind.BEND, 300)), *line[1:]])
+    assert rise_of(wider) == pytest.approx(0.4)
+
+
+@pytest.mark.parametrize(
+    ("at", "first", "second"),
+    [
+        # Before its top: bent so far, and picked again as it rises on.
+        (0.2, (BendKind.BEND, 100, 0.2), (BendKind.STAGGERED, 200, 0.2)),
+        # After it: there it arrived, and here it is held.
+        (0.45, (BendKind.BEND, 200, 0.4), (BendKind.HOLD, 200, None)),
+    ],
+)
+def test_a_slow_bend_is_not_doubled_by_a_cut(
+    project: Project, at: float, first: tuple[object, ...], second: tuple[object, ...]
+) -> None:
+    cut = edits.split_note(slow(project, 0.4), "n1", at=1.0 + at)
+    a, b = (n.bend for n in cut.notes[:2])
+    assert a is not None
+    assert b is not None
+    assert (a.kind, a.target_cents, a.rise) == (*first[:2], pytest.approx(first[2]))
+    assert (b.kind, b.target_cents) == second[:2]
+    assert b.rise == (pytest.approx(second[2]) if second[2] else None)
+
+
+def test_a_bend_written_by_hand_is_not_bent_twice_by_a_cut(project: Project) -> None:
+    bent = edits.set_bend(project, {"n1"}, kind=BendKind.BEND, target_cents=200)
+    a, b = (n.bend for n in edits.split_note(bent, "n1", at=1.3).notes[:2])
+    assert a is not None
+    assert b is not None
+    assert (a.kind, b.kind, a.points, b.points) == (BendKind.BEND, BendKind.HOLD, (), ())
+
+
+def test_frets_end_sooner_with_a_capo(project: Project) -> None:
+    """24 frets, a capo at the 5th: the 19th counted from it is the last."""
+    capo = replace(project, tuning=replace(project.tuning, capo=5))
+    assert edits.change_fret(capo, {"n1"}, to=19).note("n1").fret == 19
+    for change in (
+        lambda: edits.change_fret(capo, {"n1"}, to=20), lambda: edits.change_fret(capo, {"n1"}, by=11),
+        lambda: edits.set_place(capo, "n1", string=3, fret=24),
+        lambda: edits.add_note(capo, onset=0.1, end=0.3, string=1, fret=20),
+    ):  # fmt: skip
+        with pytest.raises(ScoreError, match="frets go from 0 .open. to 19, counted from the capo at fret 5"):
+            change()
 
 
 def test_nudging_keeps_a_note(project: Project) -> None:

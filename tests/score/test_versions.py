@@ -10,6 +10,7 @@ from notcher.score import edits
 from notcher.score.errors import ScoreError
 from notcher.score.project import AS_PLAYED, Project
 from notcher.score.versions import (
+    AS_MEANT,
     add_version,
     all_versions,
     notes_of,
@@ -79,6 +80,21 @@ def test_a_cut_phrase_keeps_its_versions_on_both_sides(project: Project) -> None
     assert [len(v.notes) for p in (first, second) for v in p.aside] == [2, 2]
     joined = edits.join_phrase_with_next(cut, first.id)
     assert show_version(joined, first.id, AS_PLAYED).notes == project.notes
+
+
+def test_a_cut_keeps_what_was_played_even_where_it_is_nothing(project: Project) -> None:
+    """As meant there is a note more, after the last that was played: the part with that note alone can be shown as
+    played, which is silent there, and made easier, which it need not be."""
+    meant = add_version(project, "p1", AS_MEANT, [*notes_of(project, project.phrases[0]), note(90, 3.2, 3, 7)])
+    cut = edits.split_phrase(meant, at=3.1)
+    second = cut.phrases[1]
+    assert AS_PLAYED in second.versions
+    assert notes_of(cut, second, version=AS_PLAYED) == ()
+    silent = show_version(cut, second.id, AS_PLAYED)
+    assert silent.notes_between(second.start, second.end) == ()
+    assert [n.id for n in show_version(silent, second.id, AS_MEANT).notes_between(3.1, 3.5)] == ["n90"]
+    joined = edits.join_phrase_with_next(cut, "p1")
+    assert joined.phrases[0].aside == meant.phrases[0].aside
 
 
 def test_phrases_with_different_versions_are_not_joined(project: Project) -> None:

@@ -33,6 +33,11 @@ class Pointing(QObject):
         self._waiting.append(at)
         self._next()
 
+    @property
+    def idle(self) -> bool:
+        """Whether nothing is being listened to."""
+        return self._job is None and not self._waiting
+
     def wait(self) -> None:
         """Wait until no thread runs."""
         self._waiting.clear()

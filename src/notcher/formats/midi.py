@@ -23,6 +23,8 @@ TICKS_PER_BEAT = 960
 # General MIDI sound set: clean and muted electric guitar, 28 and 29 counted from 1; controller 11 is expression.
 _GUITAR_PROGRAM, _MUTED_PROGRAM = 27, 28
 _WHEEL_STEP = 0.01
+# Microseconds a beat: three bytes hold no more.
+_SLOWEST = 0xFFFFFF
 _LONGEST_RING_BEATS = 4
 
 
@@ -110,7 +112,7 @@ def _conductor(project: Project, clock: _Clock, mido: Any) -> Any:
     for i, (a, b) in enumerate(itertools.pairwise(tempo.beats)):
         if i + 1 > clock.first_beat or i == len(tempo.beats) - 2:
             tick = max(0, i - clock.first_beat) * TICKS_PER_BEAT if i else 0
-            rows.append((tick, mido.MetaMessage("set_tempo", tempo=round((b - a) * 1e6))))
+            rows.append((tick, mido.MetaMessage("set_tempo", tempo=min(_SLOWEST, round((b - a) * 1e6)))))
     at = 0
     for tick, message in sorted(rows, key=lambda row: row[0]):
         track.append(message.copy(time=tick - at))

@@ -19,6 +19,7 @@ from notcher.score.repeat import copy_passage, move_passage
 NUDGE = 0.005
 _NEW_NOTE_S = 0.25
 _DIGIT_PAUSE_S = 0.9
+_NO_NOTES = "there are no notes here yet; measure the recording, or add one with A"
 _BEND_ORDER: tuple[BendKind | None, ...] = (
     BendKind.BEND, BendKind.BEND_RELEASE, BendKind.PRE_BEND, BendKind.PRE_BEND_RELEASE, BendKind.CURL, BendKind.UNISON,
     BendKind.HOLD, BendKind.AGAIN, BendKind.STAGGERED, BendKind.MUTED, None,
@@ -155,6 +156,9 @@ def shift_written(desk: Desk, by: Fraction) -> None:
     if project.tempo is None:
         desk.said.emit("there is no beat to write by; find or tap it in the Source room")
         return
+    if not chosen:
+        desk.said.emit("no note is selected; click one, or press N for the next")
+        return
     now = {n.id: place_of(project, n) for n in chosen}
 
     def change(p: Project) -> Project:
@@ -246,6 +250,14 @@ def select_phrase(desk: Desk) -> None:
     desk.session.select(frozenset(n.id for n in project.notes_between(phrase.start, phrase.end)))
 
 
+def select_all(desk: Desk) -> None:
+    """Select every note."""
+    notes = desk.session.project.notes
+    if not notes:
+        desk.said.emit(_NO_NOTES)
+    desk.session.select(frozenset(n.id for n in notes))
+
+
 def listen_along(desk: Desk) -> None:
     """The listening window on or off; without a selection the note at the playhead is taken."""
     if not desk.listening.on and not desk.session.selection:
@@ -256,7 +268,9 @@ def listen_along(desk: Desk) -> None:
 def step(desk: Desk, steps: int, *, extend: bool = False) -> None:
     """Select the next or previous note and bring it into view."""
     note = desk.session.step_selection(steps, extend=extend, near=desk.transport.position)
-    if note is not None:
+    if note is None:
+        desk.said.emit(_NO_NOTES)
+    else:
         desk.axis.reveal_range(note.onset, note.end)
         if not desk.transport.playing:
             desk.transport.seek(note.onset)
@@ -336,7 +350,7 @@ COMMANDS: tuple[Command, ...] = (
     _n("say", "Say the phrase as a line", ("Y",), lambda d: d.asked.emit("say")),
     _n("find", "Find notes, and change them all", ("Ctrl+F",), lambda d: d.asked.emit("find")),
     _n("all", "Select all", ("Ctrl+A",),
-       lambda d: d.session.select(frozenset(n.id for n in d.session.project.notes))),
+       select_all),
     _n("confirm", "Confirm, and next", ("C",), confirm_and_next),
     _n("confirm-phrase", "Confirm the whole phrase", ("Ctrl+Shift+C",), confirm_phrase),
     _n("confirm-rest", "Confirm the rest of the phrase", ("Shift+C",), confirm_rest),
