@@ -276,6 +276,20 @@ def test_no_screen_is_said_in_one_line(tmp_path: Path) -> None:
     assert done.stderr.count("\n") == 1
 
 
+@pytest.mark.parametrize("named", [{"DISPLAY": ":77"}, {"WAYLAND_DISPLAY": "wayland-77"}])
+def test_a_screen_that_does_not_answer_is_said_in_one_line(named: dict[str, str]) -> None:
+    import os
+
+    env = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    done = subprocess.run(
+        [sys.executable, "-m", "notcher.cli", "demo"], env=env | named, capture_output=True, text=True, cwd=ROOT,
+        check=False,
+    )  # fmt: skip
+    assert done.returncode == 1
+    assert f"no screen answers as '{next(iter(named.values()))}'" in done.stderr
+    assert done.stderr.count("\n") == 1
+
+
 def test_a_long_recording_is_refused_before_it_is_read(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     """Fifty minutes: beyond the limit; and it is said at once."""
     path = write_audio(tmp_path / "long.wav", np.zeros(50 * 60 * 8000, np.int16), 8000)

@@ -246,6 +246,7 @@ def test_every_command_does_something_or_says_why_not(
             opened.desk.show_room(room)
         opened.select(*(ids if isinstance(ids, tuple) else ()))
         opened.desk.transport.pause()
+        opened.desk.transport.set_loop(None)
         opened.desk.transport.seek(0.7 + 0.01 * number)
         opened.window.messages.clear()
         asked.clear()

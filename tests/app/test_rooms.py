@@ -4,9 +4,10 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+from PyQt6.QtGui import QFontMetricsF
+from PyQt6.QtWidgets import QApplication, QPushButton, QStyle, QStyleOptionComboBox, QWidget
 
-from notcher.app.theme import DARK, LIGHT, Theme, contrast
+from notcher.app.theme import DARK, LIGHT, Theme, contrast, font
 from notcher.score.tuning import NAMED
 from notcher.teach.lesson import FIRST_PACE
 from tests.app.conftest import Driver
@@ -169,6 +170,57 @@ def test_the_window_fits_a_screen_of_1280(opened: Driver, scale: int) -> None:
         assert opened.window.minimumSizeHint().width() <= 1280, room
     opened.window.settings.scale = 100
     opened.window._apply_looks()
+
+
+@pytest.mark.parametrize("scale", [100, 150, 200])
+@pytest.mark.parametrize("panel", ["", "note.why", "note.say", "note.find", "all"])
+def test_a_frets_number_stays_readable_whatever_is_open(opened: Driver, panel: str, scale: int) -> None:
+    """Digits of 11 pixels and more, at 1280x800 and any size of type; the wave goes first."""
+    opened.window.settings.scale = scale
+    opened.window._apply_looks()
+    opened.window.resize(1280, 800)
+    opened.select("n3")
+    for command in ("note.why", "note.say", "note.find") if panel == "all" else (panel,) if panel else ():
+        opened.window._run(command)
+    QApplication.processEvents()
+    strand = opened.window.notch.strand
+    for span in (4.0, 20.0):
+        opened.desk.axis.show_range(0.0, span)
+        frame = strand._frame()
+        digits = QFontMetricsF(font(frame.points, bold=True)).tightBoundingRect("8").height()
+        assert digits >= 10.5, (panel, scale, span, strand.height())
+        assert frame.lanes[-1] < strand.height()
+    opened.desk.transport.pause()
+
+
+@pytest.mark.parametrize("scale", [100, 130, 200])
+def test_every_kind_of_bend_can_be_read_in_its_box(opened: Driver, scale: int) -> None:
+    opened.window.settings.scale = scale
+    opened.window._apply_looks()
+    opened.select("n3")
+    QApplication.processEvents()
+    box = opened.window.notch.inspector.bend
+    option = QStyleOptionComboBox()
+    box.initStyleOption(option)
+    style = box.style()
+    assert style is not None
+    room = style.subControlRect(
+        QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, box
+    ).width()
+    for k in range(box.count()):
+        assert box.fontMetrics().horizontalAdvance(box.itemText(k)) <= room, box.itemText(k)
+
+
+def test_a_menu_left_by_escape_is_not_highlighted(opened: Driver) -> None:
+    bar = opened.window.menuBar()
+    assert bar is not None
+    first = bar.actions()[0]
+    bar.setActiveAction(first)
+    menu = first.menu()
+    assert menu is not None
+    opened.bot.waitUntil(menu.isVisible, timeout=2000)
+    opened.bot.keyClick(menu, Qt.Key.Key_Escape)
+    opened.bot.waitUntil(lambda: bar.activeAction() is None, timeout=2000)
 
 
 def test_everything_is_reachable_by_keyboard_and_has_a_name(opened: Driver) -> None:

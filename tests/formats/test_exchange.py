@@ -26,6 +26,7 @@ from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, Bend, BendKind, Mark
 from notcher.score.pitch import midi_to_hz
 from notcher.score.project import Project
+from notcher.score.tempo import TempoMap
 from notcher.score.tuning import NAMED
 from tests.conftest import note
 
@@ -297,6 +298,60 @@ def test_a_bar_of_another_length_in_midi(project: Project) -> None:
         if message.type == "time_signature":
             times.append((at // file.ticks_per_beat, message.numerator))
     assert times == [(0, 4), (4, 3), (7, 4)]
+
+
+def bars_of_midi(data: bytes) -> list[float]:
+    """The bar (from 1.0, counted as any sequencer does from the metres) of each note that begins, in order."""
+    file = mido.MidiFile(file=io.BytesIO(data))
+    metres, at = [], 0
+    for message in file.tracks[0]:
+        at += message.time
+        if message.type == "time_signature":
+            metres.append((at / file.ticks_per_beat, message.numerator))
+    found = []
+    for track in file.tracks[1:]:
+        at = 0
+        for message in track:
+            at += message.time
+            if message.type == "note_on":
+                beat, bar = at / file.ticks_per_beat, 1.0
+                for (start, size), following in itertools.zip_longest(metres, metres[1:]):
+                    end = min(beat, following[0]) if following else beat
+                    bar += max(0.0, end - start) / size
+                found.append(bar)
+    return sorted(found)
+
+
+@pytest.mark.parametrize("lead_s", [0.0, 2.9, 7.3])
+def test_bars_are_the_same_in_midi_on_the_page_and_in_musicxml(project: Project, lead_s: float) -> None:
+    """However long the recording runs before its first beat."""
+    tempo = TempoMap.steady(120, first_beat=lead_s, count=40)
+    moved = replace(project, tempo=tempo, recording=replace(project.recording, duration=30.0)).with_notes(
+        [replace(n, onset=n.onset + lead_s, end=n.end + lead_s) for n in project.notes]
+    )
+    wanted = [tempo.bar_and_beat(n.onset)[0] for n in moved.notes]
+    assert [int(b + 1e-6) for b in bars_of_midi(midi_bytes(moved, moved.notes))] == wanted
+    root = ET.fromstring(musicxml(moved, moved.notes).split("\n", 2)[2])
+    numbers = [
+        int(m.get("number", "0")) for m in root.iter("measure") for n in m.iter("note")
+        if n.find("rest") is None and not any(t.get("type") == "stop" for t in n.findall("tie"))
+    ]  # fmt: skip
+    assert numbers == wanted
+    file = mido.MidiFile(file=io.BytesIO(midi_bytes(moved, moved.notes)))
+    said = [m for m in file.tracks[0] if m.type == "smpte_offset"]
+    assert [m.seconds + m.frames / 30 + m.sub_frames / 3000 for m in said] == (
+        pytest.approx([lead_s], abs=0.001) if lead_s else []
+    )
+
+
+def test_a_pick_up_is_a_short_bar_of_its_own_in_midi(project: Project) -> None:
+    """MIDI has no bar 0: two beats before bar 1 are its bar 1."""
+    tempo = TempoMap.steady(120, first_beat=0.0, count=40)
+    early = replace(project, tempo=replace(tempo, pickup=4))
+    file = mido.MidiFile(file=io.BytesIO(midi_bytes(early, early.notes)))
+    metres = [m.numerator for m in file.tracks[0] if m.type == "time_signature"]
+    assert metres == [2, 4]
+    assert bars_of_midi(midi_bytes(early, early.notes))[:3] == pytest.approx([1.0, 1.5, 2.0])
 
 
 def test_a_capo_in_musicxml(project: Project) -> None:

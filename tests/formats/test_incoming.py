@@ -392,6 +392,17 @@ def test_a_project_comes_back_from_text_tab(tmp_path: Path) -> None:
     assert [n.doubt is not None for n in again.notes] == [n.doubt is not None for n in project.notes]
 
 
+def test_a_capo_comes_back_from_text_tab_and_facts_are_no_performer(tmp_path: Path) -> None:
+    project = small_project()
+    capo = replace(project, tuning=replace(project.tuning, capo=2), request=replace(project.request, performer=""))
+    again = opened(tmp_path / "a.txt", text_tab(capo, capo.notes))
+    assert again.tuning == capo.tuning
+    assert [essence(n) for n in again.notes] == [essence(n) for n in capo.notes]
+    assert "recording" not in again.request.performer
+    named = replace(project, request=replace(project.request, version="take 3"))
+    assert opened(tmp_path / "b.txt", text_tab(named, named.notes)).request.performer == "The Invented"
+
+
 # Common practice, no source: how learners and instructors type tab in messages.
 COMMON = """\
 My solo

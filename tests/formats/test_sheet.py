@@ -9,6 +9,7 @@ import pytest
 
 from notcher.formats.export import render
 from notcher.formats.sheet.layout import MARGIN, lay_out
+from notcher.formats.sheet.signs import label_width
 from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Text
 from notcher.score.note import Attack, Bend, BendKind, Mark, Vibrato
 from notcher.score.project import Phrase, Project, Section
@@ -46,6 +47,24 @@ def test_the_first_page_says_what_it_is(project: Project) -> None:
     for wanted in ("Low Tide", "The Invented", "for Ansa", "Pellan Quay Music Room", "E A D G B E", "14 cents flat",
                    "First", "0:00.9", "full", "1 of 1", "free"):  # fmt: skip
         assert wanted in text, wanted
+
+
+def test_the_capo_and_the_version_stand_on_the_page_and_in_the_text(project: Project) -> None:
+    capo = replace(
+        project, tuning=replace(project.tuning, capo=3), request=replace(project.request, version="the quay sessions")
+    )
+    page = text_of(pypdfium2.PdfDocument(render(capo, "pdf"))[0])
+    for text in (page, render(capo, "text").decode(), render(capo, "svg").decode()):
+        assert "Capo at fret 3; frets are counted from it" in text
+        assert "the quay sessions" in text
+    assert "Capo" not in text_of(pypdfium2.PdfDocument(render(project, "pdf"))[0])
+
+
+def test_long_facts_take_a_second_line_and_stay_on_the_page(project: Project) -> None:
+    capo = replace(project, tuning=replace(project.tuning, capo=3), offset_cents=-33.0)
+    for shape in lay_out(capo, capo.notes)[0].shapes:
+        if isinstance(shape, Text) and shape.anchor == "start":
+            assert shape.x + label_width(shape.text, shape.size) < PAGE_WIDTH - MARGIN + 12, shape.text
 
 
 def test_doubts_are_stated_on_the_sheet(project: Project) -> None:
