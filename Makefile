@@ -1,7 +1,7 @@
 # Notcher's commands. `make demo` and `make test` do all the set-up they need.
 PY := .venv/bin/python
 
-.PHONY: demo setup setup-dev test lint bench forests screenshots demo-data requirements
+.PHONY: demo setup setup-dev test test-fast lint bench forests screenshots demo-data requirements
 
 demo: setup
 	.venv/bin/notcher demo
@@ -12,12 +12,18 @@ setup:
 setup-dev:
 	@tools/setup.sh dev
 
+# On all cores; then what needs the only screen or the clock, by itself.
 test: setup-dev
-	QT_QPA_PLATFORM=offscreen $(PY) -m pytest
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n auto -m "not alone"
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -m alone
+
+# For daily work: without the window and what takes more than a moment.
+test-fast: setup-dev
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n auto -m "not alone and not slow"
 
 lint: setup-dev
-	.venv/bin/ruff check src tests demo benchmarks
-	.venv/bin/ruff format --check src tests demo benchmarks
+	.venv/bin/ruff check src tests demo benchmarks tools
+	.venv/bin/ruff format --check src tests demo benchmarks tools
 	.venv/bin/mypy
 	.venv/bin/lint-imports
 

@@ -8,6 +8,7 @@ import sys
 from concurrent.futures import ProcessPoolExecutor
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -120,7 +121,8 @@ def main() -> None:
             trees = fitted(table, answers, weights, _LEAF[name])
             kept |= {f"{name}_{part}": values for part, values in trees.items()}
             print(f"{name}: {len(mine)} questions, {int(answers.sum())} of them yes")
-        np.savez_compressed(OUT, **kept)
+        arrays: dict[str, Any] = kept
+        np.savez_compressed(OUT, **arrays)
         print(f"{OUT.relative_to(Path.cwd())}: {OUT.stat().st_size / 1024:.0f} KiB")
 
 

@@ -24,6 +24,7 @@ from notcher.formats import project_file
 from notcher.listen.here import heard_here
 from notcher.place.solver import replace_around
 from notcher.score import edits
+from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, BendKind, Mark, Note
 from notcher.score.project import Project
 from notcher.work import placed_among
@@ -63,12 +64,12 @@ def keys_for_the_demo() -> tuple[Counter[str], int]:
         walk = last + 1 + (last + 1 < len(flags))
         keys["confirm, and go to a note"] += min(walk, sum(not fine for fine in flags) + 1)
     audio = load(DEMO_MIX)
-    for k, real in enumerate(played):
+    for k, missed in enumerate(played):
         if k not in met:
             # The playhead stands at a note that is selected; elsewhere: play, and stop there.
-            begins = any(abs(n.onset - real["onset"]) < 0.06 for n in project.notes)
+            begins = any(abs(n.onset - missed["onset"]) < 0.06 for n in project.notes)
             keys["add what was not heard"] += 0 if begins else 2
-            project = _added(project, audio, real, real["onset"], keys)
+            project = _added(project, audio, missed, missed["onset"], keys)
     return keys, len(played)
 
 
@@ -122,7 +123,7 @@ def _put_right(project: Project, note: Note, real: dict[str, Any], keys: Counter
     while (steps := real["string"] - project.note(note.id).string) and "dead" not in real["marks"]:
         try:
             moved = edits.move_to_string(project, {note.id}, steps=1 if steps > 0 else -1)
-        except edits.ScoreError:
+        except ScoreError:
             keys["place"] += 2
             break
         project = replace_around(moved, {note.id})

@@ -46,7 +46,7 @@ def rendered(case: Case, condition: str) -> Rendered:
         audio = case.alone() if condition == "alone" else case.mixed(float(condition.split()[0]))
         _CACHE.mkdir(parents=True, exist_ok=True)
         np.save(path, np.round(audio.samples * 32767).astype(np.int16))
-        audio = Audio(np.round(audio.samples * 32767).astype(np.float32) / 32767, 44100, 2)
+        audio = Audio((np.round(audio.samples * 32767) / 32767).astype(np.float32), 44100, 2)
     return Rendered(case.name, case.plan.together, truth_of(case), audio)
 
 

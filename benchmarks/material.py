@@ -74,7 +74,9 @@ class Case:
     @property
     def key(self) -> str:
         """A name for files that changes with anything the sound is made of."""
-        made_of = [Path(m.__file__).read_bytes() for m in (cells, plans, backing_part, render, sys.modules[__name__])]
+        made_of = [
+            Path(str(m.__file__)).read_bytes() for m in (cells, plans, backing_part, render, sys.modules[__name__])
+        ]
         return hashlib.sha256(
             b"".join(
                 [

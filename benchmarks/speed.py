@@ -152,14 +152,14 @@ def pace_change(trials: int = 12) -> dict[str, float]:
     return {"first": found[0], "median": statistics.median(found[1:]), "worst": max(found[1:])}
 
 
-def _pull_for(player, block: int, seconds: float) -> None:  # type: ignore[no-untyped-def]
+def _pull_for(player, block: int, seconds: float) -> None:
     end = time.perf_counter() + seconds
     while time.perf_counter() < end:
         player.pull(block)
         time.sleep(0.01)
 
 
-def many_notes(notes: int):  # type: ignore[no-untyped-def]
+def many_notes(notes: int):
     """The demo over and over until there are so many notes: (project, seconds a copy, copies)."""
     from dataclasses import replace
 

@@ -4,6 +4,7 @@ Truth files are made by demo.render and benchmarks.material; the program itself 
 """
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -76,7 +77,7 @@ def note_scores(truth: Truth, heard: "list[HeardNote] | tuple[HeardNote, ...]") 
     return precision, recall, f1
 
 
-def _intervals(rows: list[tuple[float, float, float]]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def _intervals(rows: Sequence[tuple[float, float, float]]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     table = np.array(rows, dtype=float).reshape(-1, 3)
     return table[:, :2], 440.0 * 2 ** ((table[:, 2] - 69) / 12)
 

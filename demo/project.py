@@ -7,8 +7,8 @@ here by hand; the notes are as measured. Run: python -m demo.project
 from dataclasses import replace
 from pathlib import Path
 
-from demo.render import BEAT, BPM, FIRST_BEAT, SHIPPED
-from demo.solo import BEATS, PHRASES, SECTIONS
+from demo.render import BEAT, FIRST_BEAT, SHIPPED
+from demo.solo import BEATS, BPM, PHRASES, SECTIONS
 from notcher.formats import project_file
 from notcher.score import edits
 from notcher.score.project import Phrase, Project, Request, Section

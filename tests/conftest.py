@@ -14,6 +14,13 @@ from notcher.score.tempo import TempoMap
 ROOT = Path(__file__).resolve().parent.parent
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """The window is driven whole in tests/app: none of that is for a quick look."""
+    for item in items:
+        if "app" in item.path.relative_to(ROOT / "tests").parts:
+            item.add_marker("slow")
+
+
 @pytest.fixture(autouse=True)
 def own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Settings, recovery journals and the demo's copy of each test lie in folders of its own."""

@@ -169,7 +169,7 @@ def _nothing(folder: Path) -> Path:
         (_nothing, "there is no file"),
     ],
 )
-def test_wrong_recordings(tmp_path: Path, make, said: str, capsys: pytest.CaptureFixture[str]) -> None:  # type: ignore[no-untyped-def]
+def test_wrong_recordings(tmp_path: Path, make, said: str, capsys: pytest.CaptureFixture[str]) -> None:
     out = tmp_path / "p.notcher"
     assert run("transcribe", make(tmp_path), "-o", out) == 1
     error = capsys.readouterr().err

@@ -28,6 +28,7 @@ from notcher.score.tempo import TempoMap
 from tests.conftest import ROOT, small_project
 
 
+@pytest.mark.slow
 def test_three_hundred_spoiled_files_of_each_kind() -> None:
     """No exception but a sentence, none over 2 s of computing, none over 500 MB: in a process of its own, whose memory
     is limited from outside."""

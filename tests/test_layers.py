@@ -4,6 +4,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+
 from tests.conftest import ROOT
 
 
@@ -25,6 +27,7 @@ def test_everything_but_the_window_works_without_qt() -> None:
     assert done.returncode == 0, done.stderr
 
 
+@pytest.mark.slow
 def test_the_window_starts_without_the_heavy_imports() -> None:
     """onnxruntime, scipy and pedalboard are loaded when first used."""
     code = (

@@ -18,6 +18,7 @@ _LOCAL = re.compile(r'inet_addr\("127\.|"::1"')
 
 
 @pytest.mark.skipif(shutil.which("strace") is None, reason="strace is not here; make setup-dev installs it")
+@pytest.mark.slow
 def test_a_transcription_sends_nothing_and_writes_only_in_our_folders(tmp_path: Path, lick_file: Path) -> None:
     home = tmp_path / "home"
     home.mkdir()

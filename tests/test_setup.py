@@ -46,6 +46,7 @@ def test_a_missing_library_is_named_by_its_package(library: str, package: str) -
     assert check_setup.package_of(library, check_setup.known_packages()) == package
 
 
+@pytest.mark.slow
 def test_this_machine_lacks_nothing() -> None:
     done = subprocess.run(
         [sys.executable, str(ROOT / "tools/check_setup.py")], capture_output=True, text=True, check=False

@@ -252,7 +252,7 @@ def heard_with(
     report = (lambda share: progress("Listening", share)) if callable(progress) else None
     heard, _ = hear(
         audio, recording.sha256, lead=score.lead, progress=report,
-        cancelled=cancelled if callable(cancelled) else None,  # type: ignore[arg-type]
+        cancelled=cancelled if callable(cancelled) else None,
     )  # fmt: skip
     return with_heard(Project(recording, tuning=score.tuning), heard, start=0.0, end=audio.duration)
 

@@ -40,7 +40,7 @@ def test_the_outline_is_as_high_as_the_sound() -> None:
 
 @given(st.lists(st.floats(-300, 300), min_size=2, max_size=80), st.floats(0.5, 20))
 def test_a_simplified_curve_is_nowhere_further_off_than_it_may(values: list[float], tolerance: float) -> None:
-    x, y = np.arange(len(values)) * 0.005, np.array(values)
+    x, y = np.arange(len(values), dtype=np.float64) * 0.005, np.array(values, np.float64)
     corners = simplified(x, y, tolerance=tolerance)
     line = np.interp(x, [c[0] for c in corners], [c[1] for c in corners])
     assert np.max(np.abs(line - y)) <= tolerance + 1e-9

@@ -45,7 +45,7 @@ Key = Qt.Key
         ("n8", ["c"], lambda n: n.confirmed and n.doubt is None),
     ],
 )
-def test_one_key_changes_the_note_and_undo_brings_it_back(opened: Driver, note_id: str, keys: list, check) -> None:  # type: ignore[no-untyped-def,type-arg]
+def test_one_key_changes_the_note_and_undo_brings_it_back(opened: Driver, note_id: str, keys: list, check) -> None:
     before = opened.project
     opened.select(note_id)
     opened.key(*keys)

@@ -12,6 +12,7 @@ import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 
+from notcher.app.desk import ROOMS
 from notcher.app.start import run_window
 from notcher.audio import RATE
 from notcher.document.folders import journals
@@ -130,6 +131,23 @@ def test_odd_recordings_say_what_is_odd(driver: Driver, tmp_path: Path, lick: np
     driver.open(write_audio(tmp_path / "clipped.wav", np.clip(6 * lick, -0.8, 0.8)))
     assert "clipped" in driver.message
     assert driver.project.notes
+
+
+def test_names_that_are_no_text_are_opened_shown_and_saved(driver: Driver, lick_file: Path) -> None:
+    """A name in Latin-1 on a disk that is read as UTF-8."""
+    strange = Path(os.fsdecode(bytes(lick_file.parent) + b"/caf\xe9.wav"))
+    lick_file.rename(strange)
+    driver.open(strange)
+    assert len(driver.project.notes) == 4
+    goal = strange.with_suffix(".notcher")
+    driver.window.opening.ask_save = lambda *_: goal
+    driver.key((Qt.Key.Key_S, CTRL))
+    assert project_file.load(goal).recording.path == strange.name
+    driver.open(goal)
+    assert driver.desk.transport.audio is not None
+    for room in ROOMS:
+        driver.desk.show_room(room)
+    assert "caf" in driver.window.windowTitle()
 
 
 def test_an_opened_project_shows_its_first_note_and_plays_from_there(opened: Driver) -> None:

@@ -70,7 +70,7 @@ def test_the_written_tab_on_the_beat_sounds_where_it_is_written(opened: Driver) 
 
     from notcher.app.transport import STRAIGHT, WRITTEN
 
-    def late(p):  # type: ignore[no-untyped-def]
+    def late(p):
         n = p.note("n7")
         return p.with_notes([replace(n, onset=n.onset + 0.1, end=n.end + 0.1, written_at=Fraction(0))])
 

@@ -80,18 +80,25 @@ def test_the_map_is_clicked_to_go_and_dragged_to_loop(source: Driver) -> None:
     assert source.desk.transport.loop == pytest.approx((2.0, 4.0), abs=0.05)
 
 
+def tempo_of(driver: Driver) -> TempoMap:
+    """The tempo map there is."""
+    tempo = driver.project.tempo
+    assert tempo is not None
+    return tempo
+
+
 # -- the beat ------------------------------------------------------------------------------------------------------
 
 
 def test_half_double_and_bar_one_by_key(source: Driver) -> None:
-    count = len(source.project.tempo.beats)
+    count = len(tempo_of(source).beats)
     source.key("]")
-    assert len(source.project.tempo.beats) == 2 * count - 1
+    assert len(tempo_of(source).beats) == 2 * count - 1
     source.key("[")
-    assert len(source.project.tempo.beats) == count
+    assert len(tempo_of(source).beats) == count
     source.desk.transport.seek(1.52)
     source.key("b")
-    assert source.project.tempo.bar_and_beat(1.5) == (1, 1.0)
+    assert tempo_of(source).bar_and_beat(1.5) == (1, 1.0)
 
 
 def test_this_bar_has_six(source: Driver) -> None:
@@ -100,7 +107,7 @@ def test_this_bar_has_six(source: Driver) -> None:
     source.desk.transport.seek(2.1)
     panel.beats_in_bar.setValue(6)
     source.bot.mouseClick(panel.size_button, Qt.MouseButton.LeftButton)
-    tempo = source.project.tempo
+    tempo = tempo_of(source)
     assert [tempo.beats_in(b) for b in (1, 2, 3)] == [4, 6, 4]
     assert "2 changes of metre" in panel.state.text()
 
@@ -110,12 +117,12 @@ def test_a_bar_line_and_a_beat_are_dragged(source: Driver) -> None:
     source.desk.axis.show_range(0.0, 6.0)
     strip = source.window.source.beat.strip
     drag(source, strip, strip.x_of(2.0), strip.x_of(2.2), 60)
-    tempo = source.project.tempo
+    tempo = tempo_of(source)
     assert tempo.time_at(4) == pytest.approx(2.2, abs=0.03)
     assert tempo.time_at(2) == pytest.approx(1.1, abs=0.03)
     drag(source, strip, strip.x_of(tempo.beats[5]), strip.x_of(tempo.beats[5] + 0.1), 90)
-    assert source.project.tempo.beats[6] == tempo.beats[6]
-    assert source.project.tempo.beats[5] == pytest.approx(tempo.beats[5] + 0.1, abs=0.03)
+    assert tempo_of(source).beats[6] == tempo.beats[6]
+    assert tempo_of(source).beats[5] == pytest.approx(tempo.beats[5] + 0.1, abs=0.03)
 
 
 def test_tapping_along_makes_the_map(source: Driver, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -131,7 +138,7 @@ def test_tapping_along_makes_the_map(source: Driver, monkeypatch: pytest.MonkeyP
     assert "5 beats tapped" in source.window.source.beat.state.text()
     monkeypatch.undo()
     source.desk.take_taps()
-    assert source.project.tempo.bpm() == pytest.approx(100, abs=0.5)
+    assert tempo_of(source).bpm() == pytest.approx(100, abs=0.5)
 
 
 def test_no_beat_is_fine(source: Driver) -> None:
@@ -153,14 +160,14 @@ def test_the_beat_is_found_or_it_says_not(source: Driver) -> None:
 # -- isolating -----------------------------------------------------------------------------------------------------
 
 
-def test_the_lead_is_placed_by_sliders_and_heard_at_once(source: Driver) -> None:
+def test_the_lead_is_placed_by_sliders_and_heard_at_once(source: Driver, monkeypatch: pytest.MonkeyPatch) -> None:
     room = source.window.source
     room.show_step(1)
     source.bot.mouseClick(room.isolate.seats[Seat.PAN], Qt.MouseButton.LeftButton)
     source.bot.mouseClick(room.isolate.hear[LEAD], Qt.MouseButton.LeftButton)
     assert source.desk.transport.player.source == LEAD
-    renewed = []
-    source.desk.transport.player.refresh = renewed.append
+    renewed: list[str] = []
+    monkeypatch.setattr(source.desk.transport.player, "refresh", renewed.append)
     room.isolate.sliders["pan"].setValue(-60)
     room.isolate.sliders["pan"].setValue(-50)
     room.isolate.sliders["strength"].setValue(40)

@@ -141,7 +141,7 @@ def tried(name: str, view: StrandView, folder: Path) -> dict[str, bool]:
         "proposed": re.search(rf"{re.escape(source)}(?![A-Z_])", listening) is not None,
         "written": read_line(line) == said_of(with_it.notes) and line != written_line(said_of(plain.notes)),
         "drawn": pictures[0] != pictures[1],
-        "sounded": not np.allclose(*sounds, atol=1e-3),
+        "sounded": not np.allclose(sounds[0], sounds[1], atol=1e-3),
         "printed": lay_out(plain, plain.notes) != lay_out(with_it, with_it.notes),
         "MusicXML": [essence(n) for n in back.notes] == [essence(n) for n in with_it.notes]
         and musicxml(plain, plain.notes) != path.read_text(),

@@ -14,6 +14,8 @@ from tests.app.conftest import Driver
 
 Key = Qt.Key
 
+pytestmark = pytest.mark.alone
+
 
 def test_space_plays_and_the_playhead_moves(opened: Driver) -> None:
     opened.desk.transport.seek(1.0)

@@ -5,6 +5,7 @@ import os
 import shutil
 import subprocess
 import sys
+from functools import partial
 from pathlib import Path
 
 import mido
@@ -20,6 +21,11 @@ from tests.conftest import ROOT
 
 Key = Qt.Key
 CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+def moved_from(driver: Driver, at: float) -> bool:
+    """Whether the playhead went on."""
+    return driver.desk.transport.position != at
 
 
 def test_from_a_recording_to_a_handout(driver: Driver, lick_file: Path, tmp_path: Path) -> None:
@@ -57,7 +63,7 @@ def test_from_a_recording_to_a_handout(driver: Driver, lick_file: Path, tmp_path
         driver.key("w")
         assert driver.desk.transport.player.source == source
         at = driver.desk.transport.position
-        driver.bot.waitUntil(lambda at=at: driver.desk.transport.position != at, timeout=8000)
+        driver.bot.waitUntil(partial(moved_from, driver, at), timeout=8000)
         assert start <= driver.desk.transport.position <= end
     driver.key(Key.Key_Space)
 
@@ -142,7 +148,7 @@ sys.exit(start.run_window(Path(sys.argv[1]), painted=lambda: QTimer.singleShot(0
 )
 
 
-@pytest.mark.xvfb
+@pytest.mark.alone
 def test_the_same_on_a_real_screen(lick_file: Path, tmp_path: Path) -> None:
     """The program as it is started, in a window of a real X server without a monitor."""
     if shutil.which("xvfb-run") is None and shutil.which("Xvfb") is None:

@@ -107,7 +107,7 @@ def _header_only(folder: Path) -> Path:
         (_header_only, "holds no sound"),
     ],
 )
-def test_what_cannot_be_used_is_refused_in_one_line(tmp_path: Path, make, message: str) -> None:  # type: ignore[no-untyped-def]
+def test_what_cannot_be_used_is_refused_in_one_line(tmp_path: Path, make, message: str) -> None:
     with pytest.raises(AudioError, match=message) as caught:
         load(make(tmp_path))
     assert "\n" not in str(caught.value)

@@ -14,6 +14,8 @@ from tests.conftest import tone
 
 SECONDS = 6.0
 
+pytestmark = pytest.mark.alone
+
 
 def ramp(start: float, end: float) -> np.ndarray:
     """A source whose samples say the time they belong to (1 = SECONDS), shape (1, n)."""

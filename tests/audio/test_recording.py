@@ -50,7 +50,8 @@ def test_the_pieces_are_the_whole(long_file: Path) -> None:
 
 
 def test_with_the_disk_full_memory_has_to_do(long_file: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    append, blocks = OnDisk.append, []
+    append = OnDisk.append
+    blocks: list[np.ndarray] = []
 
     def full(self: OnDisk, block: np.ndarray) -> None:
         if len(blocks) == 1:

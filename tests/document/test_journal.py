@@ -16,6 +16,7 @@ from tests.formats.test_project_file import projects
 
 @settings(max_examples=60, deadline=None)
 @given(projects(), projects())
+@pytest.mark.slow
 def test_any_change_can_be_replayed(before: Project, after: Project) -> None:
     assert journal.apply(before, journal.changes(before, after)) == after
 

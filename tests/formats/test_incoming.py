@@ -88,6 +88,7 @@ def written_solos(draw: st.DrawFn) -> Project:
 
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(written_solos())
+@pytest.mark.slow
 def test_any_solo_comes_back_from_musicxml(tmp_path: Path, project: Project) -> None:
     text = musicxml(project, project.notes)
     again = opened(tmp_path / "a.musicxml", text)
@@ -188,7 +189,7 @@ def test_repeats_and_endings_are_written_out(tmp_path: Path) -> None:
     assert [n.start for n in notes] == [0, 4, 8, 12, 16]
 
 
-def read_score_of(tmp_path: Path, text: str):  # type: ignore[no-untyped-def]
+def read_score_of(tmp_path: Path, text: str):
     path = tmp_path / "a.musicxml"
     path.write_text(text)
     return read_score(path).notes
@@ -296,6 +297,7 @@ def test_a_zip_bomb_is_not_unpacked(tmp_path: Path) -> None:
 
 @settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.data())
+@pytest.mark.slow
 def test_no_damage_brings_anything_but_a_clear_error(tmp_path: Path, data: st.DataObject) -> None:
     """Bytes of good files changed at random: a project, or one line."""
     project = small_project()

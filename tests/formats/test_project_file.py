@@ -96,6 +96,7 @@ def projects(draw: st.DrawFn) -> Project:
 
 @settings(max_examples=120, deadline=None)
 @given(projects())
+@pytest.mark.slow
 def test_there_and_back(project: Project) -> None:
     text = project_file.dumps(project)
     assert project_file.loads(text, name="x") == project

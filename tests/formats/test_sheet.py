@@ -9,8 +9,8 @@ import pytest
 
 from notcher.formats.export import render
 from notcher.formats.sheet.layout import MARGIN, lay_out
-from notcher.formats.sheet.signs import label_width
 from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Text
+from notcher.formats.sheet.signs import label_width
 from notcher.score.note import Attack, Bend, BendKind, Mark, Vibrato
 from notcher.score.project import Phrase, Project, Section
 from notcher.score.tempo import TempoMap

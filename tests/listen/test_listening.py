@@ -50,6 +50,7 @@ def test_a_bend_is_measured_all_the_way(size: int) -> None:
     assert np.nanpercentile(errors, 90) < 15
 
 
+@pytest.mark.slow
 def test_the_contour_agrees_with_an_independent_tracker(dry: Heard) -> None:
     """librosa.pyin (Mauch and Dixon 2014) on the dry demo lead, where both hear something and pyin is sure."""
     audio = load(DEMO_DRY)
@@ -167,6 +168,7 @@ def test_the_dry_lead_reaches_its_marks(dry: Heard) -> None:
     assert dry.offset.cents == pytest.approx(truth.offset_cents, abs=3)
 
 
+@pytest.mark.slow
 def test_the_mixed_demo_reaches_its_mark(mix: Heard) -> None:
     truth = Truth.read()
     assert mix.lead.words == "in the centre"

@@ -190,8 +190,8 @@ def test_the_offset_of_a_stored_contour_leaves_bends_out(offset: float) -> None:
     notes = [np.full(60, 100.0 * p + offset) + rng.normal(0, 1.5, 60) for p in (62, 64, 67, 69, 71, 74)]
     bends = [np.linspace(6700, 6900, 60) + offset, np.full(40, 6750.0 + offset)]
     cents = np.concatenate([*notes, *bends, np.full(30, -0.1)])
-    deci = np.where(cents > 0, np.round(cents * 10), -1).astype(int)
+    deci = np.where(cents > 0, np.round(cents * 10), -1).astype(np.int64)
     found = offset_of_contour(deci, np.full(len(deci), 90))
     assert found.cents == pytest.approx(offset, abs=1.5)
     assert found.spread < 3.0
-    assert offset_of_contour(np.full(100, -1), np.zeros(100)).notes == 0
+    assert offset_of_contour(np.full(100, -1), np.zeros(100, np.int64)).notes == 0

@@ -108,6 +108,7 @@ def test_the_notes_come_out_all_the_same(what: str, sound: np.ndarray) -> None:
     assert [n.pitch for n in heard.notes] == PITCHES, what
 
 
+@pytest.mark.slow
 def test_a_long_silence_in_the_middle_invents_nothing() -> None:
     silence = np.zeros(300 * RATE, np.float32)
     heard = listen(Audio(np.concatenate([LINE, silence, LINE])[None, :], RATE, 1))

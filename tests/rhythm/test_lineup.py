@@ -101,7 +101,7 @@ def test_another_solo_is_refused() -> None:
         line_up(score, [], RECORDING)
 
 
-def test_the_demos_score_finds_its_recording(demo: Project, tmp_path) -> None:  # type: ignore[no-untyped-def]
+def test_the_demos_score_finds_its_recording(demo: Project, tmp_path) -> None:
     """The demo's own score, from MusicXML and at a steady tempo, over the notes measured in its recording."""
     from notcher.formats.incoming.build import project_of
     from notcher.formats.incoming.open_score import read_score

@@ -518,7 +518,7 @@ class StrandView(QWidget):
             editor.deleteLater()
             self.setFocus()
 
-    def eventFilter(self, watched: object, event: QEvent | None) -> bool:  # type: ignore[override]
+    def eventFilter(self, watched: object, event: QEvent | None) -> bool:
         if watched is self._editor and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape:
             if event.type() in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride):
                 self._close_editor()

@@ -46,10 +46,10 @@ class LargeTab(QWidget):
         self._theme = theme
         self.update()
 
-    def resizeEvent(self, event: object) -> None:  # type: ignore[override]
+    def resizeEvent(self, event: object) -> None:
         self._lay_out()
 
-    def showEvent(self, event: object) -> None:  # type: ignore[override]
+    def showEvent(self, event: object) -> None:
         self._lay_out()
 
     def _lay_out(self) -> None:
