@@ -12,6 +12,7 @@ from notcher.audio import RATE
 from notcher.audio.decode import load
 from notcher.cli import main
 from notcher.formats import project_file
+from notcher.formats.export import BY_NAME
 from notcher.score.project import Project
 from tests.conftest import ROOT, tone, write_audio
 
@@ -49,7 +50,7 @@ def test_options_of_transcribe(tmp_path: Path, lick_file: Path) -> None:
     assert project_file.load(out).tuning.pitches[5] == 35
 
 
-@pytest.mark.parametrize("kind", ["notes", "contour", "musicxml", "midi", "text", "pdf", "svg", "png"])
+@pytest.mark.parametrize("kind", list(BY_NAME))
 def test_every_kind_of_export(transcribed: Path, tmp_path: Path, kind: str) -> None:
     assert run("export", transcribed, tmp_path / "out.bin", "--as", kind) == 0
     assert (tmp_path / "out.bin").stat().st_size > 0

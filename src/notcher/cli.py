@@ -65,10 +65,10 @@ def _parser() -> argparse.ArgumentParser:
     _may_replace(transcribe)
     transcribe.set_defaults(run=_transcribe)
 
-    export = commands.add_parser("export", help="write notes, contour, text tab, MusicXML, MIDI, PDF, SVG or PNG")
+    export = commands.add_parser("export", help="write it for others: as tab, score, sound data or pictures")
     export.add_argument("project", type=Path, metavar="P.notcher")
     export.add_argument("out", type=Path, metavar="OUT")
-    export.add_argument("--as", dest="kind", default=None, metavar="KIND", help="else told from OUT's ending")
+    export.add_argument("--as", dest="kind", default=None, metavar="KIND", help=_kinds_of_export())
     export.add_argument("--phrase", action="append", default=[], metavar="NAME")
     export.add_argument(
         "--showing", default=None, metavar="VERSION", help="such as easier: phrases that have it show it"
@@ -99,6 +99,12 @@ def _parser() -> argparse.ArgumentParser:
     check.add_argument("--json", action="store_true")
     check.set_defaults(run=_check)
     return parser
+
+
+def _kinds_of_export() -> str:
+    from notcher.formats.export import BY_NAME
+
+    return f"{', '.join(BY_NAME)}; else told from OUT's ending"
 
 
 def _may_replace(command: argparse.ArgumentParser) -> None:
@@ -212,13 +218,13 @@ def _export(options: argparse.Namespace) -> None:
     from notcher.formats.export import export, kind_of
 
     kind_of(options.out, options.kind)
-    check_output(options.out, inputs=(options.project,))
+    check_output(options.out, inputs=[options.project])
     project = project_file.load(options.project)
-    check_output(options.out, inputs=[options.project.parent / project.recording.path])
     if options.showing is not None:
         project = _showing(project, options.showing)
     phrases = [project.phrase_named(name) for name in options.phrase]
-    kind = export(project, options.out, kind=options.kind, phrases=phrases)
+    inputs = [options.project, options.project.parent / project.recording.path]
+    kind = export(project, options.out, kind=options.kind, phrases=phrases, inputs=inputs)
     print(f"{options.out}: {kind}")
 
 

@@ -8,6 +8,7 @@ from PyQt6.QtGui import QFontMetricsF
 from PyQt6.QtWidgets import QApplication, QPushButton, QStyle, QStyleOptionComboBox, QWidget
 
 from notcher.app.theme import DARK, LIGHT, Theme, contrast, font
+from notcher.formats.export import BY_NAME
 from notcher.score.tuning import NAMED
 from notcher.teach.lesson import FIRST_PACE
 from tests.app.conftest import Driver
@@ -70,13 +71,13 @@ def test_the_pages_are_shown_and_every_file_is_written(opened: Driver, tmp_path:
     handout = opened.window.handout
     opened.key((Key.Key_4, CTRL))
     opened.bot.waitUntil(lambda: handout.page_count == 1, timeout=20000)
-    for ending, made in handout.buttons.items():
-        goal = tmp_path / f"out-{ending}"
+    for name, made in handout.buttons.items():
+        goal = tmp_path / f"out-{name}"
         opened.window.opening.ask_save = lambda *_, goal=goal: goal
         opened.bot.mouseClick(made, Qt.MouseButton.LeftButton)
         opened.settle()
-        written = goal.with_suffix(f".{ending}")
-        assert written.stat().st_size > 100, ending
+        written = goal.with_suffix(BY_NAME[name].endings[0])
+        assert written.stat().st_size > 100, name
         assert str(written) in opened.message
 
 
@@ -86,7 +87,7 @@ def test_one_phrase_can_be_handed_out(opened: Driver, tmp_path: Path) -> None:
     handout.what.setCurrentIndex(handout.what.findData("p2"))
     suggested = []
     opened.window.opening.ask_save = lambda t, s, k: suggested.append(s) or tmp_path / "o.json"
-    opened.bot.mouseClick(handout.buttons["json"], Qt.MouseButton.LeftButton)
+    opened.bot.mouseClick(handout.buttons["notes"], Qt.MouseButton.LeftButton)
     opened.settle()
     assert suggested[0].endswith("low-tide-second.json")
     assert '"n5"' in (tmp_path / "o.json").read_text()
@@ -98,7 +99,21 @@ def test_a_place_that_cannot_be_written_is_said(opened: Driver, tmp_path: Path) 
     opened.window.opening.ask_save = lambda *_: tmp_path / "no" / "where.pdf"
     opened.bot.mouseClick(opened.window.handout.buttons["pdf"], Qt.MouseButton.LeftButton)
     opened.settle()
-    assert "where" in opened.message
+    assert "there is no folder" in opened.message.lower()
+
+
+@pytest.mark.parametrize("name", ["p.notcher", "solo.wav", "elsewhere.notcher", "out.mid"])
+def test_a_page_never_takes_the_place_of_somebodys_work(opened: Driver, saved: Path, name: str) -> None:
+    goal = saved.with_name(name)
+    if name == "elsewhere.notcher":
+        goal.write_text("somebody's")
+    before = goal.read_bytes() if goal.exists() else None
+    opened.window.opening.ask_save = lambda *_: goal
+    opened.key((Key.Key_4, CTRL))
+    opened.bot.mouseClick(opened.window.handout.buttons["pdf"], Qt.MouseButton.LeftButton)
+    opened.settle()
+    assert "choose another" in opened.message
+    assert (goal.read_bytes() if goal.exists() else None) == before
 
 
 # -- Source --------------------------------------------------------------------------------------------------------

@@ -71,7 +71,7 @@ def test_a_print_chooses_for_all(opened: Driver, tmp_path: Path) -> None:
     handout.version.setCurrentIndex(handout.version.findData("easier"))
     handout.version.activated.emit(0)
     opened.window.opening.ask_save = lambda *_: tmp_path / "easy.txt"
-    opened.bot.mouseClick(handout.buttons["txt"], Qt.MouseButton.LeftButton)
+    opened.bot.mouseClick(handout.buttons["text"], Qt.MouseButton.LeftButton)
     opened.settle()
     text = (tmp_path / "easy.txt").read_text()
     assert "First · easier" in text

@@ -75,9 +75,9 @@ def test_from_a_recording_to_a_handout(driver: Driver, lick_file: Path, tmp_path
 
     # Hand out, and read every file with somebody else's reader.
     driver.key((Key.Key_4, CTRL))
-    for ending in ("pdf", "musicxml", "mid", "txt", "json"):
+    for name, ending in (("pdf", "pdf"), ("musicxml", "musicxml"), ("midi", "mid"), ("text", "txt"), ("notes", "json")):
         driver.window.opening.ask_save = lambda *_, e=ending: tmp_path / f"out.{e}"
-        driver.bot.mouseClick(driver.window.handout.buttons[ending], Qt.MouseButton.LeftButton)
+        driver.bot.mouseClick(driver.window.handout.buttons[name], Qt.MouseButton.LeftButton)
         driver.settle()
     assert "Lick" in pypdfium2.PdfDocument(tmp_path / "out.pdf")[0].get_textpage().get_text_bounded()
     score = music21.converter.parse(tmp_path / "out.musicxml")

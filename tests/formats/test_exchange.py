@@ -4,6 +4,7 @@ import csv
 import io
 import itertools
 import json
+import re
 import xml.etree.ElementTree as ET
 from collections import defaultdict
 from dataclasses import replace
@@ -16,7 +17,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from notcher.formats.errors import FileFormatError
-from notcher.formats.export import export, kind_of, render
+from notcher.formats.export import BY_NAME, EXPORTS, export, kind_of, render
 from notcher.formats.midi import WHEEL_RANGE, midi_bytes, wheel
 from notcher.formats.musicxml import musicxml
 from notcher.formats.tables import contour_csv, notes_json
@@ -28,7 +29,7 @@ from notcher.score.pitch import midi_to_hz
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import NAMED
-from tests.conftest import note
+from tests.conftest import ROOT, note
 
 # -- MusicXML ------------------------------------------------------------------------------------------------------
 
@@ -225,14 +226,24 @@ def test_text_tab_lines_up_and_says_the_tuning(project: Project) -> None:
     assert max(map(len, text.splitlines())) <= 80
 
 
+def test_the_table_of_exports_is_the_one_in_the_docs() -> None:
+    rows = re.findall(r"^\| `(\w+)` \| ([^|]+) \| ([^|]+) \|", (ROOT / "docs/FORMATS.md").read_text(), re.MULTILINE)
+    wanted = [(k.name, " ".join(f"`{e}`" for e in k.endings), k.needs.value) for k in EXPORTS]
+    assert [(name, endings.strip(), needs.strip()) for name, endings, needs in rows] == wanted
+    assert len(BY_NAME) == len(EXPORTS)
+    endings = [e for k in EXPORTS for e in k.endings]
+    assert len(set(endings)) == len(endings)
+
+
 def test_every_kind_is_written_whole_or_not_at_all(tmp_path: Path, project: Project) -> None:
-    for ending in ("json", "csv", "musicxml", "mid", "txt", "pdf", "svg", "png"):
-        export(project, tmp_path / f"a.{ending}")
-        assert (tmp_path / f"a.{ending}").stat().st_size > 100
-    assert kind_of(Path("x.weird"), "midi") == "midi"
+    for kind in EXPORTS:
+        for ending in kind.endings:
+            assert export(project, tmp_path / f"a{ending}") == kind.name
+            assert (tmp_path / f"a{ending}").stat().st_size > 100
+    assert kind_of(Path("x.weird"), "midi").name == "midi"
     with pytest.raises(FileFormatError, match="cannot be told"):
         kind_of(Path("x.weird"), None)
-    with pytest.raises(FileFormatError, match="the kinds are notes, contour"):
+    with pytest.raises(FileFormatError, match="the kinds are pdf, musicxml"):
         kind_of(Path("x.mid"), "opus")
     with pytest.raises(FileFormatError, match="no notes to write"):
         export(Project(project.recording), tmp_path / "b.pdf")

@@ -570,21 +570,25 @@ class Opening(QObject):
         )
         self._desk.said.emit("theirs is open now; undo brings yours back, and it is kept as a state")
 
-    def export(self, ending: str, kind: str, phrases: list[Phrase], project: Project) -> None:
-        """Ask where, and write one export of the project as it is handed out."""
+    def export(self, kind: str, phrases: list[Phrase], project: Project) -> None:
+        """Ask where, and write one kind of export of the project as it is handed out."""
+        from notcher.formats.export import BY_NAME, export
         from notcher.app.rooms.handout import suggested_name
 
         session = self._desk.session
         folder = session.path.parent if session.path else Path.cwd()
-        path = self.ask_save("Write the file", suggested_name(session.project, folder, ending, phrases), kind)
+        row = BY_NAME[kind]
+        patterns = " ".join(f"*{ending}" for ending in row.endings)
+        suggestion = suggested_name(session.project, folder, row.endings[0], phrases)
+        path = self.ask_save("Write the file", suggestion, f"{row.label} ({patterns})")
         if path is None:
             return
-        goal = path if path.suffix else path.with_suffix(f".{ending}")
+        goal = path if path.suffix else path.with_name(path.name + row.endings[0])
+        recording = Path(session.project.recording.path)
+        inputs = [p for p in (session.path, recording if recording.is_absolute() else folder / recording) if p]
 
         def work(progress: object, stop: object) -> str:
-            from notcher.formats.export import export, kind_of
-
-            return export(project, goal, kind=kind_of(Path(f"x.{ending}"), None), phrases=phrases)
+            return export(project, goal, kind=kind, phrases=phrases, inputs=inputs)
 
         self.run(f"Writing {goal.name}", work, lambda _: self._desk.said.emit(f"written: {goal}"))
 

@@ -9,6 +9,7 @@ from types import TracebackType
 
 import platformdirs
 
+from notcher.app.memory import share_pools
 from notcher.app.screen import check_screen
 from notcher.score.errors import NotcherError
 
@@ -22,6 +23,7 @@ def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) 
     Raises NotcherError where there is no screen.
     """
     check_screen()
+    share_pools()
     if path is not None and not path.exists():
         raise NotcherError(f"there is no file '{path}'; check the name")
     from PyQt6.QtCore import QTimer

@@ -1,40 +1,146 @@
-"""Everything that can be handed out, by kind."""
+"""Everything that can be handed out: one row a kind, read by the command line, the window, the docs and the tests."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from enum import Enum
 from pathlib import Path
 
-from notcher.formats.atomic import write_bytes
+from notcher.formats.atomic import check_output, write_bytes
 from notcher.formats.errors import FileFormatError
 from notcher.formats.heading import title
 from notcher.formats.printable import with_printable_words
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
 
-ENDINGS = {
-    ".musicxml": "musicxml", ".xml": "musicxml", ".mid": "midi", ".midi": "midi", ".txt": "text", ".tab": "text",
-    ".pdf": "pdf", ".svg": "svg", ".png": "png", ".json": "notes", ".csv": "contour",
-}  # fmt: skip
-KINDS = ("notes", "contour", "musicxml", "midi", "text", "pdf", "svg", "png")
+
+class Needs(Enum):
+    """What a project must have for a kind to be written."""
+
+    NOTHING = "nothing"
+    NOTES = "notes"
+    CONTOUR = "contour"
+
+
+@dataclass(frozen=True, slots=True)
+class Handout:
+    """What is written: the project, those of its notes that are wanted, and the phrases they lie in (none: all)."""
+
+    project: Project
+    notes: tuple[Note, ...]
+    phrases: tuple[Phrase, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class ExportKind:
+    """name: as it is said with --as; endings: of its files, the first is given to a name without one; label, what_for:
+    in the window. printed: whether people's words go into it as they are read, so that they must be printable."""
+
+    name: str
+    endings: tuple[str, ...]
+    label: str
+    what_for: str
+    render: Callable[[Handout], bytes]
+    needs: Needs = Needs.NOTES
+    printed: bool = True
+
+    def can_be_made_of(self, project: Project) -> bool:
+        """Whether a project has what this kind needs."""
+        match self.needs:
+            case Needs.NOTES:
+                return bool(project.notes)
+            case Needs.CONTOUR:
+                return project.contour is not None
+            case Needs.NOTHING:
+                return True
+
+
+def _pdf(h: Handout) -> bytes:
+    from notcher.formats.sheet.layout import lay_out
+    from notcher.formats.sheet.writers import pdf_bytes
+
+    return pdf_bytes(lay_out(h.project, h.notes), title=title(h.project))
+
+
+def _png(h: Handout) -> bytes:
+    from notcher.formats.sheet.writers import png_bytes
+
+    return png_bytes(_pdf(h))
+
+
+def _svg(h: Handout) -> bytes:
+    from notcher.formats.sheet.layout import lay_out
+    from notcher.formats.sheet.writers import svg_text
+
+    return svg_text(lay_out(h.project, h.notes), title=title(h.project)).encode()
+
+
+def _musicxml(h: Handout) -> bytes:
+    from notcher.formats.musicxml import musicxml
+
+    return musicxml(h.project, h.notes).encode()
+
+
+def _midi(h: Handout) -> bytes:
+    from notcher.formats.midi import midi_bytes
+
+    return midi_bytes(h.project, h.notes)
+
+
+def _text(h: Handout) -> bytes:
+    from notcher.formats.text_tab import text_tab
+
+    return text_tab(h.project, h.notes).encode()
+
+
+def _notes(h: Handout) -> bytes:
+    from notcher.formats.tables import notes_json
+
+    return notes_json(h.project, h.notes).encode()
+
+
+def _contour(h: Handout) -> bytes:
+    from notcher.formats.tables import contour_csv
+
+    start = min((p.start for p in h.phrases), default=0.0)
+    return contour_csv(h.project, start=start, end=max((p.end for p in h.phrases), default=None)).encode()
+
+
+EXPORTS: tuple[ExportKind, ...] = (
+    ExportKind("pdf", (".pdf",), "PDF", "tab to print", _pdf),
+    ExportKind("musicxml", (".musicxml", ".xml"), "MusicXML", "for notation programs", _musicxml),
+    ExportKind("midi", (".mid", ".midi"), "MIDI", "one channel a string", _midi),
+    ExportKind("text", (".txt", ".tab"), "Text tab", "for a message", _text),
+    ExportKind("svg", (".svg",), "SVG", "a picture of any size", _svg),
+    ExportKind("png", (".png",), "PNG", "a picture", _png),
+    ExportKind("notes", (".json",), "Notes", "as data, JSON", _notes, Needs.NOTHING, printed=False),
+    ExportKind("contour", (".csv",), "Pitch", "as measured, CSV", _contour, Needs.CONTOUR, printed=False),
+)
+BY_NAME = {kind.name: kind for kind in EXPORTS}
+_BY_ENDING = {ending: kind for kind in EXPORTS for ending in kind.endings}
+_LACKS = {
+    Needs.NOTES: "there are no notes to write; measure the recording or add notes first",
+    Needs.CONTOUR: "this project has no measured contour; measure the recording first",
+}
 # Of projects and recordings, which no export is.
 _NEVER = frozenset({".notcher", ".wav", ".flac", ".ogg", ".oga", ".mp3", ".aif", ".aiff", ".mxl"})
-_NEED_NOTES = frozenset(KINDS) - {"notes", "contour"}
 
 
-def kind_of(path: Path, said: str | None) -> str:
-    """The kind to write: what was said, else from the file's ending. Raises FileFormatError, listing the kinds."""
-    if said is not None:
-        if said not in KINDS:
-            raise FileFormatError(f"'{said}' is no kind of export; the kinds are {', '.join(KINDS)}")
-        other = ENDINGS.get(path.suffix.lower(), said)
-        if path.suffix.lower() in _NEVER or other != said:
-            raise FileFormatError(f"'{path.name}' ends as another kind of file than {said}; choose another ending")
-        return said
-    kind = ENDINGS.get(path.suffix.lower())
-    if kind is None:
-        raise FileFormatError(
-            f"what to write cannot be told from '{path.name}'; end it in {', '.join(sorted(ENDINGS))}, or say --as KIND"
-        )
-    return kind
+def kind_of(path: Path, said: str | None) -> ExportKind:
+    """The kind to write: what was said, else from the file's ending. Raises FileFormatError, listing the kinds, and for
+    an ending that belongs to another kind of file."""
+    ending = path.suffix.lower()
+    if said is None:
+        if ending not in _BY_ENDING:
+            endings = ", ".join(sorted(_BY_ENDING))
+            raise FileFormatError(
+                f"what to write cannot be told from '{path.name}'; end it in {endings}, or say --as KIND"
+            )
+        return _BY_ENDING[ending]
+    if said not in BY_NAME:
+        raise FileFormatError(f"'{said}' is no kind of export; the kinds are {', '.join(BY_NAME)}")
+    if ending in _NEVER or _BY_ENDING.get(ending, BY_NAME[said]) is not BY_NAME[said]:
+        raise FileFormatError(f"'{path.name}' ends as another kind of file than {said}; choose another ending")
+    return BY_NAME[said]
 
 
 def chosen_notes(project: Project, phrases: Sequence[Phrase]) -> tuple[Note, ...]:
@@ -45,49 +151,32 @@ def chosen_notes(project: Project, phrases: Sequence[Phrase]) -> tuple[Note, ...
 
 
 def render(project: Project, kind: str, phrases: Sequence[Phrase] = ()) -> bytes:
-    """One export as bytes. Raises FileFormatError where there is nothing to write."""
-    if kind not in ("notes", "contour"):
-        project = with_printable_words(project)
+    """One export as bytes. Raises FileFormatError for a kind that is none, or where there is nothing to write."""
+    if kind not in BY_NAME:
+        raise FileFormatError(f"'{kind}' is no kind of export; the kinds are {', '.join(BY_NAME)}")
+    row = BY_NAME[kind]
     notes = chosen_notes(project, phrases)
-    if not notes and kind in _NEED_NOTES:
-        raise FileFormatError("there are no notes to write; measure the recording or add notes first")
-    match kind:
-        case "notes":
-            from notcher.formats.tables import notes_json
-
-            return notes_json(project, notes).encode()
-        case "contour":
-            from notcher.formats.tables import contour_csv
-
-            if project.contour is None:
-                raise FileFormatError("this project has no measured contour; measure the recording first")
-            start = min((p.start for p in phrases), default=0.0)
-            end = max((p.end for p in phrases), default=None)
-            return contour_csv(project, start=start, end=end).encode()
-        case "musicxml":
-            from notcher.formats.musicxml import musicxml
-
-            return musicxml(project, notes).encode()
-        case "midi":
-            from notcher.formats.midi import midi_bytes
-
-            return midi_bytes(project, notes)
-        case "text":
-            from notcher.formats.text_tab import text_tab
-
-            return text_tab(project, notes).encode()
-    from notcher.formats.sheet.layout import lay_out
-    from notcher.formats.sheet.writers import pdf_bytes, png_bytes, svg_text
-
-    pages = lay_out(project, notes)
-    if kind == "svg":
-        return svg_text(pages, title=title(project)).encode()
-    pdf = pdf_bytes(pages, title=title(project))
-    return png_bytes(pdf) if kind == "png" else pdf
+    if not row.can_be_made_of(project) or (row.needs is Needs.NOTES and not notes):
+        raise FileFormatError(_LACKS[row.needs])
+    if row.printed:
+        project = with_printable_words(project)
+        notes = chosen_notes(project, phrases)
+    return row.render(Handout(project, notes, tuple(phrases)))
 
 
-def export(project: Project, path: Path, *, kind: str | None = None, phrases: Sequence[Phrase] = ()) -> str:
-    """Write one export whole or not at all; returns its kind. Raises FileFormatError."""
-    chosen = kind_of(path, kind)
-    write_bytes(path, render(project, chosen, phrases))
-    return chosen
+def export(
+    project: Project,
+    path: Path,
+    *,
+    kind: str | None = None,
+    phrases: Sequence[Phrase] = (),
+    inputs: Sequence[Path] = (),
+) -> str:
+    """Write one export whole or not at all; returns its kind. inputs: files it must not take the place of.
+
+    Raises FileFormatError.
+    """
+    row = kind_of(path, kind)
+    check_output(path, inputs=inputs)
+    write_bytes(path, render(project, row.name, phrases))
+    return row.name

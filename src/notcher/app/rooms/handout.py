@@ -1,5 +1,6 @@
 """The Hand out room: the printed page as it will be, and every file it can be given away as."""
 
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -19,26 +20,17 @@ from notcher.app.bars import button, quiet_label
 from notcher.app.desk import Desk
 from notcher.app.jobs import Job
 from notcher.app.kept_states import KeptStates
+from notcher.formats.export import BY_NAME, EXPORTS
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import all_versions, shown_as
 
-EXPORTS = (
-    ("PDF", "tab to print", "pdf", "PDF (*.pdf)"),
-    ("MusicXML", "for notation programs", "musicxml", "MusicXML (*.musicxml)"),
-    ("MIDI", "one channel a string", "mid", "MIDI (*.mid)"),
-    ("Text tab", "for a message", "txt", "Text (*.txt)"),
-    ("SVG", "a picture of any size", "svg", "SVG (*.svg)"),
-    ("PNG", "a picture", "png", "PNG (*.png)"),
-    ("Notes", "as data, JSON", "json", "JSON (*.json)"),
-    ("Pitch", "as measured, CSV", "csv", "CSV (*.csv)"),
-)
 _PREVIEW_DPI = 110
 
 
 class HandOutRoom(QWidget):
-    """export_wanted: (ending, file filter, phrases, the project as it is handed out)."""
+    """export_wanted: (the kind's name, phrases, the project as it is handed out)."""
 
-    export_wanted = pyqtSignal(str, str, object, object)
+    export_wanted = pyqtSignal(str, object, object)
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -68,14 +60,10 @@ class HandOutRoom(QWidget):
         self.buttons = {}
         grid = QGridLayout()
         grid.setSpacing(6)
-        for k, (label, what_for, ending, kind) in enumerate(EXPORTS):
-            made = button(
-                f"{label} …",
-                lambda e=ending, k=kind: self.export_wanted.emit(e, k, self._phrases(), self.handed_out()),  # type: ignore[misc]
-                tip=what_for,
-            )
-            made.setAccessibleName(f"{label}: {what_for}")
-            self.buttons[ending] = made
+        for k, kind in enumerate(EXPORTS):
+            made = button(f"{kind.label} …", partial(self._ask_for, kind.name), tip=kind.what_for)
+            made.setAccessibleName(f"{kind.label}: {kind.what_for}")
+            self.buttons[kind.name] = made
             grid.addWidget(made, k // 2, k % 2)
         side.addLayout(grid)
         side.addSpacing(10)
@@ -118,6 +106,9 @@ class HandOutRoom(QWidget):
         project, name = self._desk.session.project, self.version.currentData()
         return shown_as(project, name) if name else project
 
+    def _ask_for(self, kind: str) -> None:
+        self.export_wanted.emit(kind, self._phrases(), self.handed_out())
+
     def _touch(self, *, stale: bool = True) -> None:
         """Draw the pages again, as soon as anybody looks."""
         self._stale = self._stale or stale
@@ -135,9 +126,8 @@ class HandOutRoom(QWidget):
                 self.what.addItem(label, key)
             self.what.setCurrentIndex(max(0, self.what.findData(chosen or "")))
         self._fill_versions(project)
-        for ending, made in self.buttons.items():
-            has_pitch = ending == "csv" and project.contour is not None
-            made.setEnabled(bool(project.notes) or ending == "json" or has_pitch)
+        for name, made in self.buttons.items():
+            made.setEnabled(BY_NAME[name].can_be_made_of(project))
 
     def _fill_versions(self, project: Project) -> None:
         names, chosen = all_versions(project), self.version.currentData()
@@ -217,4 +207,4 @@ def suggested_name(project: Project, folder: Path, ending: str, phrases: list[Ph
     safe = "".join(c if c.isalnum() else "-" for c in plain)
     while "--" in safe:
         safe = safe.replace("--", "-")
-    return str(folder / f"{safe.strip('-') or 'solo'}.{ending}")
+    return str(folder / f"{safe.strip('-') or 'solo'}{ending}")
