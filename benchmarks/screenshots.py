@@ -22,8 +22,8 @@ def _take() -> None:
     from PyQt6.QtWidgets import QApplication
 
     from notcher.app.settings import Settings
+    from notcher.app.shell.window import Window
     from notcher.app.theme import load_fonts
-    from notcher.app.window import Window
     from notcher.demo_copy import demo_project
 
     app = QApplication([])

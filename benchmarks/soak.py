@@ -69,8 +69,8 @@ def _soak(count: int, rng: random.Random, folder: Path) -> Soaked:
     from notcher.app.device import SilentClock
     from notcher.app.memory import share_pools
     from notcher.app.settings import Settings
+    from notcher.app.shell.window import Window
     from notcher.app.theme import load_fonts
-    from notcher.app.window import Window
     from notcher.demo_copy import demo_project
 
     share_pools()

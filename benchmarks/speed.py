@@ -197,7 +197,7 @@ def strand_frames(notes: int = 2000) -> dict[str, dict[str, float]]:
     from PyQt6.QtWidgets import QApplication
 
     from notcher.app.desk import Desk
-    from notcher.app.strand import StrandView
+    from notcher.app.rooms.notch.strand import StrandView
     from notcher.app.theme import LIGHT, load_fonts
     from notcher.audio.decode import load
     from notcher.audio.peaks import Peaks
@@ -241,8 +241,8 @@ def editing(notes: int = 3000, edits: int = 400, more: int = 2000) -> dict[str, 
     from PyQt6.QtWidgets import QApplication
 
     from notcher.app.settings import Settings
+    from notcher.app.shell.window import Window
     from notcher.app.theme import load_fonts
-    from notcher.app.window import Window
 
     with tempfile.TemporaryDirectory() as folder:
         os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = folder

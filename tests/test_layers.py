@@ -31,7 +31,7 @@ def test_everything_but_the_window_works_without_qt() -> None:
 def test_the_window_starts_without_the_heavy_imports() -> None:
     """onnxruntime, scipy and pedalboard are loaded when first used."""
     code = (
-        "import sys; import notcher.app.window\n"
+        "import sys; import notcher.app.shell.window\n"
         "print([m for m in ('onnxruntime', 'scipy', 'pedalboard', 'fpdf', 'pypdfium2', 'mido') if m in sys.modules])"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)

@@ -10,8 +10,8 @@ from pytestqt.qtbot import QtBot
 
 from notcher.app.device import SilentClock
 from notcher.app.settings import Settings
+from notcher.app.shell.window import Window
 from notcher.app.theme import load_fonts
-from notcher.app.window import Window
 from notcher.audio import RATE
 from notcher.audio.decode import file_hash
 from notcher.formats import project_file
@@ -36,7 +36,7 @@ from pathlib import Path
 from PyQt6.QtCore import QTimer, Qt
 from PyQt6.QtTest import QTest
 import notcher.app.start as start
-from notcher.app.window import Window
+from notcher.app.shell.window import Window
 windows = []
 made = Window.__init__
 def keep(self, *a, **k):

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtWidgets import QWidget
 
-from notcher.app.source.recording_map import _columns
+from notcher.app.rooms.source.recording_map import _columns
 from notcher.app.theme import LIGHT
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.project import Contour, Section

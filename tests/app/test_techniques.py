@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from notcher.app.desk import Desk
-from notcher.app.strand import StrandView
+from notcher.app.rooms.notch.strand import StrandView
 from notcher.app.theme import LIGHT, load_fonts
 from notcher.audio.tone import render
 from notcher.formats.incoming.build import project_of

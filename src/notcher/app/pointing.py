@@ -4,8 +4,8 @@ from collections import deque
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from notcher.app.jobs import Job
 from notcher.app.session import Session
+from notcher.app.tasks.jobs import Job
 from notcher.app.transport import Transport
 from notcher.score.project import Project
 from notcher.score.words import clock

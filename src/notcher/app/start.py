@@ -29,8 +29,8 @@ def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) 
     from PyQt6.QtCore import QTimer
     from PyQt6.QtWidgets import QApplication
 
+    from notcher.app.shell.window import Window
     from notcher.app.theme import load_fonts
-    from notcher.app.window import Window
 
     _keep_a_record()
     app = QApplication.instance() or QApplication(sys.argv[:1])

@@ -3,17 +3,17 @@
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
-from notcher.app.bars import quiet_label
 from notcher.app.commands import notes as verbs
 from notcher.app.desk import Desk
-from notcher.app.evidence import EvidencePanel
-from notcher.app.find import FindPanel
-from notcher.app.inspector import Inspector
-from notcher.app.lean import LeanLine
-from notcher.app.say import SayPanel
-from notcher.app.standing import StandingCorner
-from notcher.app.strand import StrandView
+from notcher.app.rooms.notch.evidence import EvidencePanel
+from notcher.app.rooms.notch.find import FindPanel
+from notcher.app.rooms.notch.inspector import Inspector
+from notcher.app.rooms.notch.lean import LeanLine
+from notcher.app.rooms.notch.say import SayPanel
+from notcher.app.rooms.notch.standing import StandingCorner
+from notcher.app.rooms.notch.strand import StrandView
 from notcher.app.theme import Theme
+from notcher.app.widgets import quiet_label
 
 
 class NotchRoom(QWidget):

@@ -3,11 +3,11 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
 
-from notcher.app.bars import button, quiet_label
 from notcher.app.commands import beats as verbs
 from notcher.app.desk import Desk
-from notcher.app.source.beat_strip import BeatStrip
+from notcher.app.rooms.source.beat_strip import BeatStrip
 from notcher.app.theme import Theme
+from notcher.app.widgets import button, quiet_label
 from notcher.score.tempo import LONGEST_BAR
 from notcher.score.words import clock
 

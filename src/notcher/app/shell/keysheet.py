@@ -6,8 +6,8 @@ from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from notcher.app.bars import quiet_label
 from notcher.app.commands import ALL, Command
+from notcher.app.widgets import quiet_label
 
 _FOOT = (
     "In the Notch room the keys 0 to 9 set the fret; two digits in a row make 10 to 24; Alt and 1 to 4 the finger, "

@@ -13,9 +13,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.app.bars import button, quiet_label
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
+from notcher.app.widgets import button, quiet_label
 from notcher.score.compare import changes_since, forget_state, name_state, state_named
 
 

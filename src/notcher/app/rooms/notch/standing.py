@@ -3,8 +3,8 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
-from notcher.app.bars import button
 from notcher.app.desk import Desk
+from notcher.app.widgets import button
 from notcher.score.find import Standing
 
 _ORDER = (Standing.CONFIRMED, Standing.DOUBTFUL, Standing.PROPOSED)

@@ -18,19 +18,22 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.app.bars import MessageBar, TransportBar, WorkBar, button, quiet_label
 from notcher.app.commands import ALL
 from notcher.app.desk import ROOMS, Desk
-from notcher.app.keysheet import KeySheet
-from notcher.app.opening import Opening
-from notcher.app.overview import Overview
-from notcher.app.rooms.handout import HandOutRoom
-from notcher.app.rooms.notch import NotchRoom
-from notcher.app.rooms.teach import TeachRoom
-from notcher.app.scores import Scores
+from notcher.app.rooms.handout.room import HandOutRoom
+from notcher.app.rooms.notch.room import NotchRoom
+from notcher.app.rooms.source.room import SourceRoom
+from notcher.app.rooms.teach.room import TeachRoom
 from notcher.app.settings import SCALES, Recent, Settings
-from notcher.app.source.room import SourceRoom
+from notcher.app.shell.keysheet import KeySheet
+from notcher.app.shell.messages import MessageBar
+from notcher.app.shell.overview import Overview
+from notcher.app.shell.transport_bar import TransportBar
+from notcher.app.shell.work_bar import WorkBar
+from notcher.app.tasks.opening import Opening
+from notcher.app.tasks.scores import Scores
 from notcher.app.theme import BASE_POINTS, DARK, LIGHT, Theme, font, style_sheet
+from notcher.app.widgets import button, quiet_label
 
 _MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "Technique")
 _OPENABLE = (

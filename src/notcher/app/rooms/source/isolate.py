@@ -9,12 +9,12 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
 
-from notcher.app.bars import button, quiet_label
 from notcher.app.commands.sections import compare_isolations
 from notcher.app.desk import Desk
-from notcher.app.jobs import Job
+from notcher.app.tasks.jobs import Job
 from notcher.app.theme import Theme, font
 from notcher.app.transport import LEAD, RECORDING, REST
+from notcher.app.widgets import button, quiet_label
 from notcher.audio.lead import pan_profile
 from notcher.audio.survey import survey
 from notcher.score.isolation import Isolation, Seat

@@ -6,10 +6,10 @@ from pathlib import Path
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from notcher.app.bars import button, quiet_label
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
 from notcher.app.settings import Recent
+from notcher.app.widgets import button, quiet_label
 from notcher.score.project import Project
 from notcher.score.words import clock
 

@@ -13,7 +13,7 @@ from notcher.app.desk import Desk
 from notcher.app.fields import Field
 from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.outline import spans, wave_image
-from notcher.app.repeats import Repeats
+from notcher.app.rooms.notch.repeats import Repeats
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.score.curve import Curve
 from notcher.score.find import Standing

@@ -6,12 +6,12 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from notcher.app.bars import button, quiet_label
 from notcher.app.commands.play import pace_step
 from notcher.app.desk import Desk
 from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.theme import Theme, font
 from notcher.app.version_choice import VersionChoice
+from notcher.app.widgets import button, quiet_label
 from notcher.score.curve import Curve
 from notcher.score.note import Note
 from notcher.score.words import clock

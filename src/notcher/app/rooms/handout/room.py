@@ -16,10 +16,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.app.bars import button, quiet_label
 from notcher.app.desk import Desk
-from notcher.app.jobs import Job
-from notcher.app.kept_states import KeptStates
+from notcher.app.rooms.handout.kept_states import KeptStates
+from notcher.app.tasks.jobs import Job
+from notcher.app.widgets import button, quiet_label
 from notcher.formats.export import BY_NAME, EXPORTS
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import all_versions, shown_as

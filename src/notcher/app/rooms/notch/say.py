@@ -4,10 +4,10 @@ from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from notcher.app.bars import button, quiet_label
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
 from notcher.app.theme import Theme
+from notcher.app.widgets import button, quiet_label
 from notcher.formats.line import Dialect, LineError, completions, read_line, written_line
 from notcher.score.project import Phrase
 from notcher.score.said import said_of, say

@@ -5,10 +5,10 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from notcher.app.bars import button, quiet_label
 from notcher.app.desk import Desk
-from notcher.app.jobs import Job
+from notcher.app.tasks.jobs import Job
 from notcher.app.theme import Theme, font
+from notcher.app.widgets import button, quiet_label
 from notcher.listen.evidence import BANDS_PER_SEMITONE, HIGHEST, LOWEST, Evidence, explain
 from notcher.listen.spectrum import HOP
 from notcher.score.note import Note

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QApplication
 
-from notcher.app.bars import MessageBar
 from notcher.app.desk import Desk
-from notcher.app.opening import Opening, Sound, decoded
+from notcher.app.shell.messages import MessageBar
+from notcher.app.tasks.opening import Opening, Sound, decoded
 from notcher.rhythm.lineup import LinedUp, line_up
 from notcher.score.project import Project
 

@@ -3,16 +3,16 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
-from notcher.app.bars import button
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
-from notcher.app.source.beat import BeatPanel
-from notcher.app.source.isolate import IsolatePanel
-from notcher.app.source.recording_map import RecordingMap
-from notcher.app.source.request import RequestPanel
-from notcher.app.source.sections_panel import SectionsPanel
-from notcher.app.source.tuning import TuningPanel
+from notcher.app.rooms.source.beat import BeatPanel
+from notcher.app.rooms.source.isolate import IsolatePanel
+from notcher.app.rooms.source.recording_map import RecordingMap
+from notcher.app.rooms.source.request import RequestPanel
+from notcher.app.rooms.source.sections_panel import SectionsPanel
+from notcher.app.rooms.source.tuning import TuningPanel
 from notcher.app.theme import Theme
+from notcher.app.widgets import button
 from notcher.score.sections import rename_section
 
 STEPS = ("Request", "Isolate", "Tuning", "Beat", "Sections")

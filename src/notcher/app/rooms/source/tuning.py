@@ -6,9 +6,9 @@ from functools import partial
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
-from notcher.app.bars import button, quiet_label
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
+from notcher.app.widgets import button, quiet_label
 from notcher.audio.tone import reference_tone
 from notcher.place.tunings import guess_tunings
 from notcher.score.errors import NotcherError

@@ -2,10 +2,10 @@
 
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from notcher.app.bars import button, quiet_label
 from notcher.app.desk import Desk
-from notcher.app.say import LineField
+from notcher.app.rooms.notch.say import LineField
 from notcher.app.theme import Theme
+from notcher.app.widgets import button, quiet_label
 from notcher.formats.describe import read_description
 from notcher.formats.line import LineError
 from notcher.place.solver import replace_around

@@ -6,10 +6,11 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from notcher.app.bars import MessageBar, WorkBar
 from notcher.app.desk import Desk
-from notcher.app.jobs import Job, Work
 from notcher.app.session import Session
+from notcher.app.shell.messages import MessageBar
+from notcher.app.shell.work_bar import WorkBar
+from notcher.app.tasks.jobs import Job, Work
 from notcher.audio.peaks import Peaks
 from notcher.audio.recording import Audio
 from notcher.document.lock import InUseError
@@ -572,8 +573,8 @@ class Opening(QObject):
 
     def export(self, kind: str, phrases: list[Phrase], project: Project) -> None:
         """Ask where, and write one kind of export of the project as it is handed out."""
+        from notcher.app.rooms.handout.room import suggested_name
         from notcher.formats.export import BY_NAME, export
-        from notcher.app.rooms.handout import suggested_name
 
         session = self._desk.session
         folder = session.path.parent if session.path else Path.cwd()

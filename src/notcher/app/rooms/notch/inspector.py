@@ -17,12 +17,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.app.bars import button, quiet_label
-from notcher.app.closeup import CloseUp
 from notcher.app.commands import notes as verbs
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
+from notcher.app.rooms.notch.closeup import CloseUp
 from notcher.app.theme import BASE_POINTS, Theme, font
+from notcher.app.widgets import button, quiet_label
 from notcher.rhythm.count import PARTS_OF_A_BEAT, VALUES, arrival_words, counted, passage_words
 from notcher.score.edits import set_partial, toggle_vibrato
 from notcher.score.note import HIGHEST_PARTIAL, INTERVAL_NAMES, Attack, BendKind, Mark, Note, Vibrato
