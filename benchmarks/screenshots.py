@@ -3,6 +3,7 @@
 import os
 import tempfile
 from pathlib import Path
+from typing import Any
 
 ROOT = Path(__file__).resolve().parent.parent
 FOLDER = ROOT / "docs/screenshots"
@@ -39,14 +40,15 @@ def _take() -> None:
     window = Window(Settings())
     window.show()
     desk = window.desk
+    views: dict[str, Any] = dict(window.views)
 
     def keep(name: str) -> None:
         wait(250)
         window.grab().save(str(FOLDER / f"{name}.png"))
 
     keep("first-start")
-    window.opening.open(demo_project())
-    while window.opening.busy:
+    window.tasks.opening.open(demo_project())
+    while window.tasks.busy:
         wait(50)
     notes = desk.session.project.notes
     bend = next(n for n in notes if n.bend and n.bend.target_cents == 300)
@@ -54,34 +56,34 @@ def _take() -> None:
     desk.transport.set_loop((bend.onset - 0.7, bend.end + 0.9))
     desk.transport.seek(bend.onset - 0.3)
     desk.session.select(frozenset({bend.id}))
-    desk.show_room("Notch")
+    desk.show_room("notch")
     keep("notch")
     window._run("note.say")
     keep("notch-line")
-    window.notch.say.close_line()
+    views["notch"].say.close_line()
     window._run("note.why")
     wait(2500)
     desk.transport.pause()
     window.messages.clear()
     keep("evidence")
     window._run("note.why")
-    desk.show_room("Source")
+    desk.show_room("source")
     keep("source")
-    window.source.show_step(1)
+    views["source"].show_step(1)
     keep("source-isolate")
     desk.axis.show_range(4.0, 11.0)
-    window.source.show_step(3)
+    views["source"].show_step(3)
     keep("source-beat")
     desk.axis.show_range(bend.onset - 3.2, bend.onset + 3.4)
     desk.transport.set_loop(None)
-    desk.show_room("Teach")
+    desk.show_room("teach")
     desk.step_phrase(2)
     desk.transport.seek(desk.transport.position + 1.4)
     keep("teach")
-    desk.show_room("Hand out")
+    desk.show_room("hand-out")
     wait(3000)
     keep("hand-out")
-    desk.show_room("Notch")
+    desk.show_room("notch")
     desk.axis.show_range(0.0, 30.0)
     window._answer("theme")
     keep("notch-dark-wide")

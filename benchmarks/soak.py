@@ -65,9 +65,9 @@ def _soak(count: int, rng: random.Random, folder: Path) -> Soaked:
 
     from notcher.app import transport
     from notcher.app.commands import ALL
-    from notcher.app.desk import ROOMS
     from notcher.app.device import SilentClock
     from notcher.app.memory import share_pools
+    from notcher.app.rooms.table import ROOMS
     from notcher.app.settings import Settings
     from notcher.app.shell.window import Window
     from notcher.app.theme import load_fonts
@@ -82,6 +82,7 @@ def _soak(count: int, rng: random.Random, folder: Path) -> Soaked:
     app.setStyle("Fusion")
     load_fonts()
     window = Window(Settings())
+    views: dict[str, Any] = dict(window.views)
     out = Soaked()
 
     def raised(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
@@ -89,12 +90,12 @@ def _soak(count: int, rng: random.Random, folder: Path) -> Soaked:
         out.errors.append(f"step {out.steps}: {kind.__name__}: {error} ({Path(where.filename).name}:{where.lineno})")
 
     hook, sys.excepthook = sys.excepthook, raised
-    window.opening.ask_open = lambda _title: None
-    window.opening.ask_save = lambda *_: folder / f"saved-{rng.randrange(3)}.notcher"
+    window.tasks.ask.open_file = lambda _title: None
+    window.tasks.ask.save_file = lambda *_: folder / f"saved-{rng.randrange(3)}.notcher"
     window.close = lambda: False  # type: ignore[method-assign]
     window.show()
-    window.opening.open(demo_project())
-    while window.opening.busy:
+    window.tasks.opening.open(demo_project())
+    while window.tasks.busy:
         app.processEvents()
         time.sleep(0.01)
     began, done = time.monotonic(), Counter[str]()
@@ -125,12 +126,12 @@ def _soak(count: int, rng: random.Random, folder: Path) -> Soaked:
         elif what < 0.88:
             desk.transport.seek(rng.uniform(0, desk.axis.duration))
         elif what < 0.93:
-            desk.show_room(rng.choice(ROOMS))
+            desk.show_room(rng.choice(ROOMS).id)
         elif what < 0.95:
             window.resize(rng.randint(900, 1700), rng.randint(640, 1100))
         else:
             view = rng.choice(
-                [w for w in (window.notch.strand, window.overview, window.source.map) if w.isVisible()] or [window]
+                [w for w in (views["notch"].strand, window.overview, views["source"].map) if w.isVisible()] or [window]
             )
             hand.mouseClick(view, Qt.MouseButton.LeftButton, rng.choice(modifiers),
                              QPoint(rng.randrange(max(1, view.width())), rng.randrange(max(1, view.height()))))  # fmt: skip
@@ -152,7 +153,7 @@ def _soak(count: int, rng: random.Random, folder: Path) -> Soaked:
             except Exception as error:
                 raised(type(error), error, error.__traceback__)
             if out.steps % 500 == 0:
-                window.opening.wait()
+                window.tasks.wait()
                 app.processEvents()
                 out.megabytes.append((out.steps, resident_mb()))
     finally:

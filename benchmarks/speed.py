@@ -8,6 +8,7 @@ import sys
 import tempfile
 import time
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -252,8 +253,9 @@ def editing(notes: int = 3000, edits: int = 400, more: int = 2000) -> dict[str, 
         window = Window(Settings())
         window.show()
         desk = window.desk
+        views: dict[str, Any] = dict(window.views)
         desk.session.start(project, None)
-        desk.show_room("Notch")
+        desk.show_room("notch")
         desk.axis.show_range(length * copies / 2, length * copies / 2 + 6.5)
         app.processEvents()
         rng = np.random.default_rng(9)
@@ -276,10 +278,10 @@ def editing(notes: int = 3000, edits: int = 400, more: int = 2000) -> dict[str, 
             window._run(commands[int(rng.integers(len(commands)))])
             took.append(1000 * (time.perf_counter() - began))
             began = time.perf_counter()
-            window.notch.strand.repaint()
+            views["notch"].strand.repaint()
             drawn.append(1000 * (time.perf_counter() - began))
             began = time.perf_counter()
-            window.notch.strand.repaint()
+            views["notch"].strand.repaint()
             alone.append(1000 * (time.perf_counter() - began))
             app.processEvents()
 

@@ -9,6 +9,11 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from notcher.app.device import SilentClock
+from notcher.app.rooms.handout.room import HandOutRoom
+from notcher.app.rooms.ids import HAND_OUT, NOTCH, SOURCE, TEACH
+from notcher.app.rooms.notch.room import NotchRoom
+from notcher.app.rooms.source.room import SourceRoom
+from notcher.app.rooms.teach.room import TeachRoom
 from notcher.app.settings import Settings
 from notcher.app.shell.window import Window
 from notcher.app.theme import load_fonts
@@ -57,13 +62,37 @@ class Driver:
     def project(self) -> Project:
         return self.desk.session.project
 
+    @property
+    def source(self) -> SourceRoom:
+        view = self.window.views[SOURCE]
+        assert isinstance(view, SourceRoom)
+        return view
+
+    @property
+    def notch(self) -> NotchRoom:
+        view = self.window.views[NOTCH]
+        assert isinstance(view, NotchRoom)
+        return view
+
+    @property
+    def teach(self) -> TeachRoom:
+        view = self.window.views[TEACH]
+        assert isinstance(view, TeachRoom)
+        return view
+
+    @property
+    def handout(self) -> HandOutRoom:
+        view = self.window.views[HAND_OUT]
+        assert isinstance(view, HandOutRoom)
+        return view
+
     def settle(self, seconds: float = 300) -> None:
         """Until nothing is under way any more."""
-        self.bot.waitUntil(lambda: not self.window.opening.busy, timeout=int(seconds * 1000))
+        self.bot.waitUntil(lambda: not self.window.tasks.busy, timeout=int(seconds * 1000))
         QApplication.processEvents()
 
     def open(self, path: Path) -> None:
-        self.window.opening.open(path)
+        self.window.tasks.opening.open(path)
         self.settle()
 
     def key(self, *keys: object) -> None:
@@ -77,12 +106,12 @@ class Driver:
         self.desk.session.select(frozenset(ids))
 
     def click(self, time: float, y: float, *, button: Qt.MouseButton = Qt.MouseButton.LeftButton) -> None:
-        strand = self.window.notch.strand
+        strand = self.notch.strand
         self.bot.mouseClick(strand, button, pos=QPoint(round(strand.x_of(time)), round(y)))
 
     def drag(self, start: float, end: float, y: float) -> None:
         """Along the strand view, between two times in seconds."""
-        strand = self.window.notch.strand
+        strand = self.notch.strand
         a, b = (QPoint(round(strand.x_of(t)), round(y)) for t in (start, end))
         self.bot.mousePress(strand, Qt.MouseButton.LeftButton, pos=a)
         for share in (0.3, 0.7, 1.0):
@@ -133,6 +162,6 @@ def saved(tmp_path: Path) -> Path:
 def opened(driver: Driver, saved: Path) -> Driver:
     """The small project open in the Notch room."""
     driver.open(saved)
-    assert driver.desk.room == "Notch"
-    driver.window.notch.strand.setFocus()
+    assert driver.desk.room == NOTCH
+    driver.notch.strand.setFocus()
     return driver

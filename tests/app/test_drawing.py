@@ -49,16 +49,16 @@ def test_a_simplified_curve_is_nowhere_further_off_than_it_may(values: list[floa
 
 
 def colour_at(driver: Driver, time: float, y: float) -> QColor:
-    strand = driver.window.notch.strand
+    strand = driver.notch.strand
     return strand.grab().toImage().pixelColor(round(strand.x_of(time)), round(y))
 
 
 @pytest.mark.parametrize("span", [4.0, 7.9])
 def test_certainty_is_seen_at_every_zoom(opened: Driver, span: float, monkeypatch: pytest.MonkeyPatch) -> None:
     """A confirmed note is filled, a proposed one is open, a doubtful one has its own colour; so too from afar."""
-    strand = opened.window.notch.strand
+    strand = opened.notch.strand
     if span > 5:
-        monkeypatch.setattr("notcher.app.strand._DENSE", 1000.0)
+        monkeypatch.setattr("notcher.app.rooms.notch.strand._DENSE", 1000.0)
     opened.desk.axis.show_range(6.3 - span, 6.3, margin=0.0)
     frame = strand._frame()
     edge = 3 / strand._per_second
@@ -71,7 +71,7 @@ def test_certainty_is_seen_at_every_zoom(opened: Driver, span: float, monkeypatc
 
 
 def test_the_selected_note_is_seen(opened: Driver) -> None:
-    strand = opened.window.notch.strand
+    strand = opened.notch.strand
     opened.desk.axis.show_range(0.5, 4.0, margin=0.0)
     opened.select("n1")
     # The panel beside it may have become wider with the note's words: laid out first, then measured.

@@ -7,8 +7,9 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication
 
-from notcher.app.commands import ALL
-from notcher.app.desk import ROOMS
+from notcher.app.commands import ALL, with_rooms
+from notcher.app.rooms.ids import NOTCH, TEACH
+from notcher.app.rooms.table import ROOMS
 from notcher.score.note import Attack, BendKind, Mark, Note
 from tests.app.conftest import Driver
 
@@ -97,7 +98,7 @@ def test_moving_through_the_notes(opened: Driver) -> None:
 def test_a_doubt_asks_for_its_reason_in_place(opened: Driver) -> None:
     opened.select("n1")
     opened.key("d")
-    field = opened.window.notch.inspector.doubt
+    field = opened.notch.inspector.doubt
     assert field.hasFocus()
     opened.bot.keyClicks(field, "which string? 12 or 7")
     opened.bot.keyClick(field, Key.Key_Return)
@@ -119,7 +120,7 @@ def test_what_does_not_apply_is_said_in_place(opened: Driver) -> None:
 
 
 def test_clicking_selects_and_a_box_selects_more(opened: Driver) -> None:
-    strand = opened.window.notch.strand
+    strand = opened.notch.strand
     opened.desk.axis.show_range(0.8, 5.5)
     frame = strand._frame()
     opened.click(1.0 + 8 / strand._per_second, frame.lanes[2])
@@ -135,7 +136,7 @@ def test_clicking_selects_and_a_box_selects_more(opened: Driver) -> None:
 
 
 def test_double_click_on_a_lane_adds_a_note_there(opened: Driver) -> None:
-    strand = opened.window.notch.strand
+    strand = opened.notch.strand
     opened.desk.axis.show_range(5.8, 7.8)
     y = strand._frame().lanes[1]
     opened.bot.mouseDClick(strand, Qt.MouseButton.LeftButton, pos=QPoint(round(strand.x_of(7.0)), round(y)))
@@ -145,7 +146,7 @@ def test_double_click_on_a_lane_adds_a_note_there(opened: Driver) -> None:
 
 
 def test_the_inspector_says_what_was_decided_and_measured(opened: Driver) -> None:
-    inspector = opened.window.notch.inspector
+    inspector = opened.notch.inspector
     assert "8 notes" in inspector.state.text()
     opened.select("n3")
     assert inspector.heading.text() == "fret 11, 3rd string · F♯4"
@@ -157,7 +158,7 @@ def test_the_inspector_says_what_was_decided_and_measured(opened: Driver) -> Non
 
 def test_the_inspector_offers_every_place_of_the_pitch(opened: Driver) -> None:
     opened.select("n1")
-    places = opened.window.notch.inspector.places
+    places = opened.notch.inspector.places
     offered = [places.itemText(i) for i in range(places.count())]
     assert offered == [f"string {s}, fret {f}" for s, f in opened.project.tuning.places(64)]
     places.setCurrentIndex(3)
@@ -166,7 +167,7 @@ def test_the_inspector_offers_every_place_of_the_pitch(opened: Driver) -> None:
 
 
 def test_the_inspector_sets_bend_attack_and_marks(opened: Driver) -> None:
-    inspector = opened.window.notch.inspector
+    inspector = opened.notch.inspector
     opened.select("n1")
     inspector.bend.setCurrentIndex(inspector.bend.findData(BendKind.CURL))
     inspector.bend.activated.emit(inspector.bend.currentIndex())
@@ -191,14 +192,14 @@ def test_phrases_are_split_joined_and_renamed_in_place(opened: Driver) -> None:
     opened.key((Key.Key_X, SHIFT))
     assert [p.start for p in opened.project.phrases] == pytest.approx([0.9, 3.5])
     opened.key(Key.Key_F2)
-    editor = opened.window.notch.strand._editor
+    editor = opened.notch.strand._editor
     assert editor is not None
     opened.bot.keyClicks(editor, "Ebb tide 2")
     opened.bot.keyClick(editor, Key.Key_Return)
     assert opened.project.phrases[0].name == "Ebb tide 2"
     opened.key(Key.Key_F2)
-    opened.bot.keyClick(opened.window.notch.strand._editor, Key.Key_Escape)
-    assert opened.window.notch.strand._editor is None
+    opened.bot.keyClick(opened.notch.strand._editor, Key.Key_Escape)
+    assert opened.notch.strand._editor is None
     opened.desk.transport.set_loop((5.0, 6.0))
     opened.key((Key.Key_P, SHIFT))
     assert any((p.start, p.end) == (5.0, 6.0) for p in opened.project.phrases)
@@ -211,10 +212,12 @@ def test_phrases_are_split_joined_and_renamed_in_place(opened: Driver) -> None:
 
 def test_no_two_commands_share_a_key() -> None:
     """Two may where they belong to different rooms: then only one of them is enabled at a time."""
+    every = with_rooms((r.id, r.title, r.key) for r in ROOMS)
     for room in ROOMS:
-        keys = [k.lower() for c in ALL if not c.rooms or room in c.rooms for k in c.keys]
+        keys = [k.lower() for c in every if not c.rooms or room.id in c.rooms for k in c.keys]
         assert len(keys) == len(set(keys)), room
-    assert len({c.id for c in ALL}) == len(ALL)
+    assert len({c.id for c in every}) == len(every)
+    assert {room for c in every for room in c.rooms} <= {room.id for room in ROOMS}
 
 
 def seen(driver: Driver) -> tuple[object, ...]:
@@ -225,8 +228,8 @@ def seen(driver: Driver) -> tuple[object, ...]:
         driver.project, desk.session.selection, desk.room, desk.phrase_id, desk.joined, driver.message,
         t.position, t.playing, t.pace, t.loop, t.count_in, t.player.source, desk.axis.start, desk.axis.end,
         list(desk.taps), desk.listening.on, window.settings.theme, window.settings.scale, window.work_bar.isVisible(),
-        window._keys is not None and window._keys.isVisible(), window.notch.say.isVisible(),
-        window.notch.find_notes.isVisible(), window.notch.evidence.isVisible(), type(focus).__name__,
+        window._keys is not None and window._keys.isVisible(), driver.notch.say.isVisible(),
+        driver.notch.find_notes.isVisible(), driver.notch.evidence.isVisible(), type(focus).__name__,
     )  # fmt: skip
 
 
@@ -235,8 +238,8 @@ def test_every_command_does_something_or_says_why_not(
     opened: Driver, monkeypatch: pytest.MonkeyPatch, ids: tuple[str, ...] | str
 ) -> None:
     asked: list[str] = []
-    opened.window.opening.ask_open = lambda title: asked.append(title)
-    opened.window.opening.ask_save = lambda *said: asked.append(said[0])
+    opened.window.tasks.ask.open_file = lambda title: asked.append(title)
+    opened.window.tasks.ask.save_file = lambda *said: asked.append(said[0])
     monkeypatch.setattr(opened.window, "close", lambda: asked.append("close"))
     if ids == "no notes":
         opened.desk.session.edit("empty", lambda p: replace(p, notes=(), phrases=()))
@@ -252,7 +255,7 @@ def test_every_command_does_something_or_says_why_not(
         asked.clear()
         before = seen(opened)
         opened.window._run(command.id)
-        opened.bot.waitUntil(lambda: opened.desk.pointing.idle and not opened.window.opening.busy, timeout=20000)
+        opened.bot.waitUntil(lambda: opened.desk.pointing.idle and not opened.window.tasks.busy, timeout=20000)
         QApplication.processEvents()
         if seen(opened) == before and not asked:
             idle.append(command.id)
@@ -263,7 +266,7 @@ def test_every_command_does_something_or_says_why_not(
 
 def test_note_keys_rest_in_other_rooms(opened: Driver) -> None:
     opened.select("n1")
-    opened.desk.show_room("Teach")
+    opened.desk.show_room(TEACH)
     before = opened.project
     opened.key("h", "v", Key.Key_Delete)
     assert opened.project == before
@@ -297,7 +300,7 @@ def test_a_note_that_is_not_written_is_heard_where_one_points(driver: Driver, li
         "Take it out", lambda p: replace(p, notes=tuple(n for n in p.notes if n.id != second.id), contour=None)
     )
     driver.desk.transport.seek(second.onset + 0.03)
-    driver.desk.show_room("Notch")
+    driver.desk.show_room(NOTCH)
     driver.key("a")
     driver.bot.waitUntil(lambda: not driver.desk.pointing.busy, timeout=60000)
     added = driver.desk.session.selected_notes()
@@ -313,7 +316,7 @@ def test_a_note_that_is_not_written_is_heard_where_one_points(driver: Driver, li
 
 def test_how_a_string_is_shaken_is_said_by_hand(opened: Driver) -> None:
     """n3 has a vibrato of 5.4 Hz and 31 cents from 250 ms on, n1 has none."""
-    inspector = opened.window.notch.inspector
+    inspector = opened.notch.inspector
     opened.select("n1")
     assert not inspector.rate.isVisible()
     opened.select("n3")

@@ -3,18 +3,19 @@
 import pytest
 from PyQt6.QtCore import Qt
 
+from notcher.app.rooms.ids import NOTCH
 from tests.app.conftest import Driver
 
 
 def open_find(driver: Driver) -> None:
-    driver.desk.show_room("Notch")
+    driver.desk.show_room(NOTCH)
     driver.key((Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier))
 
 
 def test_found_selected_changed_and_taken_back(opened: Driver) -> None:
     before = opened.project
     open_find(opened)
-    panel = opened.window.notch.find_notes
+    panel = opened.notch.find_notes
     assert panel.isVisible()
     opened.bot.keyClicks(panel.wanted, "no bend")
     count = sum(n.bend is None for n in before.notes)
@@ -34,7 +35,7 @@ def test_found_selected_changed_and_taken_back(opened: Driver) -> None:
 def test_a_wrong_word_is_said_and_nothing_is_changed(opened: Driver) -> None:
     before = opened.project
     open_find(opened)
-    panel = opened.window.notch.find_notes
+    panel = opened.notch.find_notes
     opened.bot.keyClicks(panel.wanted, "crul")
     assert "did you mean 'curl'" in panel.note.text()
     opened.bot.keyClicks(panel.become, "pull")
@@ -44,14 +45,14 @@ def test_a_wrong_word_is_said_and_nothing_is_changed(opened: Driver) -> None:
 
 def test_nothing_to_become_is_said(opened: Driver) -> None:
     open_find(opened)
-    panel = opened.window.notch.find_notes
+    panel = opened.notch.find_notes
     opened.bot.keyClicks(panel.wanted, "no bend")
     opened.bot.keyClick(panel.become, Qt.Key.Key_Return)
     assert "what they are to become" in opened.message
 
 
 def test_a_passage_is_copied_to_the_playhead(opened: Driver) -> None:
-    opened.desk.show_room("Notch")
+    opened.desk.show_room(NOTCH)
     first, *others = opened.project.notes
     opened.select(*(n.id for n in others))
     opened.key(Qt.Key.Key_Delete)
@@ -71,13 +72,13 @@ def test_a_passage_is_copied_to_the_playhead(opened: Driver) -> None:
 
 
 def test_a_phrase_is_selected_and_searched_alone(opened: Driver) -> None:
-    opened.desk.show_room("Notch")
+    opened.desk.show_room(NOTCH)
     opened.select("n5")
     opened.key((Qt.Key.Key_A, Qt.KeyboardModifier.ShiftModifier))
     assert opened.desk.session.selection == {"n5", "n6", "n7", "n8"}
     opened.desk.phrase_id = "p2"
     open_find(opened)
-    panel = opened.window.notch.find_notes
+    panel = opened.notch.find_notes
     opened.bot.mouseClick(panel.here, Qt.MouseButton.LeftButton)
     opened.bot.keyClicks(panel.wanted, "no vibrato")
     assert panel.note.text().startswith("4 notes")
@@ -85,7 +86,7 @@ def test_a_phrase_is_selected_and_searched_alone(opened: Driver) -> None:
 
 def test_a_passage_is_moved_in_time_and_across_strings(opened: Driver) -> None:
     both = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
-    opened.desk.show_room("Notch")
+    opened.desk.show_room(NOTCH)
     before = opened.project
     opened.select("n5", "n6")
     opened.key((Qt.Key.Key_Down, both))
@@ -105,12 +106,12 @@ def test_a_passage_is_moved_in_time_and_across_strings(opened: Driver) -> None:
 def test_the_corner_counts_and_shows_only_one_standing(opened: Driver) -> None:
     from notcher.score.find import Standing
 
-    opened.desk.show_room("Notch")
-    corner = opened.window.notch.standing
+    opened.desk.show_room(NOTCH)
+    corner = opened.notch.standing
     assert [b.text() for b in corner.buttons.values()] == ["1 confirmed", "1 doubtful", "6 proposed"]
     opened.bot.mouseClick(corner.buttons[Standing.DOUBTFUL], Qt.MouseButton.LeftButton)
     assert opened.desk.session.selection == {"n8"}
-    strand = opened.window.notch.strand
+    strand = opened.notch.strand
     assert strand._only is Standing.DOUBTFUL
     with_filter = strand.grab().toImage()
     opened.bot.mouseClick(corner.buttons[Standing.DOUBTFUL], Qt.MouseButton.LeftButton)
@@ -122,7 +123,7 @@ def test_the_corner_counts_and_shows_only_one_standing(opened: Driver) -> None:
 
 def test_keys_go_back_to_the_strands_when_a_panel_closes(opened: Driver) -> None:
     open_find(opened)
-    panel = opened.window.notch.find_notes
+    panel = opened.notch.find_notes
     assert panel.wanted.hasFocus()
     opened.bot.keyClick(panel.wanted, Qt.Key.Key_Escape)
-    assert opened.window.notch.strand.hasFocus()
+    assert opened.notch.strand.hasFocus()

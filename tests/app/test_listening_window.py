@@ -4,6 +4,7 @@ import pytest
 from PyQt6.QtCore import Qt
 
 from notcher.app.listening import AFTER_S, BEFORE_S
+from notcher.app.rooms.ids import NOTCH
 from tests.app.conftest import Driver
 
 
@@ -13,7 +14,7 @@ def loop_of(driver: Driver, note_id: str) -> tuple[float, float]:
 
 
 def test_it_goes_along_as_notes_are_confirmed(opened: Driver) -> None:
-    opened.desk.show_room("Notch")
+    opened.desk.show_room(NOTCH)
     ids = [n.id for n in opened.project.notes]
     opened.select(ids[0])
     opened.key("K")
@@ -31,7 +32,7 @@ def test_it_goes_along_as_notes_are_confirmed(opened: Driver) -> None:
 
 
 def test_without_a_selection_it_begins_at_the_playhead(opened: Driver) -> None:
-    opened.desk.show_room("Notch")
+    opened.desk.show_room(NOTCH)
     opened.desk.transport.seek(opened.project.notes[2].onset)
     opened.key("K")
     assert opened.desk.session.selection == {opened.project.notes[2].id}
@@ -40,7 +41,7 @@ def test_without_a_selection_it_begins_at_the_playhead(opened: Driver) -> None:
 
 
 def test_another_loop_ends_it(opened: Driver) -> None:
-    opened.desk.show_room("Notch")
+    opened.desk.show_room(NOTCH)
     ids = [n.id for n in opened.project.notes]
     opened.select(ids[0])
     opened.key("K")
@@ -56,7 +57,7 @@ def test_another_loop_ends_it(opened: Driver) -> None:
 
 
 def test_the_rest_of_a_phrase_is_confirmed_at_once(opened: Driver) -> None:
-    opened.desk.show_room("Notch")
+    opened.desk.show_room(NOTCH)
     project = opened.project
     phrase = project.phrases[0]
     inside = project.notes_between(phrase.start, phrase.end)

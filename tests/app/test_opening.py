@@ -12,7 +12,8 @@ import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 
-from notcher.app.desk import ROOMS
+from notcher.app.rooms.ids import HAND_OUT, NOTCH, SOURCE
+from notcher.app.rooms.table import ROOMS
 from notcher.app.start import run_window
 from notcher.audio import RATE
 from notcher.document.folders import journals
@@ -38,14 +39,14 @@ def test_a_dropped_recording_is_measured_and_shown(driver: Driver, lick_file: Pa
     )  # fmt: skip
     driver.settle()
     assert [n.pitch(driver.project.tuning) for n in driver.project.notes] == [64, 67, 69, 69]
-    assert driver.desk.room == "Source"
+    assert driver.desk.room == SOURCE
     assert driver.desk.session.is_dirty
     assert driver.window.title.text() == "Lick · not saved yet"
 
 
 def test_measuring_can_be_stopped(driver: Driver, tmp_path: Path) -> None:
     path = write_audio(tmp_path / "long.wav", np.tile(tone(440, 1.0), 130))
-    driver.window.opening.open(path)
+    driver.window.tasks.opening.open(path)
     driver.bot.waitUntil(lambda: driver.desk.session.is_open, timeout=20000)
     assert driver.window.work_bar.isVisible()
     driver.bot.mouseClick(driver.window.work_bar.stop_button, Qt.MouseButton.LeftButton)
@@ -62,7 +63,7 @@ def test_a_stopped_measuring_changes_nothing_and_says_so(opened: Driver, monkeyp
 
     monkeypatch.setattr("notcher.work.listen", stopped)
     before = opened.project
-    opened.window.opening.measure(None)
+    opened.window.tasks.measuring.measure(None)
     opened.settle()
     assert opened.project == before
     assert "what is written stays" in opened.message
@@ -70,15 +71,15 @@ def test_a_stopped_measuring_changes_nothing_and_says_so(opened: Driver, monkeyp
 
 def test_measuring_a_loop_again_keeps_what_was_confirmed(driver: Driver, lick_file: Path) -> None:
     driver.open(lick_file)
-    driver.desk.show_room("Notch")
+    driver.desk.show_room(NOTCH)
     first = driver.project.notes[0]
     driver.select(first.id)
     driver.key("c")
     driver.desk.transport.set_loop((0.0, 1.6))
     driver.desk.session.edit("spoil", lambda p: p.with_notes([n for n in p.notes if n.onset < 0.4 or n.onset > 1.6]))
-    driver.desk.show_room("Source")
-    driver.window.source.show_step(1)
-    driver.bot.mouseClick(driver.window.source.isolate.measure_loop, Qt.MouseButton.LeftButton)
+    driver.desk.show_room(SOURCE)
+    driver.source.show_step(1)
+    driver.bot.mouseClick(driver.source.isolate.measure_loop, Qt.MouseButton.LeftButton)
     driver.settle()
     assert [n.pitch(driver.project.tuning) for n in driver.project.notes] == [64, 67, 69, 69]
     assert driver.project.notes[0].confirmed
@@ -140,13 +141,13 @@ def test_names_that_are_no_text_are_opened_shown_and_saved(driver: Driver, lick_
     driver.open(strange)
     assert len(driver.project.notes) == 4
     goal = strange.with_suffix(".notcher")
-    driver.window.opening.ask_save = lambda *_: goal
+    driver.window.tasks.ask.save_file = lambda *_: goal
     driver.key((Qt.Key.Key_S, CTRL))
     assert project_file.load(goal).recording.path == strange.name
     driver.open(goal)
     assert driver.desk.transport.audio is not None
     for room in ROOMS:
-        driver.desk.show_room(room)
+        driver.desk.show_room(room.id)
     assert "caf" in driver.window.windowTitle()
 
 
@@ -167,7 +168,7 @@ def test_a_missing_recording_is_asked_for_by_name_and_taken_by_its_hash(driver: 
     driver.open(saved)
     assert "'solo.wav' is not where it was" in driver.message
     assert len(driver.project.notes) == 8, "the notes are all there without it"
-    driver.window.opening.ask_open = lambda _: elsewhere / "found.wav"
+    driver.window.tasks.ask.open_file = lambda _: elsewhere / "found.wav"
     driver.window.messages.choose("Find it …")
     driver.settle()
     assert driver.desk.transport.audio is not None
@@ -210,7 +211,7 @@ def test_without_its_recording_the_written_tab_still_plays(driver: Driver, saved
 def test_saving_the_first_time_asks_for_a_name(driver: Driver, lick_file: Path, tmp_path: Path) -> None:
     driver.open(lick_file)
     asked = []
-    driver.window.opening.ask_save = lambda title, suggestion, kind: asked.append(suggestion) or tmp_path / "mine"
+    driver.window.tasks.ask.save_file = lambda title, suggestion, kind: asked.append(suggestion) or tmp_path / "mine"
     driver.key((Qt.Key.Key_S, CTRL))
     assert asked == [str(lick_file.parent / "lick.notcher")]
     assert project_file.load(tmp_path / "mine.notcher").recording.path == "lick.wav"
@@ -285,10 +286,10 @@ def test_a_project_open_elsewhere_is_looked_at_or_copied(driver: Driver, saved: 
     driver.key("5")
     assert driver.project.note("n1").fret == 5
     asked: list[str] = []
-    driver.window.opening.ask_save = lambda title, suggestion, kind: asked.append(suggestion)
+    driver.window.tasks.ask.save_file = lambda title, suggestion, kind: asked.append(suggestion)
     driver.key((Qt.Key.Key_S, CTRL))
     assert asked == [str(saved.with_name("p copy.notcher"))]
-    driver.window.opening.ask_save = lambda *_: saved.with_name("mine.notcher")
+    driver.window.tasks.ask.save_file = lambda *_: saved.with_name("mine.notcher")
     driver.key((Qt.Key.Key_S, CTRL))
     assert project_file.load(saved.with_name("mine.notcher")).recording.path == "solo.wav"
     assert project_file.load(saved).note("n1").fret == 9
@@ -333,8 +334,8 @@ def changed_on_disk(opened: Driver, saved: Path) -> None:
 def test_a_file_changed_on_disk_is_compared_and_one_s_own_written_over_it(opened: Driver, saved: Path) -> None:
     changed_on_disk(opened, saved)
     opened.window.messages.choose("What differs")
-    assert opened.desk.room == "Hand out"
-    assert any("fret 3" in line for line in opened.window.handout.kept.lines())
+    assert opened.desk.room == HAND_OUT
+    assert any("fret 3" in line for line in opened.handout.kept.lines())
     opened.window.messages.choose("Write mine over it")
     written = project_file.load(saved)
     assert (written.note("n1").fret, written.note("n2").fret) == (5, 11)
@@ -430,7 +431,7 @@ def test_work_that_had_no_file_comes_back_at_the_next_start(driver: Driver, lick
     )  # fmt: skip
     done = subprocess.run([sys.executable, "-c", code, str(lick_file)], env=dict(os.environ), check=False, timeout=90)
     assert done.returncode == -9
-    assert driver.window.opening.recover_unsaved()
+    assert driver.window.tasks.opening.recover_unsaved()
     driver.settle()
     assert [n.pitch(driver.project.tuning) for n in driver.project.notes] == [64, 67, 69, 69]
     assert "never saved came back" in driver.message

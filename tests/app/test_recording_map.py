@@ -41,7 +41,7 @@ def test_columns_hold_the_lowest_and_highest_of_each_stretch() -> None:
 
 def test_the_section_under_the_playhead_is_filled(source: Driver) -> None:
     source.desk.session.edit("s", lambda p: replace(p, sections=(Section("A", 1.0), Section("B", 5.0))))
-    sheet = source.window.source.map
+    sheet = source.source.map
     source.desk.transport.seek(6.0)
     image = picture(sheet)
     a, b = (range(round(sheet.x_of(t)) + 40, round(sheet.x_of(t)) + 80) for t in (1.0, 5.0))
@@ -50,7 +50,7 @@ def test_the_section_under_the_playhead_is_filled(source: Driver) -> None:
 
 
 def test_passages_are_underlined_where_notes_are(source: Driver) -> None:
-    sheet = source.window.source.map
+    sheet = source.source.map
     image = picture(sheet)
     y = range(24 + 58 + 74 - 4, 24 + 58 + 74)
     played = range(round(sheet.x_of(2.0)), round(sheet.x_of(2.4)))
@@ -60,7 +60,7 @@ def test_passages_are_underlined_where_notes_are(source: Driver) -> None:
 
 
 def test_the_loop_is_shaded(source: Driver) -> None:
-    sheet = source.window.source.map
+    sheet = source.source.map
     source.desk.transport.set_loop((6.2, 7.2))
     image = picture(sheet)
     inside = range(round(sheet.x_of(6.4)), round(sheet.x_of(7.0)))
@@ -68,9 +68,9 @@ def test_the_loop_is_shaded(source: Driver) -> None:
 
 
 def test_a_bar_line_is_thicker_than_a_beat(source: Driver) -> None:
-    source.window.source.show_step(3)
+    source.source.show_step(3)
     source.desk.axis.show_range(0.0, 4.0)
-    strip = source.window.source.beat.strip
+    strip = source.source.beat.strip
     image = picture(strip)
     y = range(20, 30)
     bar, beat = (
@@ -80,9 +80,9 @@ def test_a_bar_line_is_thicker_than_a_beat(source: Driver) -> None:
 
 
 def test_taps_are_marked(source: Driver) -> None:
-    source.window.source.show_step(3)
+    source.source.show_step(3)
     source.desk.axis.show_range(0.0, 4.0)
-    strip = source.window.source.beat.strip
+    strip = source.source.beat.strip
     strip.show_taps([1.25])
     image = picture(strip)
     x = round(strip.x_of(1.25))
@@ -90,8 +90,8 @@ def test_taps_are_marked(source: Driver) -> None:
 
 
 def test_the_kept_place_is_framed(source: Driver) -> None:
-    source.window.source.show_step(1)
-    pan = source.window.source.isolate.picture
+    source.source.show_step(1)
+    pan = source.source.isolate.picture
     places = np.linspace(-1, 1, 42)
     pan.show_profile(places, np.exp(-(((places + 0.5) / 0.1) ** 2)), "")
     pan.show_isolation(Isolation(Seat.PAN, pan=-0.5, width=0.2))
@@ -104,15 +104,15 @@ def test_the_kept_place_is_framed(source: Driver) -> None:
 
 
 def test_without_a_recording_the_map_says_what_to_do(driver: Driver) -> None:
-    image = picture(driver.window.source.map)
+    image = picture(driver.source.map)
     colours = {image.pixel(x, y) for x in range(0, image.width(), 3) for y in range(60, 120)}
     assert len(colours) > 3
 
 
 def test_wheel_and_hover_do_not_edit(source: Driver) -> None:
     before = source.project
-    source.window.source.show_step(3)
-    strip = source.window.source.beat.strip
+    source.source.show_step(3)
+    strip = source.source.beat.strip
     source.bot.mouseMove(strip, QPoint(200, 60))
-    source.bot.mouseMove(source.window.source.map, QPoint(300, 10))
+    source.bot.mouseMove(source.source.map, QPoint(300, 10))
     assert source.project == before

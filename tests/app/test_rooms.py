@@ -1,12 +1,18 @@
 """Teach, Hand out and Source, the look of them, and what large type does."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFontMetricsF
 from PyQt6.QtWidgets import QApplication, QPushButton, QStyle, QStyleOptionComboBox, QWidget
+from pytestqt.qtbot import QtBot
 
+from notcher.app.rooms.room import Around, Room, RoomView
+from notcher.app.rooms.table import ROOMS
+from notcher.app.settings import Settings
+from notcher.app.shell.window import Window
 from notcher.app.theme import DARK, LIGHT, Theme, contrast, font
 from notcher.formats.export import BY_NAME
 from notcher.score.tuning import NAMED
@@ -22,7 +28,7 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 
 
 def test_a_phrase_is_taught_slow_then_faster_then_joined(opened: Driver) -> None:
-    teach, transport = opened.window.teach, opened.desk.transport
+    teach, transport = opened.teach, opened.desk.transport
     opened.key((Key.Key_3, CTRL))
     assert transport.loop == (0.9, 3.5)
     assert transport.pace == FIRST_PACE
@@ -46,8 +52,8 @@ def test_the_tab_is_large_enough_for_two_metres(opened: Driver) -> None:
     """Letters read at two metres want about 10 mm of height (a 200th of the distance; common practice, no source):
     at 96 dots an inch that is 38 pixels of digit with its tag; a phrase of a few notes must reach it."""
     opened.key((Key.Key_3, CTRL))
-    assert opened.window.teach.tab._tag >= 38
-    rows = opened.window.teach.tab._rows
+    assert opened.teach.tab._tag >= 38
+    rows = opened.teach.tab._rows
     assert [n.id for r in rows for n in r.notes] == ["n1", "n2", "n3", "n4"]
 
 
@@ -58,7 +64,7 @@ def test_a_dense_stretch_still_fits(driver: Driver) -> None:
     driver.key((Key.Key_3, CTRL))
     phrases = driver.project.phrases
     driver.desk.loop_phrase(phrases[-1], joined=True)
-    tab = driver.window.teach.tab
+    tab = driver.teach.tab
     assert sum(len(r.notes) for r in tab._rows) == len(driver.project.notes_between(phrases[0].start, phrases[-1].end))
     QApplication.processEvents()
     assert not tab.grab().isNull()
@@ -68,12 +74,12 @@ def test_a_dense_stretch_still_fits(driver: Driver) -> None:
 
 
 def test_the_pages_are_shown_and_every_file_is_written(opened: Driver, tmp_path: Path) -> None:
-    handout = opened.window.handout
+    handout = opened.handout
     opened.key((Key.Key_4, CTRL))
     opened.bot.waitUntil(lambda: handout.page_count == 1, timeout=20000)
     for name, made in handout.buttons.items():
         goal = tmp_path / f"out-{name}"
-        opened.window.opening.ask_save = lambda *_, goal=goal: goal
+        opened.window.tasks.ask.save_file = lambda *_, goal=goal: goal
         opened.bot.mouseClick(made, Qt.MouseButton.LeftButton)
         opened.settle()
         written = goal.with_suffix(BY_NAME[name].endings[0])
@@ -82,11 +88,11 @@ def test_the_pages_are_shown_and_every_file_is_written(opened: Driver, tmp_path:
 
 
 def test_one_phrase_can_be_handed_out(opened: Driver, tmp_path: Path) -> None:
-    handout = opened.window.handout
+    handout = opened.handout
     opened.key((Key.Key_4, CTRL))
     handout.what.setCurrentIndex(handout.what.findData("p2"))
     suggested = []
-    opened.window.opening.ask_save = lambda t, s, k: suggested.append(s) or tmp_path / "o.json"
+    opened.window.tasks.ask.save_file = lambda t, s, k: suggested.append(s) or tmp_path / "o.json"
     opened.bot.mouseClick(handout.buttons["notes"], Qt.MouseButton.LeftButton)
     opened.settle()
     assert suggested[0].endswith("low-tide-second.json")
@@ -96,8 +102,8 @@ def test_one_phrase_can_be_handed_out(opened: Driver, tmp_path: Path) -> None:
 
 def test_a_place_that_cannot_be_written_is_said(opened: Driver, tmp_path: Path) -> None:
     opened.key((Key.Key_4, CTRL))
-    opened.window.opening.ask_save = lambda *_: tmp_path / "no" / "where.pdf"
-    opened.bot.mouseClick(opened.window.handout.buttons["pdf"], Qt.MouseButton.LeftButton)
+    opened.window.tasks.ask.save_file = lambda *_: tmp_path / "no" / "where.pdf"
+    opened.bot.mouseClick(opened.handout.buttons["pdf"], Qt.MouseButton.LeftButton)
     opened.settle()
     assert "there is no folder" in opened.message.lower()
 
@@ -108,9 +114,9 @@ def test_a_page_never_takes_the_place_of_somebodys_work(opened: Driver, saved: P
     if name == "elsewhere.notcher":
         goal.write_text("somebody's")
     before = goal.read_bytes() if goal.exists() else None
-    opened.window.opening.ask_save = lambda *_: goal
+    opened.window.tasks.ask.save_file = lambda *_: goal
     opened.key((Key.Key_4, CTRL))
-    opened.bot.mouseClick(opened.window.handout.buttons["pdf"], Qt.MouseButton.LeftButton)
+    opened.bot.mouseClick(opened.handout.buttons["pdf"], Qt.MouseButton.LeftButton)
     opened.settle()
     assert "choose another" in opened.message
     assert (goal.read_bytes() if goal.exists() else None) == before
@@ -120,7 +126,7 @@ def test_a_page_never_takes_the_place_of_somebodys_work(opened: Driver, saved: P
 
 
 def test_the_request_and_the_tuning_are_edits(opened: Driver) -> None:
-    source = opened.window.source
+    source = opened.source
     opened.key((Key.Key_1, CTRL))
     assert "8.0 long, stereo, 44.1 kHz" in source.request.facts.text()
     source.request.fields["title"].setText("High Tide")
@@ -137,10 +143,10 @@ def test_the_request_and_the_tuning_are_edits(opened: Driver) -> None:
 
 
 def test_with_nothing_open_it_says_how_to_begin(driver: Driver) -> None:
-    assert "WAV, FLAC, OGG or MP3" in driver.window.source.request.facts.text()
+    assert "WAV, FLAC, OGG or MP3" in driver.source.request.facts.text()
     driver.key(Key.Key_Space)
     assert "open a recording or a project first" in driver.message.lower()
-    driver.bot.mouseClick(driver.window.source.request.demo_button, Qt.MouseButton.LeftButton)
+    driver.bot.mouseClick(driver.source.request.demo_button, Qt.MouseButton.LeftButton)
     driver.settle()
     assert driver.project.request.title == "Slack Water"
 
@@ -198,7 +204,7 @@ def test_a_frets_number_stays_readable_whatever_is_open(opened: Driver, panel: s
     for command in ("note.why", "note.say", "note.find") if panel == "all" else (panel,) if panel else ():
         opened.window._run(command)
     QApplication.processEvents()
-    strand = opened.window.notch.strand
+    strand = opened.notch.strand
     for span in (4.0, 20.0):
         opened.desk.axis.show_range(0.0, span)
         frame = strand._frame()
@@ -214,7 +220,7 @@ def test_every_kind_of_bend_can_be_read_in_its_box(opened: Driver, scale: int) -
     opened.window._apply_looks()
     opened.select("n3")
     QApplication.processEvents()
-    box = opened.window.notch.inspector.bend
+    box = opened.notch.inspector.bend
     option = QStyleOptionComboBox()
     box.initStyleOption(option)
     style = box.style()
@@ -255,3 +261,53 @@ def test_the_pictures_in_the_readme_are_there() -> None:
     assert len(pictures) >= 4
     assert all((ROOT / p).stat().st_size > 10_000 for p in pictures)
     assert len(list((ROOT / "docs/screenshots").iterdir())) < 20
+
+
+# -- rooms as data -------------------------------------------------------------------------------------------------
+
+
+class EmptyRoom(RoomView):
+    """A room with nothing in it."""
+
+    def __init__(self, around: Around) -> None:
+        super().__init__()
+        self.setAccessibleName("Nothing yet")
+        self.desk = around.desk
+        self.asked = 0
+
+    def answers(self) -> dict[str, Callable[[], object]]:
+        return {"nothing": self.ask}
+
+    def ask(self) -> None:
+        self.asked += 1
+
+
+def test_another_room_is_one_row(qtbot: QtBot, own_folders: None) -> None:
+    """Its button, its key, its place in the menu and on the sheet of keys, and what it answers come with the row."""
+    window = Window(Settings(), rooms=(*ROOMS, Room("empty", "Nothing", "Ctrl+9", EmptyRoom, overview=False)))
+    qtbot.addWidget(window)
+    window.show()
+    qtbot.waitExposed(window)
+    window.activateWindow()
+    qtbot.waitUntil(lambda: QApplication.activeWindow() is window and QApplication.focusWidget() is not None)
+    view = window.views["empty"]
+    assert isinstance(view, EmptyRoom)
+    qtbot.keyClick(window, Key.Key_9, CTRL)
+    assert window.desk.room == "empty"
+    assert view.isVisible()
+    assert not window.overview.isVisible()
+    window.desk.asked.emit("nothing")
+    assert view.asked == 1
+    assert "Nothing room" in [a.text() for a in window.actions()]
+    qtbot.keyClick(window, Key.Key_1, CTRL)
+    assert not view.isVisible()
+    window._leaving = True
+    window.close()
+
+
+def test_the_shell_knows_no_room_by_name() -> None:
+    for path in (ROOT / "src/notcher/app/shell").glob("*.py"):
+        text = path.read_text()
+        named = [room.title for room in ROOMS if f'"{room.title}"' in text.replace("_MENUS", "")]
+        assert "rooms.ids" not in text, path
+        assert path.name in ("window.py", "keysheet.py") or named == [], path

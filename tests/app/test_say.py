@@ -2,24 +2,25 @@
 
 from PyQt6.QtCore import Qt
 
+from notcher.app.rooms.ids import NOTCH
 from notcher.score.note import BendKind
 from tests.app.conftest import Driver
 
 
 def open_line(driver: Driver) -> None:
-    driver.desk.show_room("Notch")
+    driver.desk.show_room(NOTCH)
     driver.desk.session.select(frozenset({"n1"}))
     driver.key("Y")
 
 
 def type_over(driver: Driver, text: str) -> None:
-    field = driver.window.notch.say.field
+    field = driver.notch.say.field
     field.selectAll()
     driver.bot.keyClicks(field, text)
 
 
 def test_a_phrase_is_shown_said_otherwise_and_undone(opened: Driver) -> None:
-    panel = opened.window.notch.say
+    panel = opened.notch.say
     assert not panel.isVisible()
     before = opened.project
     open_line(opened)
@@ -47,7 +48,7 @@ def test_a_phrase_is_shown_said_otherwise_and_undone(opened: Driver) -> None:
 def test_an_error_stands_under_its_word_and_changes_nothing(opened: Driver) -> None:
     before = opened.project
     open_line(opened)
-    panel = opened.window.notch.say
+    panel = opened.notch.say
     type_over(opened, "G9 bnd whole, 7")
     assert "did you mean 'bend'" in panel.note.text()
     assert panel.field._wrong == (3, 6)
@@ -60,7 +61,7 @@ def test_an_error_stands_under_its_word_and_changes_nothing(opened: Driver) -> N
 def test_words_are_finished_with_tab_and_letters_are_no_commands(opened: Driver) -> None:
     before = opened.project
     open_line(opened)
-    panel = opened.window.notch.say
+    panel = opened.notch.say
     type_over(opened, "G9 vi")
     assert panel.note.text() == "Tab: vib · vibrato"
     opened.bot.keyClicks(panel.field, "br")
@@ -73,7 +74,7 @@ def test_words_are_finished_with_tab_and_letters_are_no_commands(opened: Driver)
 
 def test_the_line_in_another_dialect(opened: Driver) -> None:
     open_line(opened)
-    panel = opened.window.notch.say
+    panel = opened.notch.say
     panel.dialect.setCurrentIndex(1)
     panel.dialect.activated.emit(1)
     assert " on the " in panel.field.text()
@@ -82,5 +83,5 @@ def test_the_line_in_another_dialect(opened: Driver) -> None:
 
 
 def test_without_a_project_it_says_what_to_do(driver: Driver) -> None:
-    driver.window.notch.say.open_line()
-    assert not driver.window.notch.say.isVisible()
+    driver.notch.say.open_line()
+    assert not driver.notch.say.isVisible()

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 
+from notcher.app.rooms.ids import NOTCH
 from notcher.audio import RATE
 from notcher.formats import project_file
 from notcher.formats.musicxml import musicxml
@@ -39,12 +40,12 @@ def test_a_score_opens_without_a_recording(driver: Driver, tmp_path: Path) -> No
     path.write_text(musicxml(project, project.notes))
     driver.open(path)
     assert len(driver.project.notes) == 8
-    assert driver.desk.room == "Notch"
+    assert driver.desk.room == NOTCH
     assert driver.message.startswith("8 notes read from 'Lead guitar'")
     assert driver.desk.transport.player.sources[0].startswith("Written tab")
     driver.window.messages.choose("Go on without one")
     goal = tmp_path / "kept.notcher"
-    driver.window.opening.ask_save = lambda *_: goal
+    driver.window.tasks.ask.save_file = lambda *_: goal
     driver.key((Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier))
     driver.open(goal)
     assert len(driver.project.notes) == 8
@@ -54,7 +55,7 @@ def test_a_score_opens_without_a_recording(driver: Driver, tmp_path: Path) -> No
 
 def test_a_score_is_lined_up_with_a_recording(driver: Driver, tmp_path: Path) -> None:
     driver.open(score_of_a_scale(tmp_path))
-    driver.window.opening.ask_open = lambda _: recording_of_it(tmp_path)
+    driver.window.tasks.ask.open_file = lambda _: recording_of_it(tmp_path)
     driver.window.messages.choose("Line it up with a recording …")
     driver.settle()
     assert driver.message.startswith("8 of 8 notes of the score were found in the recording")
@@ -71,7 +72,7 @@ def test_a_score_is_lined_up_with_a_recording(driver: Driver, tmp_path: Path) ->
 def test_a_score_is_laid_over_the_recording_that_is_open(driver: Driver, tmp_path: Path) -> None:
     driver.open(recording_of_it(tmp_path))
     heard = driver.project
-    driver.window.opening.ask_open = lambda _: score_of_a_scale(tmp_path)
+    driver.window.tasks.ask.open_file = lambda _: score_of_a_scale(tmp_path)
     driver.window._run("file.lay-over")
     driver.settle()
     assert "8 of 8 notes of the score were found" in driver.message
@@ -107,7 +108,7 @@ def test_a_broken_score_leaves_what_is_open(opened: Driver, tmp_path: Path) -> N
 
 
 def test_lining_up_needs_notes(driver: Driver, tmp_path: Path) -> None:
-    driver.window.scores.ask_and_line_up()
+    driver.window.tasks.scores.ask_and_line_up()
     assert "no notes" in driver.message
-    driver.window.scores.ask_and_lay_over()
+    driver.window.tasks.scores.ask_and_lay_over()
     assert "Measure a recording first" in driver.message

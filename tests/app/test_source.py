@@ -8,6 +8,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QWidget
 
+from notcher.app.rooms.ids import SOURCE
 from notcher.app.settings import Settings
 from notcher.app.transport import LEAD, RECORDING, REST
 from notcher.audio import RATE
@@ -25,7 +26,7 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 @pytest.fixture
 def source(opened: Driver) -> Driver:
     opened.key((Key.Key_1, CTRL))
-    assert opened.desk.room == "Source"
+    assert opened.desk.room == SOURCE
     return opened
 
 
@@ -54,7 +55,7 @@ def test_sections_are_made_by_one_key_and_gone_to_by_another(source: Driver) -> 
 
 def test_a_section_is_moved_by_dragging_its_flag_in_one_step_of_undo(source: Driver) -> None:
     source.desk.session.edit("s", lambda p: replace(p, sections=(Section("A", 1.0), Section("B", 4.0))))
-    sheet = source.window.source.map
+    sheet = source.source.map
     before = source.project.sections
     drag(source, sheet, sheet.x_of(4.0) + 6, sheet.x_of(5.5) + 6, 10)
     assert source.project.sections[1].start == pytest.approx(5.5, abs=0.1)
@@ -64,8 +65,8 @@ def test_a_section_is_moved_by_dragging_its_flag_in_one_step_of_undo(source: Dri
 
 def test_same_as_a_without_its_last_bar_in_the_panel(source: Driver) -> None:
     source.desk.session.edit("s", lambda p: replace(p, sections=(Section("A", 1.0), Section("B", 4.0))))
-    source.window.source.show_step(4)
-    panel = source.window.source.sections
+    source.source.show_step(4)
+    panel = source.source.sections
     panel._refer("B", "A", 1)
     assert source.project.sections[1].reference == "as A, without its last bar"
     panel._rename("A", "Head")
@@ -73,7 +74,7 @@ def test_same_as_a_without_its_last_bar_in_the_panel(source: Driver) -> None:
 
 
 def test_the_map_is_clicked_to_go_and_dragged_to_loop(source: Driver) -> None:
-    sheet = source.window.source.map
+    sheet = source.source.map
     source.bot.mouseClick(sheet, Qt.MouseButton.LeftButton, pos=QPoint(round(sheet.x_of(5.0)), 60))
     assert source.desk.transport.position == pytest.approx(5.0, abs=0.05)
     drag(source, sheet, sheet.x_of(2.0), sheet.x_of(4.0), 60)
@@ -102,8 +103,8 @@ def test_half_double_and_bar_one_by_key(source: Driver) -> None:
 
 
 def test_this_bar_has_six(source: Driver) -> None:
-    source.window.source.show_step(3)
-    panel = source.window.source.beat
+    source.source.show_step(3)
+    panel = source.source.beat
     source.desk.transport.seek(2.1)
     panel.beats_in_bar.setValue(6)
     source.bot.mouseClick(panel.size_button, Qt.MouseButton.LeftButton)
@@ -113,9 +114,9 @@ def test_this_bar_has_six(source: Driver) -> None:
 
 
 def test_a_bar_line_and_a_beat_are_dragged(source: Driver) -> None:
-    source.window.source.show_step(3)
+    source.source.show_step(3)
     source.desk.axis.show_range(0.0, 6.0)
-    strip = source.window.source.beat.strip
+    strip = source.source.beat.strip
     drag(source, strip, strip.x_of(2.0), strip.x_of(2.2), 60)
     tempo = tempo_of(source)
     assert tempo.time_at(4) == pytest.approx(2.2, abs=0.03)
@@ -132,27 +133,27 @@ def test_tapping_along_makes_the_map(source: Driver, monkeypatch: pytest.MonkeyP
     times = iter([1.0, 1.6, 2.2, 2.8, 3.4])
     monkeypatch.setattr(type(source.desk.transport), "playing", property(lambda _: True))
     monkeypatch.setattr(type(source.desk.transport), "position", property(lambda _: next(times)))
-    source.window.source.show_step(3)
+    source.source.show_step(3)
     for _ in range(5):
         source.window._run("beat.tap")
-    assert "5 beats tapped" in source.window.source.beat.state.text()
+    assert "5 beats tapped" in source.source.beat.state.text()
     monkeypatch.undo()
     source.desk.take_taps()
     assert tempo_of(source).bpm() == pytest.approx(100, abs=0.5)
 
 
 def test_no_beat_is_fine(source: Driver) -> None:
-    source.window.source.show_step(3)
-    source.bot.mouseClick(source.window.source.beat.none_button, Qt.MouseButton.LeftButton)
+    source.source.show_step(3)
+    source.bot.mouseClick(source.source.beat.none_button, Qt.MouseButton.LeftButton)
     assert source.project.tempo is None
-    assert "spaced by time" in source.window.source.beat.state.text()
+    assert "spaced by time" in source.source.beat.state.text()
     source.key("b")
     assert "no beat is known yet" in source.message.lower()
 
 
 def test_the_beat_is_found_or_it_says_not(source: Driver) -> None:
-    source.window.source.show_step(3)
-    source.bot.mouseClick(source.window.source.beat.find_button, Qt.MouseButton.LeftButton)
+    source.source.show_step(3)
+    source.bot.mouseClick(source.source.beat.find_button, Qt.MouseButton.LeftButton)
     source.settle()
     assert isinstance(source.project.tempo, TempoMap) or "no steady beat" in source.message
 
@@ -161,7 +162,7 @@ def test_the_beat_is_found_or_it_says_not(source: Driver) -> None:
 
 
 def test_the_lead_is_placed_by_sliders_and_heard_at_once(source: Driver, monkeypatch: pytest.MonkeyPatch) -> None:
-    room = source.window.source
+    room = source.source
     room.show_step(1)
     source.bot.mouseClick(room.isolate.seats[Seat.PAN], Qt.MouseButton.LeftButton)
     source.bot.mouseClick(room.isolate.hear[LEAD], Qt.MouseButton.LeftButton)
@@ -196,7 +197,7 @@ def test_a_against_b_by_one_key(source: Driver) -> None:
 
 
 def test_the_band_keeps_its_ends_apart(source: Driver) -> None:
-    room = source.window.source
+    room = source.source
     room.show_step(1)
     room.isolate.sliders["high_hz"].setValue(0)
     assert source.project.lead.high_hz >= 1.5 * source.project.lead.low_hz
@@ -207,13 +208,13 @@ def test_the_band_keeps_its_ends_apart(source: Driver) -> None:
 def test_where_place_tells_nothing_it_says_so(driver: Driver, tmp_path: Path) -> None:
     path = write_audio(tmp_path / "mono.wav", np.concatenate([tone(330, 0.8), tone(392, 0.8)]))
     driver.open(path)
-    assert "place tells nothing" in driver.window.source.isolate.picture.words
+    assert "place tells nothing" in driver.source.isolate.picture.words
 
 
 def test_changing_the_isolation_while_measuring_measures_again(driver: Driver, tmp_path: Path) -> None:
     lead = np.concatenate([tone(330 * 2 ** (k / 12), 0.5) for k in (0, 3, 5, 7)] * 4)
     path = write_audio(tmp_path / "s.wav", np.stack([lead, 0.3 * lead]))
-    driver.window.opening.open(path)
+    driver.window.tasks.opening.open(path)
     driver.bot.waitUntil(lambda: driver.desk.session.is_open, timeout=20000)
     driver.desk.session.edit("seat", lambda p: replace(p, lead=Isolation(Seat.MIX, low_hz=70.0)))
     driver.settle()
@@ -225,7 +226,7 @@ def test_changing_the_isolation_while_measuring_measures_again(driver: Driver, t
 
 
 def test_playback_is_brought_in_tune_and_back(source: Driver) -> None:
-    room = source.window.source
+    room = source.source
     room.show_step(2)
     assert "14.0 cents flat of A = 440" in room.tuning.offset.text()
     assert "436.5 Hz" in room.tuning.offset_words.text()
@@ -237,7 +238,7 @@ def test_playback_is_brought_in_tune_and_back(source: Driver) -> None:
 
 
 def test_a_string_is_heard_by_itself(source: Driver) -> None:
-    room = source.window.source
+    room = source.source
     room.show_step(2)
     source.bot.mouseClick(room.tuning.strings[4][2], Qt.MouseButton.LeftButton)
     sound = source.desk.transport.player._beside
@@ -249,7 +250,7 @@ def test_a_string_is_heard_by_itself(source: Driver) -> None:
 
 def test_a_capo_moves_what_is_written_and_not_what_sounds(source: Driver) -> None:
     sounding = [n.pitch(source.project.tuning) for n in source.project.notes]
-    room = source.window.source
+    room = source.source
     room.show_step(2)
     room.tuning.capo.setValue(2)
     assert source.project.tuning.capo == 2
@@ -262,7 +263,7 @@ def test_a_capo_moves_what_is_written_and_not_what_sounds(source: Driver) -> Non
 
 
 def test_the_card_takes_a_date_and_refuses_what_is_none(source: Driver) -> None:
-    field = source.window.source.request.fields["due"]
+    field = source.source.request.fields["due"]
     field.setText("2027-03-14")
     field.editingFinished.emit()
     assert source.project.request.due == "2027-03-14"
@@ -270,7 +271,7 @@ def test_the_card_takes_a_date_and_refuses_what_is_none(source: Driver) -> None:
     field.editingFinished.emit()
     assert source.project.request.due == "2027-03-14"
     assert "year-month-day" in source.message
-    assert "due 2027-03-14" in source.window.source.step_buttons[0].text()
+    assert "due 2027-03-14" in source.source.step_buttons[0].text()
 
 
 def test_what_was_opened_lately_is_listed_with_how_far_it_is(opened: Driver, saved: Path) -> None:
@@ -288,7 +289,7 @@ def test_what_was_opened_lately_is_listed_with_how_far_it_is(opened: Driver, sav
 def test_one_key_shows_why_and_plays_just_that(opened: Driver) -> None:
     opened.select("n1")
     opened.key("e")
-    panel = opened.window.notch.evidence
+    panel = opened.notch.evidence
     assert panel.isVisible()
     assert opened.desk.transport.loop == pytest.approx((0.94, 1.56))
     assert opened.desk.transport.playing

@@ -47,7 +47,7 @@ def test_return_plays_again_from_the_loops_start(opened: Driver) -> None:
 
 
 def test_a_loop_by_dragging_by_phrase_and_around_the_selection(opened: Driver) -> None:
-    transport, strand = opened.desk.transport, opened.window.notch.strand
+    transport, strand = opened.desk.transport, opened.notch.strand
     opened.desk.axis.show_range(0.5, 7.0)
     opened.drag(2.0, 3.0, 60)
     assert transport.loop == pytest.approx((2.0, 3.0), abs=0.02)

@@ -5,6 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 
+from notcher.app.rooms.ids import HAND_OUT, TEACH
 from notcher.score.note import Mark
 from notcher.score.project import AS_PLAYED
 from notcher.score.versions import phrase_of
@@ -51,8 +52,8 @@ def test_a_phrase_without_versions_says_so(opened: Driver) -> None:
 def test_the_lesson_chooses_per_phrase(opened: Driver) -> None:
     opened.select("n3")
     opened.key((Key.Key_E, ALT))
-    opened.desk.show_room("Teach")
-    choice = opened.window.teach.version
+    opened.desk.show_room(TEACH)
+    choice = opened.teach.version
     assert choice.isVisible()
     assert choice.currentText() == "easier"
     choice.setCurrentIndex(0)
@@ -65,12 +66,12 @@ def test_the_lesson_chooses_per_phrase(opened: Driver) -> None:
 def test_a_print_chooses_for_all(opened: Driver, tmp_path: Path) -> None:
     opened.select("n3")
     opened.key((Key.Key_E, ALT), (Key.Key_V, ALT))
-    handout = opened.window.handout
-    opened.desk.show_room("Hand out")
+    handout = opened.handout
+    opened.desk.show_room(HAND_OUT)
     assert handout.version.isVisible()
     handout.version.setCurrentIndex(handout.version.findData("easier"))
     handout.version.activated.emit(0)
-    opened.window.opening.ask_save = lambda *_: tmp_path / "easy.txt"
+    opened.window.tasks.ask.save_file = lambda *_: tmp_path / "easy.txt"
     opened.bot.mouseClick(handout.buttons["text"], Qt.MouseButton.LeftButton)
     opened.settle()
     text = (tmp_path / "easy.txt").read_text()
@@ -93,7 +94,7 @@ def test_repeats_are_offered_linked_and_corrected(opened: Driver) -> None:
     opened.key("v")
     assert all(opened.project.note(i).vibrato for i in ("n2", "n11", "n21", "n31"))
     assert "Corrected in 'B' and 'C' and 'D' too" in opened.message
-    strand = opened.window.notch.strand
+    strand = opened.notch.strand
     assert "n11" in strand.repeats.same
     assert "n33" not in strand.repeats.same
     assert strand.repeats.words["p4"] == "as 'A', but 3 changes"

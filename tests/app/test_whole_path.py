@@ -14,6 +14,7 @@ import pypdfium2
 import pytest
 from PyQt6.QtCore import Qt
 
+from notcher.app.rooms.ids import SOURCE
 from notcher.app.transport import LEAD, REST, STRAIGHT, WRITTEN
 from notcher.formats import project_file
 from tests.app.conftest import IN_A_PROCESS, Driver
@@ -30,14 +31,14 @@ def moved_from(driver: Driver, at: float) -> bool:
 
 def test_from_a_recording_to_a_handout(driver: Driver, lick_file: Path, tmp_path: Path) -> None:
     # Open and measure.
-    driver.window.opening.ask_open = lambda _: lick_file
+    driver.window.tasks.ask.open_file = lambda _: lick_file
     driver.key((Key.Key_O, CTRL))
     driver.settle()
     notes = driver.project.notes
     assert [n.pitch(driver.project.tuning) for n in notes] == [64, 67, 69, 69]
 
     # It stays in the Source room, where a recording is prepared; then to the notes.
-    assert driver.desk.room == "Source"
+    assert driver.desk.room == SOURCE
     driver.key((Key.Key_2, CTRL))
 
     # Correct: another string, the bend's interval, confirm, and go on.
@@ -68,7 +69,7 @@ def test_from_a_recording_to_a_handout(driver: Driver, lick_file: Path, tmp_path
     driver.key(Key.Key_Space)
 
     # Save, and read the file from outside.
-    driver.window.opening.ask_save = lambda *_: tmp_path / "lesson.notcher"
+    driver.window.tasks.ask.save_file = lambda *_: tmp_path / "lesson.notcher"
     driver.key((Key.Key_S, CTRL))
     kept = project_file.load(tmp_path / "lesson.notcher")
     assert kept.note(third.id) == driver.project.note(third.id)
@@ -76,8 +77,8 @@ def test_from_a_recording_to_a_handout(driver: Driver, lick_file: Path, tmp_path
     # Hand out, and read every file with somebody else's reader.
     driver.key((Key.Key_4, CTRL))
     for name, ending in (("pdf", "pdf"), ("musicxml", "musicxml"), ("midi", "mid"), ("text", "txt"), ("notes", "json")):
-        driver.window.opening.ask_save = lambda *_, e=ending: tmp_path / f"out.{e}"
-        driver.bot.mouseClick(driver.window.handout.buttons[name], Qt.MouseButton.LeftButton)
+        driver.window.tasks.ask.save_file = lambda *_, e=ending: tmp_path / f"out.{e}"
+        driver.bot.mouseClick(driver.handout.buttons[name], Qt.MouseButton.LeftButton)
         driver.settle()
     assert "Lick" in pypdfium2.PdfDocument(tmp_path / "out.pdf")[0].get_textpage().get_text_bounded()
     score = music21.converter.parse(tmp_path / "out.musicxml")
@@ -96,7 +97,7 @@ from notcher.formats import project_file
 def drive():
     w = windows[0]
     assert QApplication.platformName() == "xcb", QApplication.platformName()
-    if w.opening.busy:
+    if w.tasks.busy:
         QTimer.singleShot(100, drive)
         return
     notes = w.desk.session.project.notes
@@ -105,7 +106,7 @@ def drive():
     w.raise_()
     w.activateWindow()
     assert QTest.qWaitForWindowActive(w, 10000)
-    w.desk.show_room("Notch")
+    w.desk.show_room("notch")
     QTest.keyClick(w, Qt.Key.Key_N)
     first = notes[0]
     QTest.keyClick(w, Qt.Key.Key_Down)
@@ -122,14 +123,14 @@ def finish():
     assert w.desk.transport.playing, (w.messages.text, w.desk.transport.device_name, w.focusWidget())
     assert w.desk.transport.position > 0
     QTest.keyClick(w, Qt.Key.Key_Space)
-    w.opening.ask_save = lambda *_: Path(sys.argv[2])
+    w.tasks.ask.save_file = lambda *_: Path(sys.argv[2])
     QTest.keyClick(w, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     assert sum(n.confirmed for n in project_file.load(Path(sys.argv[2])).notes) == 1
     w.grab().save(sys.argv[3])
     sheet = Path(sys.argv[2]).with_suffix(".pdf")
-    w.opening.ask_save = lambda *_: sheet
-    w.handout.buttons["pdf"].click()
-    while w.opening.busy:
+    w.tasks.ask.save_file = lambda *_: sheet
+    w.views["hand-out"].buttons["pdf"].click()
+    while w.tasks.busy:
         QTest.qWait(50)
     assert sheet.read_bytes()[:5] == b"%PDF-"
     w.close()

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from notcher.app.axis import TimeAxis
 from notcher.app.listening import ListeningWindow
 from notcher.app.pointing import Pointing
+from notcher.app.rooms.ids import SOURCE
 from notcher.app.session import Session
 from notcher.app.transport import Transport
 from notcher.listen.offset import Offset, offset_of_contour
@@ -13,9 +14,8 @@ from notcher.score import edits
 from notcher.score.beats import tapped
 from notcher.score.errors import ScoreError
 from notcher.score.project import Contour, Phrase
-from notcher.teach.lesson import FIRST_PACE, Stretch, neighbour, phrase_stretch, so_far
+from notcher.teach.lesson import Stretch, neighbour, phrase_stretch, so_far
 
-ROOMS = ("Source", "Notch", "Teach", "Hand out")
 _TAPS_END_MS = 2000
 
 
@@ -29,6 +29,8 @@ class Desk(QObject):
     offered = pyqtSignal(str, object)
     room_changed = pyqtSignal(str)
     phrase_changed = pyqtSignal()
+    phrase_stepped = pyqtSignal()
+    remembered = pyqtSignal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -38,10 +40,9 @@ class Desk(QObject):
         self.listening = ListeningWindow(self.session, self.transport, self)
         self.pointing = Pointing(self.session, self.transport, self)
         self.pointing.said.connect(self.said)
-        self.room = ROOMS[0]
+        self.room = SOURCE
         self.phrase_id = ""
         self.joined = False
-        self._taught = False
         self.recording_state = ""
         self.taps: list[float] = []
         self._tapped = QTimer(self)
@@ -59,7 +60,7 @@ class Desk(QObject):
         project = self.session.project
         self.axis.set_duration(project.recording.duration)
         self.phrase_id = project.phrases[0].id if project.phrases else ""
-        self.joined = self._taught = False
+        self.joined = False
         if project.notes:
             self.axis.reveal_range(project.notes[0].onset - 0.5, project.notes[0].onset + self.axis.span - 0.5)
             # The playhead stands where the view begins, so that Space plays what is seen.
@@ -80,11 +81,6 @@ class Desk(QObject):
         if room != self.room:
             self.room = room
             self.room_changed.emit(room)
-            if room == "Teach" and not self._taught and self.phrase is not None:
-                self._taught = True
-                if self.transport.loop is None:
-                    self._loop_stretch()
-                self.transport.set_pace(FIRST_PACE)
 
     def go_to(self, time: float) -> None:
         """Put the playhead to a time and show it; a loop elsewhere ends."""
@@ -159,7 +155,7 @@ class Desk(QObject):
     def loop_phrase(self, phrase: Phrase, *, joined: bool = False) -> None:
         """Take a phrase in hand and repeat it, alone or with all before it."""
         self.phrase_id, self.joined = phrase.id, joined
-        self._loop_stretch()
+        self.loop_stretch()
 
     def step_phrase(self, steps: int) -> None:
         """Go to the next or previous phrase, alone."""
@@ -172,8 +168,7 @@ class Desk(QObject):
         if here is not None and phrase.id == here.id:
             self.said.emit("this is the last phrase" if steps > 0 else "this is the first phrase")
         self.loop_phrase(phrase)
-        if self.room == "Teach":
-            self.transport.set_pace(FIRST_PACE)
+        self.phrase_stepped.emit()
 
     def toggle_so_far(self) -> None:
         """Between the phrase in hand alone and everything up to it."""
@@ -181,9 +176,10 @@ class Desk(QObject):
             self.said.emit("there are no phrases yet; they are made in the Notch room")
             return
         self.joined = not self.joined
-        self._loop_stretch()
+        self.loop_stretch()
 
-    def _loop_stretch(self) -> None:
+    def loop_stretch(self) -> None:
+        """Repeat what is taught now."""
         stretch = self.stretch
         if stretch is not None:
             self.transport.set_loop((stretch.start, stretch.end))

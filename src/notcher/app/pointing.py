@@ -1,14 +1,18 @@
 """Adding a note where a person points at: the program listens there, and writes what it hears."""
 
 from collections import deque
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.app.session import Session
-from notcher.app.tasks.jobs import Job
+from notcher.app.tasks.jobs import Job, Report, Stop
 from notcher.app.transport import Transport
 from notcher.score.project import Project
 from notcher.score.words import clock
+
+if TYPE_CHECKING:
+    from notcher.listen.notes import HeardNote
 
 
 class Pointing(QObject):
@@ -20,7 +24,7 @@ class Pointing(QObject):
         super().__init__(parent)
         self._session, self._transport = session, transport
         self._waiting: deque[float] = deque()
-        self._job: Job | None = None
+        self._job: Job[HeardNote | None] | None = None
         session.opened.connect(self._waiting.clear)
 
     @property
@@ -53,31 +57,31 @@ class Pointing(QObject):
         known = project.pitches_at(at)
         offset = project.offset_cents if project.contour is not None else None
 
-        def work(_progress: object, stop: object) -> object:
+        def work(_: Report, stop: Stop) -> "HeardNote | None":
             from notcher.listen.here import heard_here
 
-            cancelled = stop if callable(stop) else None
-            return heard_here(audio, project.lead, at, known=known, offset_cents=offset, cancelled=cancelled)
+            return heard_here(audio, project.lead, at, known=known, offset_cents=offset, cancelled=stop)
 
-        job = Job(work, self)
+        job: Job[HeardNote | None] = Job(work, self)
         self._job = job
-        job.done.connect(lambda heard: self._take(heard, at))
+        job.on_done(lambda heard: self._take(heard, at))
         job.failed.connect(self.said)
         job.finished.connect(self._over)
         job.start()
 
     def _over(self) -> None:
+        if self._job is not None:
+            self._job.deleteLater()
         self._job = None
         if self._session.is_open:
             self._next()
 
-    def _take(self, heard: object, at: float) -> None:
-        from notcher.listen.notes import HeardNote
+    def _take(self, heard: "HeardNote | None", at: float) -> None:
         from notcher.work import placed_among
 
         if not self._session.is_open:
             return
-        if not isinstance(heard, HeardNote):
+        if heard is None:
             self.said.emit(
                 f"nothing is heard at {clock(at)} that is not written; double-click a string to write it there"
             )

@@ -41,11 +41,11 @@ def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) 
     window = Window()
     sys.excepthook = lambda kind, error, trace: _on_error(window.messages.say, kind, error, trace)
     if painted is not None:
-        window.opening.shown.connect(lambda: QTimer.singleShot(0, lambda: (window.repaint(), painted())))
+        window.tasks.opening.shown.connect(lambda: QTimer.singleShot(0, lambda: (window.repaint(), painted())))
     if path is not None:
-        window.opening.open(path)
+        window.tasks.opening.open(path)
     else:
-        window.opening.recover_unsaved()
+        window.tasks.opening.recover_unsaved()
     window.show()
     status = app.exec()
     window.end_work()

@@ -1,4 +1,6 @@
-"""All commands, as data. The window makes actions, menus and the sheet of keys from this one list."""
+"""All commands, as data. The window makes actions, menus and the sheet of keys from these lists."""
+
+from collections.abc import Iterable
 
 from notcher.app.commands import beats, notes, phrases, play, sections, versions, view
 from notcher.app.commands.command import Command
@@ -8,4 +10,10 @@ ALL: tuple[Command, ...] = (
     *notes.DIGITS, *view.COMMANDS,
 )  # fmt: skip
 
-__all__ = ["ALL", "Command"]
+
+def with_rooms(rooms: Iterable[tuple[str, str, str]]) -> tuple[Command, ...]:
+    """All commands, and one for each room: (id, title, key)."""
+    return (*(view.room_command(*room) for room in rooms), *ALL)
+
+
+__all__ = ["ALL", "Command", "with_rooms"]

@@ -5,6 +5,7 @@ from dataclasses import replace
 
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
+from notcher.app.rooms.ids import SOURCE
 from notcher.score import beats
 from notcher.score.errors import ScoreError
 from notcher.score.project import Project
@@ -59,7 +60,7 @@ def no_beat(desk: Desk) -> None:
 
 
 COMMANDS: tuple[Command, ...] = tuple(
-    Command(f"beat.{i}", label, keys, "Source", run, rooms=("Source",))
+    Command(f"beat.{i}", label, keys, "Source", run, rooms=(SOURCE,))
     for i, label, keys, run in (
         ("tap", "Tap the beat along", ("T",), tap),
         ("bar-one", "Bar 1 is here", ("B",), bar_one),

@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
+from notcher.app.rooms.ids import NOTCH
 from notcher.place.solver import replace_around
 from notcher.rhythm.count import place_of
 from notcher.score import edits
@@ -325,15 +326,15 @@ def _ask_doubt(desk: Desk) -> None:
 
 
 def _attack(name: str, key: str, attack: Attack) -> Command:
-    return Command(f"note.{attack}", name, (key,), "Technique", lambda d: set_attack(d, attack), rooms=("Notch",))
+    return Command(f"note.{attack}", name, (key,), "Technique", lambda d: set_attack(d, attack), rooms=(NOTCH,))
 
 
 def _t(id_: str, label: str, keys: tuple[str, ...], run: Callable[[Desk], object]) -> Command:
-    return Command(f"note.{id_}", label, keys, "Technique", run, rooms=("Notch",))
+    return Command(f"note.{id_}", label, keys, "Technique", run, rooms=(NOTCH,))
 
 
 def _n(id_: str, label: str, keys: tuple[str, ...], run: Callable[[Desk], object]) -> Command:
-    return Command(f"note.{id_}", label, keys, "Notes", run, rooms=("Notch",))
+    return Command(f"note.{id_}", label, keys, "Notes", run, rooms=(NOTCH,))
 
 
 COMMANDS: tuple[Command, ...] = (
@@ -395,6 +396,6 @@ COMMANDS: tuple[Command, ...] = (
 )  # fmt: skip
 
 DIGITS: tuple[Command, ...] = tuple(
-    Command(f"note.fret-{k}", f"Fret {k}", (str(k),), "Notes", lambda d, k=k: _digits(d, k), rooms=("Notch",))  # type: ignore[misc]
+    Command(f"note.fret-{k}", f"Fret {k}", (str(k),), "Notes", lambda d, k=k: _digits(d, k), rooms=(NOTCH,))  # type: ignore[misc]
     for k in range(10)
 )

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
+from notcher.app.rooms.ids import NOTCH
 from notcher.score import edits
 from notcher.score.errors import ScoreError
 from notcher.score.project import Phrase, Project
@@ -72,7 +73,7 @@ def propose(desk: Desk) -> None:
 
 
 COMMANDS: tuple[Command, ...] = tuple(
-    Command(f"phrase.{i}", label, keys, "Phrases", run, rooms=("Notch",))
+    Command(f"phrase.{i}", label, keys, "Phrases", run, rooms=(NOTCH,))
     for i, label, keys, run in (
         ("rename", "Rename the phrase", ("F2",), rename),
         ("split", "Split the phrase here", ("X",), split),

@@ -5,6 +5,7 @@ from functools import partial
 
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
+from notcher.app.rooms.ids import SOURCE
 from notcher.score.project import Project
 from notcher.score.sections import add_section
 
@@ -41,11 +42,11 @@ def go(desk: Desk, number: int) -> None:
 
 COMMANDS: tuple[Command, ...] = (
     Command(
-        "source.compare", "A against B: swap the isolations", ("A",), "Source", compare_isolations, rooms=("Source",)
+        "source.compare", "A against B: swap the isolations", ("A",), "Source", compare_isolations, rooms=(SOURCE,)
     ),
-    Command("section.begin", "A section begins here", ("S",), "Source", begin, rooms=("Source",)),
+    Command("section.begin", "A section begins here", ("S",), "Source", begin, rooms=(SOURCE,)),
     *(
-        Command(f"section.go-{k}", f"Go to section {k}", (str(k),), "Source", partial(go, number=k), ("Source",))
+        Command(f"section.go-{k}", f"Go to section {k}", (str(k),), "Source", partial(go, number=k), (SOURCE,))
         for k in range(1, 10)
     ),
 )

@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
+from notcher.app.rooms.ids import NOTCH
 from notcher.place.elsewhere import elsewhere
 from notcher.score import versions
 from notcher.score.alike import Alike, link, unlink
@@ -35,7 +36,7 @@ def show(desk: Desk, phrase_id: str, name: str) -> None:
 def _stay_in(desk: Desk, phrase_id: str) -> None:
     """Where the selected note is not in the version that is shown now, its first note is taken, so that the next key
     means the same phrase."""
-    if not desk.session.selection and desk.room == "Notch":
+    if not desk.session.selection and desk.room == NOTCH:
         project = desk.session.project
         first = versions.notes_of(project, versions.phrase_of(project, phrase_id))[:1]
         desk.session.select(frozenset(n.id for n in first))
@@ -153,7 +154,7 @@ def let_go(desk: Desk) -> None:
 
 
 COMMANDS: tuple[Command, ...] = tuple(
-    Command(f"version.{i}", label, keys, "Phrases", run, rooms=("Notch",))
+    Command(f"version.{i}", label, keys, "Phrases", run, rooms=(NOTCH,))
     for i, label, keys, run in (
         ("next", "Show the phrase's next version", ("Alt+V",), next_version),
         ("easier", "Propose an easier version", ("Alt+E",), propose_easier),

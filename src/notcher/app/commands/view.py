@@ -3,7 +3,8 @@
 from collections.abc import Callable
 
 from notcher.app.commands.command import Command
-from notcher.app.desk import ROOMS, Desk
+from notcher.app.desk import Desk
+from notcher.app.rooms.ids import NOTCH
 
 
 def zoom_to_loop(desk: Desk) -> None:
@@ -20,8 +21,9 @@ def _ask(what: str) -> Callable[[Desk], None]:
     return lambda desk: desk.asked.emit(what)
 
 
-def _room(room: str) -> Callable[[Desk], None]:
-    return lambda desk: desk.show_room(room)
+def room_command(room_id: str, title: str, key: str) -> Command:
+    """The command that goes to a room."""
+    return Command(f"room.{room_id}", f"{title} room", (key,), "View", lambda desk: desk.show_room(room_id))
 
 
 COMMANDS: tuple[Command, ...] = (
@@ -33,18 +35,14 @@ COMMANDS: tuple[Command, ...] = (
     Command("file.quit", "Leave Notcher", ("Ctrl+Q",), "File", _ask("quit")),
     Command("edit.undo", "Undo", ("Ctrl+Z",), "File", lambda d: d.session.undo()),
     Command("edit.redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "File", lambda d: d.session.redo()),
-    *(
-        Command(f"room.{name.lower().replace(' ', '-')}", f"{name} room", (f"Ctrl+{k}",), "View", _room(name))
-        for k, name in enumerate(ROOMS, 1)
-    ),
     Command("view.closer", "Closer", ("Ctrl+Up",), "View",
             lambda d: d.axis.zoom(0.7, at=d.transport.position if d.axis.start <= d.transport.position <= d.axis.end
-                                  else d.axis.start + d.axis.span / 2), rooms=("Notch",)),
+                                  else d.axis.start + d.axis.span / 2), rooms=(NOTCH,)),
     Command("view.farther", "Farther", ("Ctrl+Down",), "View",
             lambda d: d.axis.zoom(1 / 0.7, at=d.transport.position if d.axis.start <= d.transport.position <= d.axis.end
-                                  else d.axis.start + d.axis.span / 2), rooms=("Notch",)),
+                                  else d.axis.start + d.axis.span / 2), rooms=(NOTCH,)),
     Command("view.fit", "Fill the view with the loop or phrase, then all", ("Z",), "View", zoom_to_loop,
-            rooms=("Notch",)),
+            rooms=(NOTCH,)),
     Command("view.theme", "Light or dark", ("Ctrl+L",), "View", _ask("theme")),
     Command("view.larger", "Larger type", ("Ctrl+=", "Ctrl++"), "View", _ask("larger")),
     Command("view.smaller", "Smaller type", ("Ctrl+-",), "View", _ask("smaller")),

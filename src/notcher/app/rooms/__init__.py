@@ -1,1 +1,1 @@
-"""The window's rooms, one module each, in the order of the work."""
+"""The rooms of the window: table.py lists them, and each has a folder."""

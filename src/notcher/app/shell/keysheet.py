@@ -1,12 +1,13 @@
 """The sheet of keys: every command with its key, over the window, gone with the next key."""
 
 import itertools
+from collections.abc import Sequence
 
 from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from notcher.app.commands import ALL, Command
+from notcher.app.commands import Command
 from notcher.app.widgets import quiet_label
 
 _FOOT = (
@@ -29,8 +30,9 @@ def shown_key(keys: str) -> str:
 class KeySheet(QWidget):
     """Made when asked for; hidden by any key or click."""
 
-    def __init__(self, parent: QWidget) -> None:
+    def __init__(self, commands: Sequence[Command], parent: QWidget) -> None:
         super().__init__(parent)
+        self._commands = commands
         self.setObjectName("keysheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -44,11 +46,10 @@ class KeySheet(QWidget):
         outer.addStretch(1)
         outer.addWidget(quiet_label(_FOOT))
 
-    @staticmethod
-    def _column(groups: tuple[str, ...]) -> QVBoxLayout:
+    def _column(self, groups: tuple[str, ...]) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(4)
-        listed = [c for c in ALL if c.group in groups and c.keys and not c.id.rpartition("-")[2].isdigit()]
+        listed = [c for c in self._commands if c.group in groups and c.keys and not c.id.rpartition("-")[2].isdigit()]
         ordered = sorted(listed, key=lambda c: groups.index(c.group))
         by_group = itertools.groupby(ordered, key=lambda c: c.group)
         for name, commands in by_group:

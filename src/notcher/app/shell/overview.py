@@ -17,6 +17,7 @@ class Overview(QWidget):
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk, self._theme = desk, theme
+        self.framed = False
         self.setFixedHeight(50)
         self.setAccessibleName("The whole recording; click to go there")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -55,7 +56,7 @@ class Overview(QWidget):
         if loop:
             painter.fillRect(QRectF(self._x(loop[0]), 8, self._x(loop[1]) - self._x(loop[0]), height), t.color("loop"))
         painter.drawPixmap(0, 0, self._wave_and_phrases())
-        if desk.room == "Notch":
+        if self.framed:
             painter.setPen(QPen(t.color("ink"), 1.2))
             painter.setBrush(t.color("ink", 16))
             view = QRectF(self._x(desk.axis.start), 9, self._x(desk.axis.end) - self._x(desk.axis.start), height - 11)

@@ -18,20 +18,17 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.app.commands import ALL
-from notcher.app.desk import ROOMS, Desk
-from notcher.app.rooms.handout.room import HandOutRoom
-from notcher.app.rooms.notch.room import NotchRoom
-from notcher.app.rooms.source.room import SourceRoom
-from notcher.app.rooms.teach.room import TeachRoom
+from notcher.app.commands import with_rooms
+from notcher.app.desk import Desk
+from notcher.app.rooms.room import Around, Room, RoomView
+from notcher.app.rooms.table import ROOMS
 from notcher.app.settings import SCALES, Recent, Settings
 from notcher.app.shell.keysheet import KeySheet
 from notcher.app.shell.messages import MessageBar
 from notcher.app.shell.overview import Overview
 from notcher.app.shell.transport_bar import TransportBar
 from notcher.app.shell.work_bar import WorkBar
-from notcher.app.tasks.opening import Opening
-from notcher.app.tasks.scores import Scores
+from notcher.app.tasks.tasks import Tasks
 from notcher.app.theme import BASE_POINTS, DARK, LIGHT, Theme, font, style_sheet
 from notcher.app.widgets import button, quiet_label
 
@@ -43,9 +40,9 @@ _OPENABLE = (
 
 
 class Window(QMainWindow):
-    """Holds the desk and the views on it."""
+    """Holds the desk, the tasks and the views on them. rooms: in the order of their buttons."""
 
-    def __init__(self, settings: Settings | None = None) -> None:
+    def __init__(self, settings: Settings | None = None, rooms: tuple[Room, ...] = ROOMS) -> None:
         super().__init__()
         self.settings = settings or Settings.load()
         self.setWindowTitle("Notcher")
@@ -54,20 +51,18 @@ class Window(QMainWindow):
         self.desk = Desk(self)
         self.messages = MessageBar()
         self.work_bar = WorkBar()
-        self.opening = Opening(self.desk, self.messages, self.work_bar, self)
-        self.opening.ask_open = self._ask_open
-        self.opening.ask_save = self._ask_save
-        self.scores = Scores(self.desk, self.messages, self.opening)
-        self.opening.open_score = self.scores.open
+        self.tasks = Tasks(self.desk, self.messages, self.work_bar, self)
+        self.tasks.ask.open_file = self._ask_open
+        self.tasks.ask.save_file = self._ask_save
         self._keys: KeySheet | None = None
         self._leaving = False
-        theme = self._theme()
-        self.source = SourceRoom(self.desk, theme)
-        self.notch = NotchRoom(self.desk, theme)
-        self.teach = TeachRoom(self.desk, theme)
-        self.handout = HandOutRoom(self.desk)
-        self.overview = Overview(self.desk, theme)
+        self.overview = Overview(self.desk, self._theme())
         self.transport_bar = TransportBar(self.desk)
+        around = Around(self.desk, self.tasks, self.settings, self._theme())
+        self._rooms = rooms
+        self.views: dict[str, RoomView] = {room.id: room.make(around) for room in rooms}
+        self._answers = self._all_answers()
+        self._commands = {c.id: c for c in with_rooms((r.id, r.title, r.key) for r in rooms)}
         self._build()
         self._make_actions()
         self._connect()
@@ -85,8 +80,8 @@ class Window(QMainWindow):
         head.setContentsMargins(6, 0, 14, 0)
         # No QButtonGroup: it would take all rooms but one out of the Tab order.
         self._room_buttons: list[QPushButton] = []
-        for k, room in enumerate(ROOMS, 1):
-            made = button(room, partial(self._go, room), tip=f"Ctrl+{k}", checkable=True)
+        for room in self._rooms:
+            made = button(room.title, partial(self._go, room.id), tip=room.key, checkable=True)
             made.setProperty("room", True)
             self._room_buttons.append(made)
             head.addWidget(made)
@@ -101,7 +96,7 @@ class Window(QMainWindow):
         column.addWidget(self.work_bar)
         column.addWidget(self.overview)
         self.stack = QStackedWidget()
-        for view in (self.source, self.notch, self.teach, self.handout):
+        for view in self.views.values():
             self.stack.addWidget(view)
         column.addWidget(self.stack, 1)
         column.addWidget(self.transport_bar)
@@ -118,7 +113,7 @@ class Window(QMainWindow):
             # Qt leaves the name of a menu that was closed by Escape highlighted, as if a key were still to come.
             menu.aboutToHide.connect(lambda: QTimer.singleShot(0, self._no_menu_highlighted))
         self.actions_by_id: dict[str, QAction] = {}
-        for command in ALL:
+        for command in self._commands.values():
             action = QAction(command.label, self)
             action.setShortcuts([QKeySequence(k) for k in command.keys])
             action.setShortcutContext(Qt.ShortcutContext.WindowShortcut)
@@ -127,7 +122,6 @@ class Window(QMainWindow):
             if not command.id.removeprefix("note.fret-").removeprefix("section.go-").isdigit():
                 menus[command.group].addAction(action)
             self.actions_by_id[command.id] = action
-        self._commands = {c.id: c for c in ALL}
 
     def _no_menu_highlighted(self) -> None:
         bar = self.menuBar()
@@ -150,54 +144,35 @@ class Window(QMainWindow):
         for changed in (desk.session.opened, desk.session.project_changed):
             changed.connect(self._show_title)
         desk.session.saved.connect(self._show_title)
-        self.source.open_wanted.connect(self.opening.ask_and_open)
-        self.source.demo_wanted.connect(self._open_demo)
-        self.source.measure_wanted.connect(self.opening.measure)
-        self.source.beat_wanted.connect(self.opening.find_beats)
-        self.source.recent_wanted.connect(lambda path: self.opening.open(Path(path)))
-        self.opening.shown.connect(self._remember)
-        self.source.request.show_recent(self.settings.opened_lately())
-        self.handout.export_wanted.connect(self.opening.export)
-        self.opening.compare_wanted.connect(self.handout.kept.compare_with)
+        self.tasks.opening.shown.connect(self._remember)
 
     # -- what the desk asks for ----------------------------------------------------------------------------------
 
-    def _answer(self, what: str) -> None:
-        answers: dict[str, Callable[[], object]] = {
-            "open": self.opening.ask_and_open, "save": self._save, "save-as": self._save_as, "quit": self.close,
-            "doubt": self.notch.inspector.ask_doubt, "why": self.notch.evidence.toggle, "say": self.notch.say.open_line,
-            "find": self.notch.find_notes.open_find,
-            "rename-phrase": self._rename_phrase, "keys": self._show_keys,
-            "repeats": self.opening.find_repeats, "line-up": self.scores.ask_and_line_up,
-            "lay-over": self.scores.ask_and_lay_over,
+    def _all_answers(self) -> dict[str, Callable[[], object]]:
+        tasks = self.tasks
+        own: dict[str, Callable[[], object]] = {
+            "open": tasks.opening.ask_and_open, "save": self._save, "save-as": self._save_as, "quit": self.close,
+            "keys": self._show_keys, "repeats": tasks.measuring.find_repeats,
+            "line-up": tasks.scores.ask_and_line_up, "lay-over": tasks.scores.ask_and_lay_over,
             "theme": self._toggle_theme, "larger": lambda: self._rescale(1), "smaller": lambda: self._rescale(-1),
         }  # fmt: skip
-        answers[what]()
+        for view in self.views.values():
+            own |= view.answers()
+        return own
+
+    def _answer(self, what: str) -> None:
+        self._answers[what]()
 
     def _save(self) -> None:
-        if self.opening.save():
+        if self.tasks.saving.save():
             self.messages.say(f"Saved as {self.desk.session.path}")
             self._show_title()
             self._remember()
 
     def _save_as(self) -> None:
-        if self.opening.save_as():
+        if self.tasks.saving.save_as():
             self.messages.say(f"Saved as {self.desk.session.path}")
             self._show_title()
-
-    def _rename_phrase(self) -> None:
-        phrase = self.desk.phrase
-        if phrase is not None:
-            self.notch.strand.rename(phrase)
-
-    def _open_demo(self) -> None:
-        from notcher.demo_copy import demo_project
-        from notcher.score.errors import NotcherError
-
-        try:
-            self.opening.open(demo_project())
-        except NotcherError as error:
-            self.desk.said.emit(str(error))
 
     def _ask_open(self, title: str) -> Path | None:
         name, _ = QFileDialog.getOpenFileName(self, title, self.settings.folder, _OPENABLE)
@@ -212,20 +187,20 @@ class Window(QMainWindow):
 
     # -- what is shown -------------------------------------------------------------------------------------------
 
-    def _go(self, room: str) -> None:
-        self.desk.show_room(room)
-        self._show_room(room)
+    def _go(self, room_id: str) -> None:
+        self.desk.show_room(room_id)
+        self._show_room(room_id)
 
-    def _show_room(self, room: str) -> None:
-        at = ROOMS.index(room)
-        self.stack.setCurrentIndex(at)
-        for k, made in enumerate(self._room_buttons):
-            made.setChecked(k == at)
-        for command in ALL:
+    def _show_room(self, room_id: str) -> None:
+        for room, made in zip(self._rooms, self._room_buttons, strict=True):
+            made.setChecked(room.id == room_id)
+            if room.id == room_id:
+                self.stack.setCurrentWidget(self.views[room_id])
+                self.overview.setVisible(room.overview)
+                self.overview.framed = room.framed
+        for command in self._commands.values():
             if command.rooms:
-                self.actions_by_id[command.id].setEnabled(room in command.rooms)
-        # The Source room shows the whole recording itself, larger.
-        self.overview.setVisible(room != "Source")
+                self.actions_by_id[command.id].setEnabled(room_id in command.rooms)
         self.overview.update()
 
     def _remember(self) -> None:
@@ -242,7 +217,7 @@ class Window(QMainWindow):
         if project.request.due:
             state += f", due {project.request.due}"
         self.settings.remember(Recent(str(path), project.request.title, state))
-        self.source.request.show_recent(self.settings.opened_lately())
+        self.desk.remembered.emit()
 
     def _show_title(self, _: bool = True) -> None:
         session = self.desk.session
@@ -256,11 +231,11 @@ class Window(QMainWindow):
         elif session.is_dirty:
             state = " · not saved yet" if session.path is None else " · changed since saving"
         self.title.setText(f"{line}{state}")
-        self.setWindowTitle(f"{self.opening.name}{'*' if session.is_dirty else ''} – Notcher")
+        self.setWindowTitle(f"{self.tasks.saving.name}{'*' if session.is_dirty else ''} – Notcher")
 
     def _show_keys(self) -> None:
         if self._keys is None:
-            self._keys = KeySheet(self)
+            self._keys = KeySheet(tuple(self._commands.values()), self)
         self._keys.open()
 
     def _theme(self) -> Theme:
@@ -286,7 +261,8 @@ class Window(QMainWindow):
         app.setFont(base)
         app.setStyleSheet(style_sheet(self._theme(), self.settings.scale / 100))
         self.transport_bar.set_scale(self.settings.scale)
-        for view in (self.source, self.notch, self.teach, self.overview):
+        self.overview.set_theme(self._theme())
+        for view in self.views.values():
             view.set_theme(self._theme())
 
     # -- files dropped, and leaving ------------------------------------------------------------------------------
@@ -302,7 +278,7 @@ class Window(QMainWindow):
             return
         for url in mime.urls():
             if url.isLocalFile():
-                self.opening.open(Path(url.toLocalFile()))
+                self.tasks.opening.open(Path(url.toLocalFile()))
                 break
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -315,7 +291,7 @@ class Window(QMainWindow):
         if self.desk.session.is_dirty and not self._leaving:
             event.ignore()
             self.messages.say(
-                f"'{self.opening.name}' has changes that are not saved.",
+                f"'{self.tasks.saving.name}' has changes that are not saved.",
                 ("Save and leave", self._save_and_leave),
                 ("Leave without saving", self._leave),
                 ("Stay", lambda: None),
@@ -330,15 +306,13 @@ class Window(QMainWindow):
 
     def end_work(self) -> None:
         """Stop every thread; the window is not used after that. Edits that are not saved stay in the journal."""
-        self.opening.wait()
-        self.source.wait()
-        self.notch.evidence.wait()
-        self.desk.pointing.wait()
-        self.handout.wait()
+        self.tasks.wait()
+        for view in self.views.values():
+            view.wait()
         self.desk.transport.close()
 
     def _save_and_leave(self) -> None:
-        if self.opening.save():
+        if self.tasks.saving.save():
             self.close()
 
     def _leave(self) -> None:

@@ -3,7 +3,7 @@
 import logging
 import threading
 from collections.abc import Callable
-from typing import Any
+from typing import Generic, TypeVar
 
 from PyQt6.QtCore import QObject, QThread, pyqtSignal
 
@@ -12,13 +12,18 @@ from notcher.score.errors import NotcherError
 
 log = logging.getLogger(__name__)
 
-Work = Callable[[Callable[[str, float], None], Callable[[], bool]], Any]
-"""What a job does: it gets (report progress, whether to stop) and returns its result."""
+T = TypeVar("T")
+Report = Callable[[str, float], None]
+"""How far it is: what is being done, and the share of it that is over, 0 to 1."""
+Stop = Callable[[], bool]
+"""Whether to stop at the next step, by raising CancelledError."""
+Work = Callable[[Report, Stop], T]
+"""What a job does; it returns its result."""
 
 
-class Job(QThread):
+class Job(QThread, Generic[T]):
     """One piece of work; its work may emit `part` with what it knows already. Exactly one of done, failed and stopped
-    comes at its end, on the interface thread."""
+    comes at its end, on the interface thread; `on_done` takes the result with its type."""
 
     progress = pyqtSignal(str, float)
     done = pyqtSignal(object)
@@ -26,10 +31,14 @@ class Job(QThread):
     stopped = pyqtSignal()
     part = pyqtSignal(object)
 
-    def __init__(self, work: Work, parent: QObject | None = None) -> None:
+    def __init__(self, work: Work[T], parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._work = work
         self._stop = threading.Event()
+
+    def on_done(self, take: Callable[[T], None]) -> None:
+        """Call this with the result, on the interface thread."""
+        self.done.connect(take)
 
     def stop(self) -> None:
         """Ask it to stop at the next step."""

@@ -4,12 +4,13 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QApplication
 
-from notcher.app.desk import Desk
-from notcher.app.shell.messages import MessageBar
-from notcher.app.tasks.opening import Opening, Sound, decoded
+from notcher.app.rooms.ids import NOTCH
+from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.recording import RecordingTask, Sound, decoded
+from notcher.app.tasks.runner import Runner
 from notcher.rhythm.lineup import LinedUp, line_up
 from notcher.score.project import Project
 
@@ -20,27 +21,27 @@ _NAMED = 3
 
 
 class Scores(QObject):
-    """Runs its work through Opening, so that one thing is under way at a time."""
+    """opened: a score was opened as a project of its own."""
 
-    def __init__(self, desk: Desk, messages: MessageBar, opening: Opening) -> None:
-        super().__init__(opening)
-        self._desk, self._messages, self._opening = desk, messages, opening
+    opened = pyqtSignal()
+
+    def __init__(self, runner: Runner, recording: RecordingTask) -> None:
+        super().__init__(runner)
+        self._runner, self._desk, self._messages = runner, runner.desk, runner.messages
+        self._recording = recording
 
     def open(self, path: Path, part: str = "") -> None:
         """Open a MusicXML, MIDI or text tab file as a project without a recording."""
 
-        def work(_progress: object, _stop: object) -> "ReadIn":
+        def work(_: Report, __: Stop) -> "ReadIn":
             from notcher.work import read_in
 
             return read_in(path, part=part)
 
-        def done(result: object) -> None:
-            from notcher.work import ReadIn
-
-            assert isinstance(result, ReadIn)
+        def done(result: "ReadIn") -> None:
             self._desk.session.start(result.project, None, unsaved=True)
-            self._opening.without_recording()
-            self._desk.show_room("Notch")
+            self._recording.do_without()
+            self._desk.show_room(NOTCH)
             choices = [("Line it up with a recording …", self.ask_and_line_up), ("Go on without one", lambda: None)]
             choices += [
                 (f"Read '{other}' instead", lambda other=other: self.open(path, other))  # type: ignore[misc]
@@ -49,9 +50,9 @@ class Scores(QObject):
             if len(result.skipped) > _NAMED:
                 choices.append(("Copy what was not understood", lambda: _copy(result.skipped)))
             self._messages.say(_said(result), *choices)
-            self._opening.shown.emit()
+            self.opened.emit()
 
-        self._opening.run(f"Reading {path.name}", work, done)
+        self._runner.run(f"Reading {path.name}", work, done)
 
     def ask_and_line_up(self) -> None:
         """Ask for a recording, listen to it, and lay the project's notes along it."""
@@ -59,21 +60,20 @@ class Scores(QObject):
         if not session.is_open or not session.project.notes:
             self._desk.said.emit("there are no notes to line up; open a score first")
             return
-        path = self._opening.ask_open("Which recording does this score belong to?")
+        path = self._runner.ask.open_file("Which recording does this score belong to?")
         if path is None:
             return
         score = session.project
 
-        def work(progress: object, stop: object) -> tuple[Sound, Project, LinedUp]:
+        def work(report: Report, stop: Stop) -> tuple[Sound, Project, LinedUp]:
             from notcher.work import heard_with
 
-            sound = decoded(path, progress)
+            sound = decoded(path, report)
             assert sound.recording is not None
-            heard = heard_with(sound.audio, sound.recording, score, progress=progress, cancelled=stop)
+            heard = heard_with(sound.audio, sound.recording, score, progress=report, cancelled=stop)
             return sound, heard, line_up(score, heard.notes, sound.recording)
 
-        def done(result: object) -> None:
-            assert isinstance(result, tuple)
+        def done(result: tuple[Sound, Project, LinedUp]) -> None:
             sound, heard, lined = result
             if session.project is not score:
                 self._desk.said.emit("the score was changed meanwhile; line it up again")
@@ -81,10 +81,10 @@ class Scores(QObject):
             session.edit(
                 "Line up with a recording", lambda p: replace(lined.over(heard), request=p.request, states=p.states)
             )
-            self._opening.take_sound(sound)
+            self._recording.take(sound)
             self._say_lined(lined)
 
-        self._opening.run("Lining up", work, done, stopped="lining up was stopped; the score is as it was")
+        self._runner.run("Lining up", work, done, stopped="lining up was stopped; the score is as it was")
 
     def ask_and_lay_over(self) -> None:
         """Ask for a score, and lay it along the notes that were measured in the recording that is open."""
@@ -92,19 +92,18 @@ class Scores(QObject):
         if not session.is_open or not session.project.notes or not session.project.recording.path:
             self._desk.said.emit("measure a recording first; a score is laid along the notes that were heard in it")
             return
-        path = self._opening.ask_open("Which score belongs to this recording?")
+        path = self._runner.ask.open_file("Which score belongs to this recording?")
         if path is None:
             return
         measured = session.project
 
-        def work(_progress: object, _stop: object) -> "tuple[ReadIn, LinedUp]":
+        def work(_: Report, __: Stop) -> "tuple[ReadIn, LinedUp]":
             from notcher.work import read_in
 
             read = read_in(path, tuning=measured.tuning)
             return read, line_up(read.project, measured.notes, measured.recording)
 
-        def done(result: object) -> None:
-            assert isinstance(result, tuple)
+        def done(result: "tuple[ReadIn, LinedUp]") -> None:
             read, lined = result
             if session.project is not measured:
                 self._desk.said.emit("the project was changed meanwhile; lay the score over it again")
@@ -112,7 +111,7 @@ class Scores(QObject):
             session.edit("Lay a score over it", lined.over)
             self._say_lined(lined, read)
 
-        self._opening.run(f"Reading {path.name}", work, done)
+        self._runner.run(f"Reading {path.name}", work, done)
 
     def _say_lined(self, lined: LinedUp, read: "ReadIn | None" = None) -> None:
         count = len(lined.project.notes)

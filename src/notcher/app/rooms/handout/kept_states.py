@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
 
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
+from notcher.app.rooms.ids import HAND_OUT, NOTCH
 from notcher.app.widgets import button, quiet_label
 from notcher.score.compare import changes_since, forget_state, name_state, state_named
 
@@ -95,11 +96,11 @@ class KeptStates(QWidget):
             self._desk.session.select(frozenset({note_id}))
         self._desk.transport.seek(time)
         self._desk.axis.reveal_range(time, time)
-        self._desk.show_room("Notch")
+        self._desk.show_room(NOTCH)
 
     def refresh(self) -> None:
         """Fill the choices and the list anew, while the room is looked at."""
-        if self._desk.room != "Hand out" or not self._desk.session.is_open:
+        if self._desk.room != HAND_OUT or not self._desk.session.is_open:
             return
         project, before = self._desk.session.project, self.comparing
         wanted = [("the pages", "")] + [(f"changes since '{s.name}', {s.made}", s.name) for s in project.states]

@@ -1,9 +1,8 @@
 """The Hand out room: the printed page as it will be, and every file it can be given away as."""
 
 from functools import partial
-from pathlib import Path
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QImage, QPixmap
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -16,9 +15,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.app.desk import Desk
 from notcher.app.rooms.handout.kept_states import KeptStates
-from notcher.app.tasks.jobs import Job
+from notcher.app.rooms.ids import HAND_OUT
+from notcher.app.rooms.room import Around, RoomView
+from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.latest import Latest
 from notcher.app.widgets import button, quiet_label
 from notcher.formats.export import BY_NAME, EXPORTS
 from notcher.score.project import Phrase, Project
@@ -27,15 +28,14 @@ from notcher.score.versions import all_versions, shown_as
 _PREVIEW_DPI = 110
 
 
-class HandOutRoom(QWidget):
-    """export_wanted: (the kind's name, phrases, the project as it is handed out)."""
+class HandOutRoom(RoomView):
+    """What is handed out, in which version, as which kind of file; the pages; earlier states."""
 
-    export_wanted = pyqtSignal(str, object, object)
-
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._desk = desk
-        self._job: Job | None = None
+    def __init__(self, around: Around) -> None:
+        super().__init__()
+        desk = around.desk
+        self._desk, self._exporting = desk, around.tasks.exporting
+        self._drawing: Latest[list[tuple[int, int, bytes]]] = Latest(self)
         self._stale = True
         row = QHBoxLayout(self)
         row.setContentsMargins(20, 12, 20, 8)
@@ -71,6 +71,7 @@ class HandOutRoom(QWidget):
         self.state.setWordWrap(True)
         side.addWidget(self.state)
         self.kept = KeptStates(desk, self)
+        around.tasks.saving.compare_wanted.connect(self.kept.compare_with)
         self.kept.chosen.connect(lambda: self._touch())
         side.addWidget(self.kept)
         side.addStretch(1)
@@ -107,12 +108,12 @@ class HandOutRoom(QWidget):
         return shown_as(project, name) if name else project
 
     def _ask_for(self, kind: str) -> None:
-        self.export_wanted.emit(kind, self._phrases(), self.handed_out())
+        self._exporting.export(kind, self._phrases(), self.handed_out())
 
     def _touch(self, *, stale: bool = True) -> None:
         """Draw the pages again, as soon as anybody looks."""
         self._stale = self._stale or stale
-        if self._desk.room == "Hand out" and self._stale and self._desk.session.is_open:
+        if self._desk.room == HAND_OUT and self._stale and self._desk.session.is_open:
             self._fill_what(self._desk.session.project)
             self._later.start()
         self.right.setCurrentIndex(1 if self.kept.comparing else 0)
@@ -140,7 +141,7 @@ class HandOutRoom(QWidget):
         self.version.setVisible(len(names) > 1)
 
     def _draw_pages(self) -> None:
-        if self._job is not None:
+        if self._drawing.running:
             self._later.start()
             return
         project = self.handed_out()
@@ -153,20 +154,13 @@ class HandOutRoom(QWidget):
         self._stale = False
         self.state.setText("Drawing the pages …")
 
-        def work(progress: object, stop: object) -> list[tuple[int, int, bytes]]:
+        def work(_: Report, __: Stop) -> list[tuple[int, int, bytes]]:
             from notcher.formats.export import render
             from notcher.formats.sheet.writers import page_images
 
             return page_images(render(project, "pdf", phrases), dots_per_inch=_PREVIEW_DPI)
 
-        self._job = Job(work, self)
-        self._job.done.connect(self._show)
-        self._job.failed.connect(self._failed)
-        self._job.finished.connect(self._job_over)
-        self._job.start()
-
-    def _job_over(self) -> None:
-        self._job = None
+        self._drawing.start(work, self._show, self._failed)
 
     def _failed(self, why: str) -> None:
         self.state.setText("")
@@ -196,15 +190,4 @@ class HandOutRoom(QWidget):
 
     def wait(self) -> None:
         """Let a drawing that runs come to its end (before the window goes)."""
-        if self._job is not None:
-            self._job.wait(5000)
-
-
-def suggested_name(project: Project, folder: Path, ending: str, phrases: list[Phrase]) -> str:
-    """A file name from the title, and the phrase's name where only one is handed out."""
-    words = [project.request.title or "solo"] + [p.name for p in phrases]
-    plain = "-".join(words).lower()
-    safe = "".join(c if c.isalnum() else "-" for c in plain)
-    while "--" in safe:
-        safe = safe.replace("--", "-")
-    return str(folder / f"{safe.strip('-') or 'solo'}{ending}")
+        self._drawing.wait()

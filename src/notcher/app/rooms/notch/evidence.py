@@ -6,7 +6,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from notcher.app.desk import Desk
-from notcher.app.tasks.jobs import Job
+from notcher.app.tasks.latest import Latest
 from notcher.app.theme import Theme, font
 from notcher.app.widgets import button, quiet_label
 from notcher.listen.evidence import BANDS_PER_SEMITONE, HIGHEST, LOWEST, Evidence, explain
@@ -119,7 +119,7 @@ class EvidencePanel(QWidget):
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
-        self._job: Job | None = None
+        self._listening: Latest[Evidence] = Latest(self)
         self._shown: tuple[str, float, float] | None = None
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 6, 10, 6)
@@ -209,16 +209,15 @@ class EvidencePanel(QWidget):
         if audio is None:
             self.weighed.setText("The recording is not here, so nothing can be listened to again.")
             return
-        job = Job(lambda progress, stop: explain(audio, lead, note.onset, note.end), self)
-        self._job = job
-        job.done.connect(lambda found: self._found(job, found, note, project))
-        job.failed.connect(self._desk.said)
-        job.start()
+        self._listening.start(
+            lambda _, __: explain(audio, lead, note.onset, note.end),
+            lambda found: self._found(found, note, project),
+            self._desk.said.emit,
+        )
 
-    def _found(self, job: Job, found: object, note: Note, project: Project) -> None:
-        if job is not self._job or not self.isVisible():
+    def _found(self, found: Evidence, note: Note, project: Project) -> None:
+        if not self.isVisible():
             return
-        assert isinstance(found, Evidence)
         self.picture.show_evidence(found, note, project)
         names = []
         for w in found.weighed:
@@ -229,5 +228,4 @@ class EvidencePanel(QWidget):
 
     def wait(self) -> None:
         """Wait until no thread of this panel runs."""
-        if self._job is not None:
-            self._job.wait(10000)
+        self._listening.wait()

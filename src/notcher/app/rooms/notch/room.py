@@ -1,10 +1,11 @@
 """The Notch room: the strands, and beside them what is known about the selected note."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from notcher.app.commands import notes as verbs
-from notcher.app.desk import Desk
 from notcher.app.rooms.notch.evidence import EvidencePanel
 from notcher.app.rooms.notch.find import FindPanel
 from notcher.app.rooms.notch.inspector import Inspector
@@ -12,15 +13,18 @@ from notcher.app.rooms.notch.lean import LeanLine
 from notcher.app.rooms.notch.say import SayPanel
 from notcher.app.rooms.notch.standing import StandingCorner
 from notcher.app.rooms.notch.strand import StrandView
+from notcher.app.rooms.room import Around, RoomView
 from notcher.app.theme import Theme
 from notcher.app.widgets import quiet_label
 
 
-class NotchRoom(QWidget):
+class NotchRoom(RoomView):
     """Where notes are checked and corrected."""
 
-    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+    def __init__(self, around: Around) -> None:
+        super().__init__()
+        desk, theme = around.desk, around.theme
+        self._desk = desk
         self.strand = StrandView(desk, theme)
         self.inspector = Inspector(desk, theme)
         splitter = QSplitter(Qt.Orientation.Horizontal)
@@ -67,6 +71,23 @@ class NotchRoom(QWidget):
         if event is not None and event.type() == QEvent.Type.Hide and self.isVisible():
             self.strand.setFocus()
         return super().eventFilter(watched, event)
+
+    def answers(self) -> dict[str, Callable[[], object]]:
+        """The panels that commands open."""
+        return {
+            "doubt": self.inspector.ask_doubt, "why": self.evidence.toggle, "say": self.say.open_line,
+            "find": self.find_notes.open_find, "rename-phrase": self._rename_phrase,
+        }  # fmt: skip
+
+    def _rename_phrase(self) -> None:
+        phrase = self._desk.phrase
+        if phrase is not None:
+            self.strand.rename(phrase)
+
+    def wait(self) -> None:
+        """Wait until no thread of this room runs."""
+        self.evidence.wait()
+        self._desk.pointing.wait()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""

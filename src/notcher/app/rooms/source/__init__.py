@@ -1,1 +1,1 @@
-"""The Source room: a recording is prepared here before a note is written. One panel a step of that work."""
+"""The recording, and everything that is settled before its notes are: request, isolation, tuning, beat, sections."""

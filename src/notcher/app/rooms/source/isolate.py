@@ -11,7 +11,8 @@ from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QSli
 
 from notcher.app.commands.sections import compare_isolations
 from notcher.app.desk import Desk
-from notcher.app.tasks.jobs import Job
+from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.latest import Latest
 from notcher.app.theme import Theme, font
 from notcher.app.transport import LEAD, RECORDING, REST
 from notcher.app.widgets import button, quiet_label
@@ -102,6 +103,10 @@ class PlacePicture(QWidget):
             painter.drawLine(QPointF(middle, area.top() - 2), QPointF(middle, area.top() + 6))
 
 
+# How loud it is at each place between left and right; or a sentence on why that tells nothing.
+_Profile = tuple[NDArray[np.float64], NDArray[np.float64], float] | str
+
+
 class IsolatePanel(QWidget):
     """Every change is heard at once where the lead or the rest is what plays, and is kept with the project."""
 
@@ -111,7 +116,7 @@ class IsolatePanel(QWidget):
         super().__init__(parent)
         self._desk = desk
         self._showing = False
-        self._job: Job | None = None
+        self._surveying: Latest[_Profile] = Latest(self)
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(36)
@@ -284,29 +289,23 @@ class IsolatePanel(QWidget):
         start = max(0.0, (audio.duration - length) / 2)
         self.picture.show_profile(None, None, "finding out where sound sits …")
 
-        def work(progress: object, stop: object) -> object:
+        def work(_: Report, __: Stop) -> _Profile:
             if survey(audio).flat:
                 one = "one channel" if audio.channels == 1 else "the same sound in both channels"
                 return f"The recording has {one}: place tells nothing, only the band does."
             return pan_profile(audio.between(start, start + length))
 
-        job = Job(work, self)
-        self._job = job
-        job.done.connect(lambda found: self._profile_found(job, found))
-        job.start()
+        self._surveying.start(work, self._profile_found)
 
-    def _profile_found(self, job: Job, found: object) -> None:
-        if job is self._job:
-            if isinstance(found, str):
-                self.picture.show_profile(None, None, found)
-                return
-            assert isinstance(found, tuple)
+    def _profile_found(self, found: _Profile) -> None:
+        if isinstance(found, str):
+            self.picture.show_profile(None, None, found)
+        else:
             self.picture.show_profile(found[0], found[1], "")
 
     def wait(self) -> None:
         """Wait until no thread of this panel runs."""
-        if self._job is not None:
-            self._job.wait(10000)
+        self._surveying.wait()
 
 
 def _in_short(i: Isolation) -> str:

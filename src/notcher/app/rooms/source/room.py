@@ -1,10 +1,12 @@
 """The room as a whole: the recording on top, the steps of preparing it below, each with how it stands."""
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+from pathlib import Path
 
-from notcher.app.desk import Desk
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout
+
 from notcher.app.fields import Field
+from notcher.app.rooms.room import Around, RoomView
 from notcher.app.rooms.source.beat import BeatPanel
 from notcher.app.rooms.source.isolate import IsolatePanel
 from notcher.app.rooms.source.recording_map import RecordingMap
@@ -18,18 +20,12 @@ from notcher.score.sections import rename_section
 STEPS = ("Request", "Isolate", "Tuning", "Beat", "Sections")
 
 
-class SourceRoom(QWidget):
-    """Where a request begins. open_wanted: a file dialog; demo_wanted: the demo; recent_wanted: a path;
-    measure_wanted: (start, end) or None for all; beat_wanted: the first guess of beats."""
+class SourceRoom(RoomView):
+    """Where a request begins."""
 
-    open_wanted = pyqtSignal()
-    demo_wanted = pyqtSignal()
-    recent_wanted = pyqtSignal(str)
-    measure_wanted = pyqtSignal(object)
-    beat_wanted = pyqtSignal()
-
-    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+    def __init__(self, around: Around) -> None:
+        super().__init__()
+        desk, theme, tasks = around.desk, around.theme, around.tasks
         self._desk = desk
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -63,11 +59,13 @@ class SourceRoom(QWidget):
         frame.setContentsMargins(24, 8, 24, 12)
         frame.addWidget(self.stack)
         column.addLayout(frame, 1)
-        self.request.open_wanted.connect(self.open_wanted)
-        self.request.demo_wanted.connect(self.demo_wanted)
-        self.request.recent_wanted.connect(self.recent_wanted)
-        self.isolate.measure_wanted.connect(self.measure_wanted)
-        self.beat.find_wanted.connect(self.beat_wanted)
+        self.request.open_wanted.connect(tasks.opening.ask_and_open)
+        self.request.demo_wanted.connect(tasks.opening.open_demo)
+        self.request.recent_wanted.connect(lambda path: tasks.opening.open(Path(path)))
+        self.request.show_recent(around.settings.opened_lately())
+        desk.remembered.connect(lambda: self.request.show_recent(around.settings.opened_lately()))
+        self.isolate.measure_wanted.connect(tasks.measuring.measure)
+        self.beat.find_wanted.connect(tasks.measuring.find_beats)
         self.map.rename_wanted.connect(self._rename)
         self._editor: Field | None = None
         for signal in (

@@ -1,0 +1,1 @@
+"""One phrase at a time, to be read from two metres."""

@@ -1,0 +1,15 @@
+"""The rooms, in the order of the work: one row each. A new room is a folder beside this file and a row here."""
+
+from notcher.app.rooms.handout.room import HandOutRoom
+from notcher.app.rooms.ids import HAND_OUT, NOTCH, SOURCE, TEACH
+from notcher.app.rooms.notch.room import NotchRoom
+from notcher.app.rooms.room import Room
+from notcher.app.rooms.source.room import SourceRoom
+from notcher.app.rooms.teach.room import TeachRoom
+
+ROOMS: tuple[Room, ...] = (
+    Room(SOURCE, "Source", "Ctrl+1", SourceRoom, overview=False),
+    Room(NOTCH, "Notch", "Ctrl+2", NotchRoom, framed=True),
+    Room(TEACH, "Teach", "Ctrl+3", TeachRoom),
+    Room(HAND_OUT, "Hand out", "Ctrl+4", HandOutRoom),
+)

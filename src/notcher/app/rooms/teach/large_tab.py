@@ -1,0 +1,140 @@
+"""The stretch in hand as large tab, with the playhead running through it."""
+
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QWidget
+
+from notcher.app.desk import Desk
+from notcher.app.note_paint import Frame, NotePainter
+from notcher.app.theme import Theme, font
+from notcher.score.curve import Curve
+from notcher.score.note import Note
+from notcher.teach.spread import Row, spread
+
+_EDGE = 46
+_TAGS = (54.0, 48.0, 42.0, 37.0, 33.0, 29.0, 25.0)
+_CORNER = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom
+_NONE = "No phrase here yet. Phrases are cut in the Notch room."
+
+
+class LargeTab(QWidget):
+    """The stretch in hand as tab in one to four rows, with the playhead running through it."""
+
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk, self._theme = desk, theme
+        self._curve = Curve(None)
+        self._curve_of: object = None
+        self._rows: list[Row] = []
+        self._tag = 40.0
+        self._widest = 1.0
+        self.setAccessibleName("The phrase in hand as large tab")
+        self.setMinimumHeight(220)
+        desk.phrase_changed.connect(self._lay_out)
+        desk.session.project_changed.connect(self._lay_out)
+        desk.transport.moved.connect(lambda _: self.update())
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._theme = theme
+        self.update()
+
+    def resizeEvent(self, event: object) -> None:
+        self._lay_out()
+
+    def showEvent(self, event: object) -> None:
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        if not self.isVisible():
+            return
+        stretch = self._desk.stretch
+        self._rows = []
+        if stretch is not None and self._desk.session.is_open:
+            project = self._desk.session.project
+            if project.contour is not self._curve_of:
+                self._curve_of, self._curve = project.contour, Curve(project.contour)
+            notes = project.notes_between(stretch.start, stretch.end)
+            # The largest tags with which all rows fit; where not even small ones do, the rows turn with the playhead.
+            for tag in _TAGS:
+                self._rows = spread(notes, stretch.start, stretch.end, width=(self.width() - _EDGE - 30) / tag)
+                self._tag = tag
+                if len(self._rows) <= self._room_for():
+                    break
+            self._widest = max((r.anchors[-1][1] for r in self._rows), default=1.0)
+        self.update()
+
+    @property
+    def _row_height(self) -> float:
+        return self._tag * 6 * 1.22 + self._tag * 2.35
+
+    def _room_for(self) -> int:
+        """How many rows fit."""
+        return max(1, int(self.height() / self._row_height))
+
+    def _page(self) -> list[Row]:
+        """The rows in view: all, or those around the playhead."""
+        count = self._room_for()
+        position = self._desk.transport.position
+        at = next((k for k, r in enumerate(self._rows) if position < r.end), len(self._rows) - 1)
+        first = max(0, at // count * count)
+        return self._rows[first : first + count]
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        t = self._theme
+        painter.fillRect(self.rect(), t.color("ground"))
+        if not self._rows:
+            painter.setPen(t.color("quiet"))
+            painter.setFont(font(14))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _NONE)
+            return
+        page = self._page()
+        top = max(0.0, (self.height() - self._row_height * len(page)) / 2)
+        for k, row in enumerate(page):
+            self._draw_row(painter, row, top + k * self._row_height)
+        if len(page) < len(self._rows):
+            painter.setPen(t.color("quiet"))
+            painter.setFont(font(11))
+            shown = self._rows.index(page[0]) + 1
+            words = f"rows {shown} to {shown + len(page) - 1} of {len(self._rows)}; they turn with the sound"
+            painter.drawText(self.rect().adjusted(0, 0, -12, -6), _CORNER, words)
+
+    def _draw_row(self, painter: QPainter, row: Row, top: float) -> None:
+        tag, t = self._tag, self._theme
+        project = self._desk.session.project
+        lanes = tuple(top + tag * 2.1 + tag * 1.22 * i for i in range(6))
+        # A row that is short is drawn wider, so that a phrase fills the sheet, and never so wide that it falls apart.
+        scale = tag * max(1.0, min(1.5, (self.width() - _EDGE - 30) / tag / self._widest))
+
+        def x_of(time: float) -> float:
+            return _EDGE + row.x_of(time) * scale
+
+        # The widest bend, with its name over it, fits above the first string.
+        widest = max((n.bend.target_cents for n in row.notes if n.bend), default=0)
+        per_cent = tag * min(1.5 / 430.0, 1.08 / max(widest, 1))
+        frame = Frame(x_of, lanes, tag, per_cent, tag * 0.56)
+        end = x_of(row.end)
+        for y, letter in zip(lanes, project.tuning.letters(), strict=True):
+            painter.setPen(QPen(t.color("faint"), 1.6))
+            painter.drawLine(QPointF(_EDGE - 6, y), QPointF(end, y))
+            painter.setPen(t.color("quiet"))
+            painter.setFont(font(min(18.0, tag * 0.42), bold=True))
+            painter.drawText(QPointF(12, y + tag * 0.18), letter)
+        notes = NotePainter(t, frame, project, self._curve, quiet=True)
+        for n in row.notes:
+            notes.draw_ribbon(painter, n, False) if n.bend else None
+        before: dict[int, Note] = {}
+        for n in row.notes:
+            if n.string in before:
+                notes.draw_link(painter, before[n.string], n)
+            before[n.string] = n
+        position = self._desk.transport.position
+        for n in row.notes:
+            sounding = self._desk.transport.playing and n.onset <= position < n.end
+            notes.draw_tag(painter, n, sounding)
+        if row.start <= position < row.end:
+            painter.setPen(QPen(t.color("head"), 3))
+            x = x_of(position)
+            painter.drawLine(QPointF(x, lanes[0] - tag), QPointF(x, lanes[5] + tag * 0.8))

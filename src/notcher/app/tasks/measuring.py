@@ -1,0 +1,120 @@
+"""Measuring the recording: its notes, its beats, and phrases that come again."""
+
+from dataclasses import replace
+
+from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.runner import Runner
+from notcher.listen.listener import Heard
+from notcher.score.alike import Alike
+from notcher.score.note import Note
+from notcher.score.project import Project
+from notcher.score.tempo import TempoMap
+
+
+class Measuring:
+    """Listens, off the interface's thread, and puts what is heard into the project."""
+
+    def __init__(self, runner: Runner) -> None:
+        self._runner, self._desk = runner, runner.desk
+        self._measurings = 0
+
+    def measure(self, stretch: tuple[float, float] | None) -> None:
+        """Measure all of the recording, or a stretch of it in seconds."""
+        audio, session = self._desk.transport.audio, self._desk.session
+        if audio is None:
+            self._desk.said.emit("there is no recording to measure; open one first")
+            return
+        project = session.project
+        start, end = stretch or (0.0, audio.duration)
+        in_view = min(max(self._desk.axis.start, start), end)
+        fresh = not project.notes
+        self._measurings += 1
+        merge = self._measurings
+
+        def work(progress: Report, stop: Stop) -> "tuple[Heard, list[Note], str | None]":
+            from notcher.work import hear, placed_notes
+
+            def part(heard: Heard, low: float, high: float) -> None:
+                placed = placed_notes(heard.notes, project.tuning)
+                if not stop():
+                    job.part.emit((heard, placed, low, high))
+
+            heard, trouble = hear(
+                audio, project.recording.sha256, lead=project.lead, start=start, end=end, first=in_view, cancelled=stop,
+                on_part=part if fresh else None, progress=lambda share: progress("Listening", 0.95 * share),
+            )  # fmt: skip
+            return heard, placed_notes(heard.notes, project.tuning), trouble
+
+        def first_part(result: "tuple[Heard, list[Note], float, float]") -> None:
+            heard, placed, low, high = result
+            same = session.project.tuning == project.tuning and session.project.lead == project.lead
+            if same and self._runner.is_current(job):
+                self._take_heard(heard, placed, low, high, merge=merge, phrases=False)
+
+        def done(result: "tuple[Heard, list[Note], str | None]") -> None:
+            heard, trouble = result[0], result[2]
+            placed = result[1] if session.project.tuning == project.tuning else None
+            if session.project.lead != project.lead:
+                # The isolation was changed meanwhile: what was heard is not what the person now wants measured.
+                self.measure(stretch)
+                return
+            if not self._take_heard(heard, placed, start, end, merge=merge, phrases=True):
+                self._desk.said.emit("measuring found nothing new")
+            if fresh and session.project.notes:
+                self._desk.phrase_id = session.project.phrases[0].id if session.project.phrases else ""
+                first = session.project.notes[0].onset
+                self._desk.axis.reveal_range(first - 0.5, first + self._desk.axis.span - 0.5)
+            if trouble:
+                self._desk.said.emit(trouble)
+            if fresh and session.project.tempo is None:
+                self.find_beats(quietly=True)
+
+        job = self._runner.run("Listening", work, done, stopped="measuring was stopped; what is written stays as it is")
+        job.part.connect(first_part)
+
+    def _take_heard(
+        self, heard: Heard, placed: "list[Note] | None", start: float, end: float, *, merge: int, phrases: bool
+    ) -> bool:
+        from notcher.work import with_heard
+
+        def change(p: Project) -> Project:
+            # The first part was measured apart, for the eye; the whole measuring takes its place.
+            after = with_heard(p, heard, start=start, end=end, placed=placed)
+            return after if phrases else replace(after, phrases=p.phrases, lead=p.lead)
+
+        return self._desk.session.edit("Measure", change, merge=merge, linked=False)
+
+    def find_beats(self, *, quietly: bool = False) -> None:
+        """Listen for beats and bars. quietly: say nothing where there are none."""
+        audio, session = self._desk.transport.audio, self._desk.session
+        if audio is None:
+            self._desk.said.emit("there is no recording to listen to; open one first")
+            return
+
+        def work(progress: Report, stop: Stop) -> TempoMap | None:
+            from notcher.listen.beats import guess_beats
+
+            progress("Finding the beat", 0.3)
+            return guess_beats(audio, cancelled=stop)
+
+        def done(result: TempoMap | None) -> None:
+            if result is None:
+                if not quietly:
+                    self._desk.said.emit("no steady beat is to be heard; tap along with T, or go on without one")
+                return
+            session.edit("Find the beat", lambda p: p.with_tempo(result))
+
+        self._runner.run("Finding the beat", work, done, stopped="finding the beat was stopped")
+
+    def find_repeats(self) -> None:
+        """Look for phrases that come again; many phrases take a while."""
+        from notcher.app.commands.versions import offer_repeats
+        from notcher.score.alike import find_alike
+
+        project = self._desk.session.project
+
+        def done(found: list[Alike]) -> None:
+            if self._desk.session.project.phrases == project.phrases:
+                offer_repeats(self._desk, found)
+
+        self._runner.run("Comparing phrases", lambda _progress, stop: find_alike(project, cancelled=stop), done)

@@ -1,0 +1,99 @@
+"""Runs one piece of work at a time, with a bar that shows it; a new one stops the old."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from PyQt6 import sip
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from notcher.app.desk import Desk
+from notcher.app.shell.messages import MessageBar
+from notcher.app.shell.work_bar import WorkBar
+from notcher.app.tasks.jobs import Job, T, Work
+
+
+@dataclass(slots=True)
+class Ask:
+    """How a file is asked for; the window puts its dialogs here. open_file: (title); save_file: (title, suggested path,
+    pattern of names); both give None where the person thought better of it."""
+
+    open_file: Callable[[str], Path | None] = lambda _title: None
+    save_file: Callable[[str, str, str], Path | None] = lambda _title, _suggestion, _pattern: None
+
+
+class Runner(QObject):
+    """What all tasks share: the desk, what is said, how files are asked for, and the one thing that is under way.
+    settled: nothing is under way any more."""
+
+    settled = pyqtSignal()
+
+    def __init__(self, desk: Desk, messages: MessageBar, work_bar: WorkBar, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.desk, self.messages, self.ask = desk, messages, Ask()
+        self._bar = work_bar
+        self._job: QObject | None = None
+        self._jobs: set[Job[Any]] = set()
+        self._stop: Callable[[], None] = lambda: None
+
+    @property
+    def busy(self) -> bool:
+        """Whether something is under way."""
+        return self._job is not None
+
+    def is_current(self, job: QObject) -> bool:
+        """Whether a job's result is still wanted."""
+        return self._job is job
+
+    def run(
+        self,
+        what: str,
+        work: Work[T],
+        done: Callable[[T], None],
+        *,
+        stopped: str = "",
+        failed: Callable[[str], None] | None = None,
+    ) -> Job[T]:
+        """Do a piece of work off the interface's thread. stopped: what is said where the person stops it; failed: what
+        is done with the sentence on why it failed, else it is said."""
+        self.stop()
+        job: Job[T] = Job(work, self)
+        self._job, self._stop = job, job.stop
+        self._jobs.add(job)
+        self._bar.begin(what, job.stop)
+        job.progress.connect(lambda name, share: self._bar.update_progress(name, share) if self._job is job else None)
+
+        def end(then: Callable[[], object]) -> None:
+            if self._job is not job:
+                return
+            self._job = None
+            self._bar.end()
+            then()
+            if self._job is None:
+                self.settled.emit()
+
+        job.on_done(lambda result: end(lambda: done(result)))
+        job.failed.connect(lambda why: end(lambda: (failed or self.desk.said.emit)(why)))
+        job.stopped.connect(lambda: end(lambda: self.desk.said.emit(stopped) if stopped else None))
+        job.finished.connect(lambda: self._over(job))
+        job.start()
+        return job
+
+    def _over(self, job: Job[T]) -> None:
+        self._jobs.discard(job)
+        if not sip.isdeleted(job):
+            job.deleteLater()
+
+    def stop(self) -> None:
+        """Stop what is under way; its result is not used."""
+        if self._job is not None:
+            self._stop()
+            self._job = None
+            self._bar.end()
+
+    def wait(self) -> None:
+        """Stop, and wait until every thread has ended."""
+        self.stop()
+        for job in list(self._jobs):
+            job.wait(20000)
