@@ -265,7 +265,7 @@ def editing(notes: int = 3000, edits: int = 400, more: int = 2000) -> dict[str, 
             "note.earlier",
             "note.vibrato",
             "note.bend",
-            "note.mute",
+            "note.palm-mute",
             "note.longer",
             "note.confirm",
         )

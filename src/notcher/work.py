@@ -287,4 +287,4 @@ def retuned(project: Project, tuning: Tuning) -> Project:
     phrases = tuple(
         replace(p, aside=tuple(Version(v.name, tuple(placed(v.notes))) for v in p.aside)) for p in project.phrases
     )
-    return replace(project, tuning=tuning, phrases=phrases).with_notes(placed(project.notes))
+    return replace(project, tuning=tuning, phrases=phrases, notes=()).with_notes(placed(project.notes))

@@ -1,6 +1,7 @@
 """What is on the strand view's pixels: spans, outline, certainty by colour, the ribbon at its height."""
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -10,8 +11,11 @@ from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QApplication
 
 from notcher.app.outline import spans, wave_image
+from notcher.app.rooms.table import ROOMS
 from notcher.app.theme import LIGHT
+from notcher.score import edits
 from notcher.score.curve import simplified
+from notcher.score.tuning import NAMED
 from tests.app.conftest import Driver
 
 _pairs = st.lists(st.tuples(st.integers(-5, 40), st.integers(1, 12)), max_size=12)
@@ -81,3 +85,19 @@ def test_the_selected_note_is_seen(opened: Driver) -> None:
     image = strand.grab().toImage()
     row = [image.pixelColor(x, round(tag.top())).name() for x in range(round(tag.left()), round(tag.right()) - 4)]
     assert row.count(LIGHT.pick) > len(row) / 2
+
+
+@pytest.mark.parametrize("name", ["standard", "seven-string", "eight-string"])
+def test_every_string_is_a_lane_in_each_room(opened: Driver, name: str) -> None:
+    tuning = NAMED[name]
+    opened.desk.session.edit("more strings", lambda p: replace(p, tuning=tuning))
+    opened.desk.session.edit("low", lambda p: edits.add_note(p, onset=6.3, end=6.8, string=tuning.strings, fret=2))
+    frame = opened.notch.strand._frame()
+    assert len(frame.lanes) == tuning.strings
+    assert frame.lanes[-1] < opened.notch.strand.height()
+    for room in ROOMS:
+        opened.desk.show_room(room.id)
+        opened.window.grab()
+    opened.source.show_step(2)
+    shown = [row[0].isVisible() for row in opened.source.tuning.strings]
+    assert sum(shown) == tuning.strings or not opened.source.tuning.isVisible()

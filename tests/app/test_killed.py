@@ -23,8 +23,8 @@ import hashlib, random
 from notcher.formats import project_file
 from notcher.score import edits as e
 from notcher.score.errors import ScoreError
-COMMANDS = ("vibrato", "bend", "bend-wider", "mute", "later", "earlier", "shorter", "thinner", "fret-up", "fret-down",
-            "delete", "confirm", "split", "finger-2", "written-later", "written-found")
+COMMANDS = ("vibrato", "bend", "bend-wider", "palm-mute", "later", "earlier", "shorter", "thinner", "fret-up",
+            "fret-down", "delete", "confirm", "split", "finger-2", "written-later", "written-found")
 rng = random.Random(11)
 def run():
     w, done = windows[0], 0

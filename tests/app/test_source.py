@@ -240,7 +240,7 @@ def test_playback_is_brought_in_tune_and_back(source: Driver) -> None:
 def test_a_string_is_heard_by_itself(source: Driver) -> None:
     room = source.source
     room.show_step(2)
-    source.bot.mouseClick(room.tuning.strings[4][2], Qt.MouseButton.LeftButton)
+    source.bot.mouseClick(room.tuning.strings[4][3], Qt.MouseButton.LeftButton)
     sound = source.desk.transport.player._beside
     spectrum = np.abs(np.fft.rfft(sound[: 2 * RATE] * np.hanning(min(len(sound), 2 * RATE))))
     hz = np.argmax(spectrum[: 400 * 2]) * RATE / min(len(sound), 2 * RATE)
@@ -255,8 +255,8 @@ def test_a_capo_moves_what_is_written_and_not_what_sounds(source: Driver) -> Non
     room.tuning.capo.setValue(2)
     assert source.project.tuning.capo == 2
     assert [n.pitch(source.project.tuning) for n in source.project.notes] == sounding
-    assert room.tuning.strings[0][0].text() == "F♯4"
-    assert room.tuning.strings[0][1].text() == "E4"
+    assert room.tuning.strings[0][1].text() == "F♯4"
+    assert room.tuning.strings[0][2].text() == "E4"
 
 
 # -- the card, and what was opened lately --------------------------------------------------------------------------

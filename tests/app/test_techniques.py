@@ -13,7 +13,9 @@ from pytestqt.qtbot import QtBot
 from notcher.app.desk import Desk
 from notcher.app.rooms.notch.strand import StrandView
 from notcher.app.theme import LIGHT, load_fonts
-from notcher.audio.tone import render
+from notcher.audio import RATE
+from notcher.audio.recording import Audio
+from notcher.audio.tone import cents_of, render
 from notcher.formats.incoming.build import project_of
 from notcher.formats.incoming.open_score import read_score
 from notcher.formats.line import read_line, written_line
@@ -21,10 +23,16 @@ from notcher.formats.midi import midi_bytes
 from notcher.formats.musicxml import musicxml
 from notcher.formats.sheet.layout import lay_out
 from notcher.formats.text_tab import note_text
+from notcher.listen.listener import listen
+from notcher.listen.shape import read_shape
+from notcher.listen.spectrum import HOP
+from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import Project, Recording
 from notcher.score.said import said_of
 from notcher.score.tempo import TempoMap
+from notcher.score.words import arrival_and_hold
+from notcher.work import placed_notes
 from tests.conftest import ROOT, note
 
 TABLE = ROOT / "docs/TECHNIQUES.md"
@@ -44,56 +52,55 @@ def mark(*marks: Mark) -> Change:
     return lambda n: replace(n, marks=n.marks | set(marks))
 
 
-# Each technique of the trade: how a plain note becomes it, and what its name is in the listening room's source.
-TECHNIQUES: dict[str, tuple[Change, str]] = {
-    "bend": (bend(BendKind.BEND), "BendKind.BEND"),
-    "bend and release": (bend(BendKind.BEND_RELEASE), "BendKind.BEND_RELEASE"),
-    "bend of three quarters": (bend(BendKind.BEND, 150), "nearest_quarter"),
-    "bend of three steps": (bend(BendKind.BEND, 600), "600"),
-    "pre-bend": (bend(BendKind.PRE_BEND), "BendKind.PRE_BEND"),
-    "pre-bend and release": (bend(BendKind.PRE_BEND_RELEASE), "BendKind.PRE_BEND_RELEASE"),
-    "re-pick at the top": (bend(BendKind.HOLD), "BendKind.HOLD"),
-    "bend again unpicked": (bend(BendKind.AGAIN), "BendKind.AGAIN"),
-    "bend, muted at the top": (bend(BendKind.MUTED), "BendKind.MUTED"),
-    "slow bend": (bend(BendKind.BEND, rise=0.45), "_points"),
-    "staggered bend": (bend(BendKind.STAGGERED), "BendKind.STAGGERED"),
-    "curl": (bend(BendKind.CURL, 50), "BendKind.CURL"),
-    "unison bend": (bend(BendKind.UNISON), "BendKind.UNISON"),
-    "vibrato": (lambda n: replace(n, vibrato=Vibrato(5.5, 30, 0.2)), "find_vibrato"),
-    "vibrato on a bend": (
-        lambda n: replace(n, bend=Bend(BendKind.BEND, 200), vibrato=Vibrato(5.5, 30, 0.2)), "_without_vibrato",
-    ),
-    "slide from a fret": (attack(Attack.SLIDE), "Attack.SLIDE"),
-    "slide, picked again": (attack(Attack.SLIDE, Mark.REPICKED), "Mark.REPICKED"),
-    "slide from nowhere": (mark(Mark.SLIDE_IN), "Mark.SLIDE_IN"),
-    "slide to nowhere": (mark(Mark.SLIDE_OFF), "Mark.SLIDE_OFF"),
-    "grace slide": (attack(Attack.SLIDE, Mark.GRACE), "Mark.GRACE"),
-    "hammer-on": (attack(Attack.HAMMER), "Attack.HAMMER"),
-    "pull-off": (attack(Attack.PULL), "Attack.PULL"),
-    "trill": (mark(Mark.TRILL), "Mark.TRILL"),
-    "tap": (attack(Attack.TAP), "Attack.TAP"),
-    "tap, fretting hand": (attack(Attack.TAP, Mark.LEFT_HAND), "Mark.LEFT_HAND"),
-    "hammered from nowhere": (mark(Mark.LEFT_HAND), "Mark.LEFT_HAND"),
-    "rake": (attack(Attack.RAKE), "Attack.RAKE"),
-    "palm mute": (mark(Mark.PALM_MUTE), "Mark.PALM_MUTE"),
-    "staccato": (mark(Mark.STACCATO), "Mark.STACCATO"),
-    "dead note": (mark(Mark.DEAD), "Mark.DEAD"),
-    "let ring": (mark(Mark.LET_RING), "Mark.LET_RING"),
-    "natural harmonic": (mark(Mark.NATURAL_HARMONIC), "Mark.NATURAL_HARMONIC"),
-    "natural harmonic between frets": (
-        lambda n: replace(n, fret=3, marks=frozenset({Mark.NATURAL_HARMONIC}), partial=6), "partial=",
-    ),
-    "pinch harmonic": (mark(Mark.PINCH_HARMONIC), "Mark.PINCH_HARMONIC"),
-    "bar dip": (mark(Mark.BAR_DIP), "Mark.BAR_DIP"),
-    "bar dive": (mark(Mark.BAR_DIVE), "Mark.BAR_DIVE"),
-    "bar scoop": (mark(Mark.BAR_SCOOP), "Mark.BAR_SCOOP"),
-    "volume swell": (mark(Mark.SWELL), "Mark.SWELL"),
-    "tremolo picking": (mark(Mark.TREMOLO), "Mark.TREMOLO"),
-    "down stroke": (mark(Mark.DOWN_STROKE), "Mark.DOWN_STROKE"),
-    "up stroke": (mark(Mark.UP_STROKE), "Mark.UP_STROKE"),
-    "grace note": (mark(Mark.GRACE), "Mark.GRACE"),
-    "finger": (lambda n: replace(n, finger=3), "finger="),
-    "thumb": (lambda n: replace(n, finger=0), "finger="),
+# Each technique of the trade: how a plain note becomes it.
+TECHNIQUES: dict[str, Change] = {
+    "bend": bend(BendKind.BEND),
+    "bend and release": bend(BendKind.BEND_RELEASE),
+    "bend of three quarters": bend(BendKind.BEND, 150),
+    "bend of three steps": bend(BendKind.BEND, 600),
+    "pre-bend": bend(BendKind.PRE_BEND),
+    "pre-bend and release": bend(BendKind.PRE_BEND_RELEASE),
+    "re-pick at the top": bend(BendKind.HOLD),
+    "bend again unpicked": bend(BendKind.AGAIN),
+    "bend, muted at the top": bend(BendKind.MUTED),
+    "slow bend": bend(BendKind.BEND, rise=0.45),
+    "staggered bend": bend(BendKind.STAGGERED),
+    "curl": bend(BendKind.CURL, 50),
+    "unison bend": bend(BendKind.UNISON),
+    "vibrato": lambda n: replace(n, vibrato=Vibrato(5.5, 30, 0.2)),
+    "vibrato on a bend": lambda n: replace(n, bend=Bend(BendKind.BEND, 200), vibrato=Vibrato(5.5, 30, 0.2)),
+    "slide from a fret": attack(Attack.SLIDE),
+    "slide, picked again": attack(Attack.SLIDE, Mark.REPICKED),
+    "slide from nowhere": mark(Mark.SLIDE_IN),
+    "slide to nowhere": mark(Mark.SLIDE_OFF),
+    "grace slide": attack(Attack.SLIDE, Mark.GRACE),
+    "hammer-on": attack(Attack.HAMMER),
+    "pull-off": attack(Attack.PULL),
+    "trill": mark(Mark.TRILL),
+    "tap": attack(Attack.TAP),
+    "tap, fretting hand": attack(Attack.TAP, Mark.LEFT_HAND),
+    "hammered from nowhere": mark(Mark.LEFT_HAND),
+    "rake": attack(Attack.RAKE),
+    "palm mute": mark(Mark.PALM_MUTE),
+    "staccato": mark(Mark.STACCATO),
+    "dead note": mark(Mark.DEAD),
+    "let ring": mark(Mark.LET_RING),
+    "natural harmonic": mark(Mark.NATURAL_HARMONIC),
+    "natural harmonic between frets": lambda n: replace(n, fret=3, marks=frozenset({Mark.NATURAL_HARMONIC}), partial=6),
+    "pinch harmonic": mark(Mark.PINCH_HARMONIC),
+    "bar dip": mark(Mark.BAR_DIP),
+    "bar dive": mark(Mark.BAR_DIVE),
+    "bar scoop": mark(Mark.BAR_SCOOP),
+    "volume swell": mark(Mark.SWELL),
+    "tremolo picking": mark(Mark.TREMOLO),
+    "down stroke": mark(Mark.DOWN_STROKE),
+    "up stroke": mark(Mark.UP_STROKE),
+    "grace note": mark(Mark.GRACE),
+    "accent": mark(Mark.ACCENT),
+    "rake from a string": lambda n: replace(n, attack=Attack.RAKE, raked_from=6),
+    "gap after a note": lambda n: replace(n, sounding=0.5),
+    "finger": lambda n: replace(n, finger=3),
+    "thumb": lambda n: replace(n, finger=0),
 }  # fmt: skip
 
 
@@ -107,7 +114,9 @@ def solo(change: Change = lambda n: n) -> Project:
 
 def essence(n: Note) -> tuple[object, ...]:
     kind = (n.bend.kind, n.bend.target_cents) if n.bend else None
-    return n.string, n.fret, n.attack, kind, n.vibrato is not None, n.marks, n.finger, n.partial
+    return (
+        n.string, n.fret, n.attack, kind, n.vibrato is not None, n.marks, n.finger, n.partial, n.raked_from, n.sounding
+    )  # fmt: skip
 
 
 @pytest.fixture
@@ -124,7 +133,7 @@ def strand(qtbot: QtBot, own_folders: None) -> StrandView:
 
 def tried(name: str, view: StrandView, folder: Path) -> dict[str, bool]:
     """How far a technique goes, column by column."""
-    change, source = TECHNIQUES[name]
+    change = TECHNIQUES[name]
     plain, with_it = solo(), solo(change)
     line = written_line(said_of(with_it.notes))
     pictures = []
@@ -135,10 +144,8 @@ def tried(name: str, view: StrandView, folder: Path) -> dict[str, bool]:
     path = folder / "a.musicxml"
     path.write_text(musicxml(with_it, with_it.notes))
     back = project_of(read_score(path))
-    listening = "".join(p.read_text() for p in (ROOT / "src/notcher/listen").glob("*.py"))
     sounds = [render(p, 0.0, 2.5) for p in (plain, with_it)]
     return {
-        "proposed": re.search(rf"{re.escape(source)}(?![A-Z_])", listening) is not None,
         "written": read_line(line) == said_of(with_it.notes) and line != written_line(said_of(plain.notes)),
         "drawn": pictures[0] != pictures[1],
         "sounded": not np.allclose(sounds[0], sounds[1], atol=1e-3),
@@ -160,6 +167,14 @@ def rows() -> dict[str, list[str]]:
     return found
 
 
+def test_no_technique_is_missing() -> None:
+    """Every mark, attack and kind of bend is one of the techniques that are tried."""
+    changed = [change(note(2, 1.0, 3, 7, length=0.5)) for change in TECHNIQUES.values()]
+    assert {m for n in changed for m in n.marks} == set(Mark)
+    assert {n.attack for n in changed} == set(Attack)
+    assert {n.bend.kind for n in changed if n.bend} == set(BendKind)
+
+
 def test_the_table_has_every_technique_and_no_empty_cell() -> None:
     assert list(rows()) == list(TECHNIQUES)
     reasons = set(re.findall(r"^- \*\*([a-z])\*\* ", TABLE.read_text(), re.MULTILINE))
@@ -172,4 +187,61 @@ def test_the_table_has_every_technique_and_no_empty_cell() -> None:
 @pytest.mark.parametrize("name", TECHNIQUES)
 def test_every_cell_is_true(name: str, strand: StrandView, tmp_path: Path) -> None:
     said = dict(zip(COLUMNS, rows()[name], strict=True))
+    del said["proposed"]
     assert {c: cell == "yes" for c, cell in said.items()} == tried(name, strand, tmp_path)
+
+
+# -- what is proposed ----------------------------------------------------------------------------------------------
+
+# Tried on sampled guitars by `make bench`, with how often it is found: the plain tone of these tests slides too evenly.
+_IN_THE_BENCH = {"slide from nowhere"}
+
+
+@pytest.fixture(scope="module")
+def proposals(demo: Project) -> list[Note]:
+    """All that the program proposes of every technique played with the written tab's tone, of its pitch alone, and of
+    the demo, as it was measured."""
+    found = [n for n in demo.notes if not n.by_hand]
+    for change in TECHNIQUES.values():
+        project = solo(change)
+        heard = listen(Audio(render(project, 0.0, 2.6)[None, :], RATE, 1), lead=Isolation(Seat.MIX))
+        found += placed_notes(heard.notes, project.tuning)
+        played = project.notes[1]
+        if played.bend is not None:
+            pitch = played.pitch(project.tuning)
+            cents = 100.0 * pitch + cents_of(played, np.arange(0.0, played.duration, HOP))
+            for fretted in (None, pitch):
+                shape = read_shape(cents, fretted=fretted)
+                found.append(
+                    replace(played, attack=Attack.PICK, bend=shape.bend, vibrato=shape.vibrato, marks=frozenset())
+                )
+    return found
+
+
+def is_meant(wanted: Note, heard: Note) -> bool:
+    """Whether a note that was heard has what makes the technique."""
+    plain = note(2, 1.0, 3, 7, length=0.5)
+    if wanted.bend is not None:
+        if heard.bend is None or heard.bend.kind is not wanted.bend.kind:
+            return False
+        if wanted.bend.target_cents not in (200, heard.bend.target_cents):
+            return False
+        if wanted.bend.rise is not None and arrival_and_hold(heard.bend)[0] < 0.3:
+            return False
+    return all(
+        (
+            wanted.attack in (plain.attack, heard.attack),
+            wanted.vibrato is None or heard.vibrato is not None,
+            wanted.marks <= heard.marks,
+            wanted.finger in (None, heard.finger),
+            wanted.partial in (None, heard.partial),
+            wanted.raked_from in (None, heard.raked_from),
+            wanted.sounding in (None, heard.sounding),
+        )
+    )
+
+
+@pytest.mark.parametrize("name", [name for name in TECHNIQUES if name not in _IN_THE_BENCH])
+def test_what_is_said_to_be_proposed_is(name: str, proposals: list[Note]) -> None:
+    wanted = TECHNIQUES[name](note(2, 1.0, 3, 7, length=0.5))
+    assert any(is_meant(wanted, heard) for heard in proposals) is (rows()[name][0] == "yes")

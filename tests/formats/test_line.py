@@ -72,7 +72,7 @@ def test_what_is_inside_a_note() -> None:
         ("G9 whole", "whole", "say 'bend' first"),
         ("G9 release", "release", "no bend here to release"),
         ("G9, G25", "G25", "frets go from 0 (open) to 24"),
-        ("9 on the Q", "Q", "no string: say e, B, G, D, A, E, or 1 to 6"),
+        ("9 on the Q", "Q", "no string: say e, B, G, D, A, E, or 1 to 8"),
         ("vibrato G9", "vibrato", "stands before any note"),
         ("G9 +", "+", "after '+' a note is missing"),
         ("+ G9", "+", "joins a note to the one before it"),

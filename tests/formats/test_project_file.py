@@ -14,11 +14,14 @@ from hypothesis import strategies as st
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
 from notcher.formats.project_file import find_recording
+from notcher.formats.schema import schema_text
+from notcher.score.compare import name_state
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import INTERVAL_NAMES, Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Section, State, Version
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import NAMED
+from notcher.score.versions import add_version
 from tests.conftest import ROOT, small_project, tone, write_audio
 
 _time = st.floats(0, 600, allow_nan=False).map(lambda x: round(x, 4))
@@ -42,6 +45,7 @@ def _notes(draw: st.DrawFn, number: int) -> Note:
         finger=draw(st.none() | st.integers(0, 4)), partial=draw(st.none() | st.integers(2, 12)),
         written_at=draw(st.none() | st.fractions(0, Fraction(11, 12), max_denominator=12)),
         written_length=draw(st.none() | st.fractions(Fraction(1, 12), 8, max_denominator=12)),
+        sounding=draw(st.none() | st.floats(0.05, 1)), raked_from=draw(st.none() | st.integers(1, 6)),
         evidence=draw(st.sampled_from([(), (("flux", 1.5), ("jump_cents", -200.0))])),
     )  # fmt: skip
 
@@ -106,7 +110,7 @@ def test_there_and_back(project: Project) -> None:
 def test_the_schema_is_a_schema_and_ships_in_the_package_and_in_docs() -> None:
     shipped = resources.files("notcher").joinpath("data/project.schema.json").read_text()
     jsonschema.Draft202012Validator.check_schema(json.loads(shipped))
-    assert (ROOT / "docs/project.schema.json").read_text() == shipped
+    assert (ROOT / "docs/project.schema.json").read_text() == shipped == schema_text()
 
 
 def test_the_demo_fits_the_schema_to_its_last_number(demo: Project) -> None:
@@ -215,7 +219,21 @@ def test_a_project_of_the_first_version_opens() -> None:
     assert project.tempo == TempoMap((0.0, 0.5, 1.0), 3, 1)
     assert project.sections == (Section("A", 1.0),)
     assert (project.tuning.capo, project.in_tune, project.request.version) == (0, False, "")
-    assert json.loads(project_file.dumps(project))["version"] == 4
+    assert json.loads(project_file.dumps(project))["version"] == project_file.VERSION
+
+
+def test_a_project_of_the_fourth_version_opens(project: Project) -> None:
+    """As it was written: notes without the fields of version 5, in the solo, in versions and in states."""
+    whole = name_state(add_version(project, "p1", "easier", project.notes[:2]), "first", made="2027-01-02")
+    fourth = {**json.loads(project_file.dumps(whole)), "version": 4}
+    states = fourth["states"]
+    phrases = [p for holder in (fourth, *states) for p in holder["phrases"]]
+    notes = [n for holder in (fourth, *states) for n in holder["notes"]]
+    for note in [*notes, *(n for p in phrases for v in p["aside"] for n in v["notes"])]:
+        del note["sounding"], note["raked_from"]
+    for holder in (fourth, *states):
+        del holder["tuning"]["frets"]
+    assert project_file.loads(json.dumps(fourth), name="fourth.notcher") == whole
 
 
 def test_a_project_of_the_second_version_opens(project: Project) -> None:

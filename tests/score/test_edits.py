@@ -226,7 +226,7 @@ def test_a_loop_becomes_a_phrase_and_others_make_room(project: Project) -> None:
 @pytest.mark.parametrize(
     ("make", "message"),
     [
-        (lambda: note(1, 0, 0, 3), "1 .* to 6"),
+        (lambda: note(1, 0, 0, 3), "1 .* to 8"),
         (lambda: note(1, 0, 1, 25), "25"),
         (lambda: note(1, 0, 1, 3, length=-0.1), "end after it starts"),
         (lambda: Bend(BendKind.BEND, 125), "quarter steps of 50, got 125"),

@@ -69,7 +69,7 @@ def test_a_mark_is_taken_away(project: Project) -> None:
         ("no hammer", "without a bend, vibrato or mark"),
         ("no", "not a word"),
         ("fret 30", "frets go from 0"),
-        ("string 7", "strings go from 1"),
+        ("string 9", "strings go from 1"),
         ("release", "say 'bend' first"),
         ("no 7", "not a word"),
     ],

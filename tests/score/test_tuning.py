@@ -1,10 +1,13 @@
 """Tunings, their names and where pitches lie."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from notcher.score.errors import ScoreError
+from notcher.score.pitch import note_name
 from notcher.score.tuning import HIGHEST_FRET, NAMED, STANDARD, Tuning, parse_tuning
 
 
@@ -40,7 +43,7 @@ def test_what_is_no_tuning_is_refused(text: str) -> None:
 
 
 def test_a_tuning_needs_six_strings_in_range() -> None:
-    with pytest.raises(ScoreError, match="six strings, got 5"):
+    with pytest.raises(ScoreError, match="6 to 8 strings, got 5"):
         Tuning((64, 59, 55, 50, 45))
     with pytest.raises(ScoreError, match="between E0 and E6"):
         Tuning((64, 59, 55, 50, 45, 3))
@@ -57,6 +60,21 @@ def test_every_place_of_a_pitch_sounds_that_pitch(name: str, pitch: int) -> None
 def test_the_same_pitch_lies_in_up_to_five_or_six_places() -> None:
     """E4: strings 1 to 5 at frets 0, 5, 9, 14, 19 and string 6 at fret 24 (common practice, no source)."""
     assert STANDARD.places(64) == [(1, 0), (2, 5), (3, 9), (4, 14), (5, 19), (6, 24)]
+
+
+@pytest.mark.parametrize(("name", "low"), [("seven-string", "B1"), ("eight-string", "F♯1")])
+def test_guitars_with_more_strings(name: str, low: str) -> None:
+    """A fourth below each other (common practice, no source); the neck's reach counts from its own last fret."""
+    tuning = NAMED[name]
+    assert note_name(tuning.pitches[-1]) == low
+    assert tuning.shape_shift() == 0
+    assert len(tuning.letters()) == tuning.strings
+    assert parse_tuning(",".join(note_name(p).replace("♯", "#") for p in tuning.pitches)) == tuning
+    short = replace(tuning, frets=21, capo=2)
+    assert short.highest_fret == 19
+    assert all(f <= 19 for _, f in short.places(60))
+    with pytest.raises(ScoreError, match="12 to 24 frets"):
+        replace(tuning, frets=30)
 
 
 def test_a_string_that_is_not_there() -> None:

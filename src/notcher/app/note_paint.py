@@ -16,15 +16,11 @@ from notcher.audio.tone import cents_of
 from notcher.score.curve import Curve
 from notcher.score.note import BY_THE_BAR, Attack, BendKind, Mark, Note
 from notcher.score.project import Project
+from notcher.score.technique import MARKS, Absent
 
 RUNGS = (50, 100, 200, 300, 400)
 RUNG_NAMES = {50: "¼", 100: "½", 200: "1", 300: "1½", 400: "2"}
-_BELOW = {
-    Mark.PALM_MUTE: "mute", Mark.TRILL: "trill", Mark.LET_RING: "ring", Mark.STACCATO: "short",
-    Mark.DOWN_STROKE: "down", Mark.UP_STROKE: "up", Mark.TREMOLO: "trem", Mark.SWELL: "swell",
-    Mark.BAR_DIP: "dip", Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop", Mark.LEFT_HAND: "l.h.", Mark.GRACE: "grace",
-    Mark.REPICKED: "pick",
-}  # fmt: skip
+_BELOW = {row.mark: row.strand for row in MARKS if not isinstance(row.strand, Absent)}
 _REACHED = {Attack.RAKE: "rake", Attack.TAP: "tap"}
 _SMALLEST = -60.0
 _FLAT = 12.0
@@ -177,6 +173,10 @@ class NotePainter:
         line = self._small_metrics.height()
         below = [word for mark, word in _BELOW.items() if mark in note.marks]
         below += [_REACHED[note.attack]] if note.attack in _REACHED else []
+        if note.raked_from is not None:
+            below.append(f"from {note.raked_from}")
+        if note.sounding is not None:
+            below.append(f"{note.sounding * 100:.0f} %")
         if note.finger is not None:
             below.insert(0, f"f{note.finger}" if note.finger else "thumb")
         if below:

@@ -18,6 +18,8 @@ _PARTIALS = 14
 _PLUCK = 0.2
 _GLIDE = 0.07
 _TRILL_S, _RING_S, _RAKE_S = 0.07, 0.8, 0.06
+# Strings a rake crosses where nobody said how many; how much louder an accent is.
+_RAKED, _ACCENT = 3, 1.5
 _DIP_S, _SCOOP_S, _SWELL_S, _TREMOLO_S = 0.09, 0.09, 0.35, 0.09
 
 
@@ -112,16 +114,16 @@ def _sound(note: Note, previous: Note | None, project: Project) -> FloatArray:
         top = next((at for at, c in shape if c >= max(c for _, c in shape) - 5), 0.0)
         out *= np.clip(1 - (t - top - 0.04) / 0.05, 0, 1)
     envelope = np.clip(t / attack, 0, 1) * np.clip((length + 0.05 - t) / 0.05, 0, 1)
-    sound = 0.32 * loud * envelope * out
+    sound = 0.32 * loud * (_ACCENT if Mark.ACCENT in note.marks else 1.0) * envelope * out
     if note.attack is Attack.RAKE:
-        sound = np.concatenate([_raked_strings(), sound])
+        sound = np.concatenate([_raked_strings(note.raked_strings or _RAKED), sound])
     return sound.astype(np.float32)
 
 
 def _lasts(note: Note) -> float:
     """Seconds it sounds: half of its value where it is staccato, longer where it rings on."""
-    if Mark.STACCATO in note.marks:
-        return note.duration / 2
+    if note.share_that_sounds < 1:
+        return note.duration * note.share_that_sounds
     return note.duration + (_RING_S if Mark.LET_RING in note.marks else 0.0)
 
 
@@ -130,12 +132,13 @@ def _lead_in(note: Note) -> float:
     return _RAKE_S if note.attack is Attack.RAKE else 0.0
 
 
-def _raked_strings() -> NDArray[np.float64]:
-    """Three dead strings on the way, low to high."""
+def _raked_strings(count: int) -> NDArray[np.float64]:
+    """So many dead strings on the way, low to high; shape (n,)."""
     t = np.arange(round(_RAKE_S * RATE)) / RATE
     out = np.zeros_like(t)
-    for k, hz in enumerate((98.0, 147.0, 220.0)):
-        since = t - k * _RAKE_S / 3
+    for k in range(count):
+        hz = 98.0 * 1.5**k
+        since = t - k * _RAKE_S / count
         out += np.where(since >= 0, np.exp(-since * 120) * np.sin(2 * np.pi * hz * since), 0.0)
     return 0.18 * out
 

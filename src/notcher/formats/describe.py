@@ -8,7 +8,7 @@ from dataclasses import replace
 from notcher.formats.line import FRET, LONGEST, PLACE, RELEASED, WORDS, LineError, Token, string_of, tokens, unknown
 from notcher.score.find import Description, Standing
 from notcher.score.note import Attack, BendKind, Mark
-from notcher.score.tuning import HIGHEST_FRET
+from notcher.score.tuning import HIGHEST_FRET, MOST_STRINGS
 
 _SMALL = frozenset(
     ["a", "all", "any", "fret", "frets", "note", "notes", "on", "the", "string", "with", "and", "step", "steps"]
@@ -118,8 +118,8 @@ def _place(found: Description, words: list[Token], at: int) -> tuple[Description
     before = words[at - 1].low if at else ""
     number = FRET.match(token.text)
     if number and before == "string":
-        if not 1 <= int(token.text) <= 6:
-            raise LineError(f"strings go from 1 (thinnest) to 6, got {token.text}", token.start, token.end)
+        if not 1 <= int(token.text) <= MOST_STRINGS:
+            raise LineError(f"strings go from 1 (thinnest) to {MOST_STRINGS}, got {token.text}", token.start, token.end)
         return replace(found, string=int(token.text)), at + 1
     if number:
         return replace(found, fret=_fret(int(token.text), token)), at + 1

@@ -12,6 +12,8 @@ from dataclasses import dataclass, replace
 from notcher.score.errors import ScoreError
 from notcher.score.note import LONGEST_RISE_S, Attack, BendKind, Mark
 from notcher.score.said import Said
+from notcher.score.technique import ATTACKS, BENDS, MARKS, Absent
+from notcher.score.tuning import MOST_STRINGS
 
 _LETTERS = ("e", "B", "G", "D", "A", "E")
 _STEPS = {
@@ -25,33 +27,17 @@ _MORE_INTERVALS = {
     "quarter step": 50, "half step": 100, "whole step": 200, "full": 200, "two steps": 400, "three steps": 600,
     "¼": 50, "1/4": 50, "½": 100, "1/2": 100, "¾": 150, "3/4": 150, "1¼": 250, "1½": 300, "1¾": 350, "2½": 500,
 }  # fmt: skip
-_ATTACKS = {
-    Attack.PICK: ("pick", "picked"), Attack.HAMMER: ("hammer", "hammer on", "hammered", "h"),
-    Attack.PULL: ("pull", "pull off", "pulled", "p"), Attack.SLIDE: ("slide", "slide to", "slid", "sl"),
-    Attack.TAP: ("tap", "tapped", "t"), Attack.RAKE: ("rake", "raked"),
-}  # fmt: skip
-_MARKS = {
-    Mark.PALM_MUTE: ("palm mute", "mute", "pm"), Mark.STACCATO: ("staccato", "short"), Mark.DEAD: ("dead", "x"),
-    Mark.LET_RING: ("let ring", "ring"), Mark.NATURAL_HARMONIC: ("harmonic", "natural harmonic"),
-    Mark.PINCH_HARMONIC: ("pinch", "pinch harmonic"), Mark.SLIDE_IN: ("slide in",), Mark.SLIDE_OFF: ("slide off",),
-    Mark.TRILL: ("trill",), Mark.GRACE: ("grace",),
-    Mark.DOWN_STROKE: ("down", "down stroke"), Mark.UP_STROKE: ("up", "up stroke"), Mark.TREMOLO: ("tremolo",),
-    Mark.SWELL: ("swell", "volume swell"), Mark.BAR_DIP: ("dip", "bar dip"), Mark.BAR_DIVE: ("dive", "bar dive"),
-    Mark.BAR_SCOOP: ("scoop", "bar scoop"), Mark.LEFT_HAND: ("left hand",),
-    Mark.REPICKED: ("picked again", "repicked"),
-}  # fmt: skip
-_KINDS = {
-    BendKind.BEND: ("bend", "b"), BendKind.PRE_BEND: ("pre-bend", "prebend"), BendKind.CURL: ("curl",),
-    BendKind.UNISON: ("unison", "unison bend"), BendKind.HOLD: ("held", "hold"),
-    BendKind.AGAIN: ("bend again",), BendKind.STAGGERED: ("staggered",), BendKind.MUTED: ("bend-mute",),
-}  # fmt: skip
+_ATTACKS = {row.attack: row.line for row in ATTACKS}
+_MARKS = {row.mark: row.line for row in MARKS}
+_KINDS = {row.kind: row.line for row in BENDS if not isinstance(row.line, Absent)}
 _RELEASE = ("release", "and release", "r")
 RELEASED = {BendKind.BEND: BendKind.BEND_RELEASE, BendKind.PRE_BEND: BendKind.PRE_BEND_RELEASE}
 _VIBRATO = ("vibrato", "vib", "v")
 _FINGERS = {0: "thumb", 1: "finger 1", 2: "finger 2", 3: "finger 3", 4: "finger 4"}
 _OPEN = ("open",)
 _BEGIN_A_PLACE = frozenset({"open", "string", "fret", "high", "low"})
-_ORDINALS = {"first": 1, "second": 2, "third": 3, "fourth": 4, "fifth": 5, "sixth": 6}
+_ORDINALS = {"first": 1, "second": 2, "third": 3, "fourth": 4, "fifth": 5, "sixth": 6, "seventh": 7, "eighth": 8}
+_STRINGS = frozenset(str(k) for k in range(1, MOST_STRINGS + 1))
 
 
 def _interval_words() -> dict[str, int]:
@@ -84,6 +70,7 @@ LONGEST = max(len(w) for w in WORDS)
 TOKEN = re.compile(r"[+,;|]|[^\s+,;|]+")
 PLACE = re.compile(r"([eEbBgGdDaA])([0-9]{1,2})$")
 RISE = re.compile(r"([0-9]{1,3}(?:\.[0-9]{1,6})?|\.[0-9]{1,6})s$")
+_SHARE = re.compile(r"([0-9]{1,3}(?:\.[0-9]{1,6})?)%$")
 FRET = re.compile(r"([0-9]{1,2})$")
 
 
@@ -133,6 +120,10 @@ def written_line(notes: Sequence[Said], dialect: Dialect = Dialect()) -> str:
         if s.vibrato:
             words.append(_VIBRATO[0])
         words += [_MARKS[m][0] for m in Mark if m in s.marks]
+        if s.raked_from is not None:
+            words += ["from", str(s.raked_from)]
+        if s.sounding is not None:
+            words += ["sounding", f"{s.sounding * 100:g}%"]
         if s.finger is not None:
             words.append(_FINGERS[s.finger])
         out.append(("+ " if s.together and out else "") + " ".join(words))
@@ -140,7 +131,8 @@ def written_line(notes: Sequence[Said], dialect: Dialect = Dialect()) -> str:
 
 
 def _place(s: Said, dialect: Dialect) -> str:
-    if dialect.by_number:
+    # Strings beyond the sixth have no letter of their own.
+    if dialect.by_number or s.string > len(_LETTERS):
         return f"{s.fret} on string {s.string}" if dialect.fret_first else f"string {s.string} fret {s.fret}"
     if dialect.fret_first:
         letter = {1: "high E", 6: "low E"}.get(s.string, _LETTERS[s.string - 1])
@@ -178,7 +170,7 @@ def tokens(text: str) -> list[Token]:
 
 def unknown(token: Token) -> LineError:
     """That a word is not known, with those it may have been."""
-    known = sorted({" ".join(w) for w in WORDS} | {"over"})
+    known = sorted({" ".join(w) for w in WORDS} | set(_NUMBERED))
     close = difflib.get_close_matches(token.low, known, n=1, cutoff=0.6)
     hint = f"; did you mean '{close[0]}'?" if close else ""
     return LineError(f"'{token.text}' is not a word of the line{hint}", token.start, token.end)
@@ -268,7 +260,7 @@ class _Reader:
         if string is None:
             self._at = back
             token = self._tokens[min(back + 1, len(self._tokens) - 1)]
-            raise LineError(f"'{token.text}' is no string: say e, B, G, D, A, E, or 1 to 6", token.start, token.end)
+            raise LineError(f"'{token.text}' is no string: say e, B, G, D, A, E, or 1 to 8", token.start, token.end)
         self._skip("string")
         return string
 
@@ -281,7 +273,7 @@ class _Reader:
         if token.low in ("high", "low") and following is not None and following.low == "e":
             self._at += 2
             return 1 if token.low == "high" else 6
-        if token.low == "string" and following is not None and following.text in "123456":
+        if token.low == "string" and following is not None and following.text in _STRINGS:
             self._at += 2
             return int(following.text)
         if not after_on:
@@ -289,7 +281,7 @@ class _Reader:
         if token.text in ("e", "E", *"bBgGdDaA"):
             self._at += 1
             return string_of(token.text)
-        counted = re.match(r"([1-6])(st|nd|rd|th)?$", token.low)
+        counted = re.match(r"([1-8])(st|nd|rd|th)?$", token.low)
         string = int(counted[1]) if counted else _ORDINALS.get(token.low)
         if string is not None:
             self._at += 1
@@ -318,8 +310,8 @@ class _Reader:
 
     def _take_word(self) -> None:
         token = self._tokens[self._at]
-        if token.low == "over":
-            self._take_rise(token)
+        if token.low in _NUMBERED:
+            _NUMBERED[token.low](self, token)
             return
         for length in range(min(LONGEST, len(self._tokens) - self._at), 0, -1):
             words = tuple(t.low for t in self._tokens[self._at : self._at + length])
@@ -342,6 +334,27 @@ class _Reader:
             raise LineError("after 'over' say the seconds it rises, such as 'over 0.8s'", token.start, end)
         self._at += 2
         self._change(rise=float(said[1]))
+
+    def _take_raked_from(self, token: Token) -> None:
+        """'from 6': the string at which a rake begins."""
+        note = self._need_note(token, "it says on which string a rake begins")
+        if note.attack is not Attack.RAKE:
+            raise LineError("only a rake begins on another string; say 'rake' first", token.start, token.end)
+        said = self._tokens[self._at + 1] if self._at + 1 < len(self._tokens) else token
+        if said.text not in _STRINGS:
+            raise LineError("after 'from' say the string's number, such as 'from 6'", token.start, said.end)
+        self._at += 2
+        self._change(raked_from=int(said.text))
+
+    def _take_sounding(self, token: Token) -> None:
+        """'sounding 50%': the share of its value that is heard."""
+        self._need_note(token, "it says how much of a note is heard")
+        said = self._tokens[self._at + 1] if self._at + 1 < len(self._tokens) else token
+        share = _SHARE.match(said.text)
+        if share is None or not 0 < float(share[1]) <= 100:
+            raise LineError("after 'sounding' say how much of it, such as 'sounding 50%'", token.start, said.end)
+        self._at += 2
+        self._change(sounding=float(share[1]) / 100)
 
     def _mean(self, kind: str, meaning: object, token: Token) -> None:
         if kind == "attack":
@@ -394,6 +407,9 @@ class _Reader:
         end = self._tokens[self._at - 1].end
         last = self._found[-1]
         self._found[-1] = replace(last, span=(last.span[0], end), **values)  # type: ignore[arg-type]
+
+
+_NUMBERED = {"over": _Reader._take_rise, "from": _Reader._take_raked_from, "sounding": _Reader._take_sounding}
 
 
 def string_of(letter: str) -> int:

@@ -16,6 +16,7 @@ from notcher.rhythm.values import places_of
 from notcher.score.errors import ScoreError
 from notcher.score.note import MOVES_THE_PITCH, Attack, Mark, Note
 from notcher.score.project import Project
+from notcher.score.technique import ATTACK_OF
 from notcher.score.tempo import TempoMap
 
 WHEEL_RANGE = 12
@@ -23,6 +24,7 @@ TICKS_PER_BEAT = 960
 # General MIDI sound set: clean and muted electric guitar, 28 and 29 counted from 1; controller 11 is expression.
 _GUITAR_PROGRAM, _MUTED_PROGRAM = 27, 28
 _WHEEL_STEP = 0.01
+_ACCENT = 24
 # Microseconds a beat: three bytes hold no more.
 _SLOWEST = 0xFFFFFF
 _LONGEST_RING_BEATS = 4
@@ -50,7 +52,7 @@ def midi_bytes(project: Project, notes: tuple[Note, ...]) -> bytes:
     file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_BEAT, charset="utf-8")
     clock = _Clock.of(project, notes)
     file.tracks.append(_conductor(project, clock, mido))
-    for string in range(1, 7):
+    for string in project.tuning.numbers:
         mine = [n for n in notes if n.string == string]
         file.tracks.append(_string_track(project, clock, string, mine, mido))
     out = io.BytesIO()
@@ -154,8 +156,8 @@ def _string_track(project: Project, clock: _Clock, string: int, notes: list[Note
             off = max(off, min(rings, clock.tick(notes[i + 1].onset) if i + 1 < len(notes) else rings))
         off = max(off, on + 1)
         key = round(n.sounding_pitch(project.tuning)) if Mark.NATURAL_HARMONIC in n.marks else n.pitch(project.tuning)
-        if Mark.STACCATO in n.marks:
-            off = max(on + 1, (on + off) // 2)
+        if n.share_that_sounds < 1:
+            off = max(on + 1, round(on + (off - on) * n.share_that_sounds))
         if Mark.DEAD in n.marks:
             off = min(off, on + TICKS_PER_BEAT // 8)
         if Mark.PALM_MUTE in n.marks:
@@ -183,12 +185,14 @@ def _string_track(project: Project, clock: _Clock, string: int, notes: list[Note
 
 def _velocity(n: Note) -> int:
     if Mark.DEAD in n.marks:
-        return 40
-    if Mark.LEFT_HAND in n.marks:
-        return 76
-    if Mark.REPICKED in n.marks:
-        return 96
-    return {Attack.HAMMER: 72, Attack.PULL: 70, Attack.SLIDE: 66, Attack.TAP: 80}.get(n.attack, 96)
+        velocity = 40
+    elif Mark.LEFT_HAND in n.marks:
+        velocity = 76
+    elif Mark.REPICKED in n.marks:
+        velocity = ATTACK_OF[Attack.PICK].velocity
+    else:
+        velocity = ATTACK_OF[n.attack].velocity
+    return min(127, velocity + (_ACCENT if Mark.ACCENT in n.marks else 0))
 
 
 def _wheel_curve(n: Note, before: Note | None) -> list[tuple[float, float]]:

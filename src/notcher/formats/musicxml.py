@@ -10,6 +10,7 @@ from notcher.formats.heading import title
 from notcher.rhythm.values import TICKS, Event, Value, nominal_map, written
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note
 from notcher.score.project import Project
+from notcher.score.technique import MARKS, Absent, Xml
 from notcher.score.tempo import TempoMap
 
 _STEPS = (("C", 0), ("C", 1), ("D", 0), ("D", 1), ("E", 0), ("F", 0), ("F", 1), ("G", 0), ("G", 1), ("A", 0),
@@ -100,7 +101,7 @@ def _attributes(measure: ET.Element, project: Project, beats: int) -> None:
     ET.SubElement(clef, "sign").text = "TAB"
     ET.SubElement(clef, "line").text = "5"
     details = ET.SubElement(attributes, "staff-details")
-    ET.SubElement(details, "staff-lines").text = "6"
+    ET.SubElement(details, "staff-lines").text = str(project.tuning.strings)
     for line, pitch in enumerate(reversed(project.tuning.pitches), 1):
         tuning = ET.SubElement(details, "staff-tuning", line=str(line))
         step, alter = _STEPS[pitch % 12]
@@ -249,8 +250,7 @@ def _ornaments(notations: ET.Element, note: Note) -> None:
     if not note.vibrato and not note.marks & {Mark.TRILL, Mark.TREMOLO}:
         return
     ornaments = ET.SubElement(notations, "ornaments")
-    if Mark.TRILL in note.marks:
-        ET.SubElement(ornaments, "trill-mark")
+    _by_table(ornaments, note, "ornaments")
     if Mark.TREMOLO in note.marks:
         ET.SubElement(ornaments, "tremolo", type="single").text = "3"
     if note.vibrato:
@@ -279,17 +279,14 @@ def _technical(notations: ET.Element, note: Note, begins: bool, links: _Links) -
     elif Mark.LEFT_HAND in note.marks:
         ET.SubElement(technical, "other-technical").text = "fretting hand"
     if note.attack is Attack.RAKE:
-        ET.SubElement(technical, "other-technical").text = "rake"
-    if Mark.REPICKED in note.marks:
-        ET.SubElement(technical, "other-technical").text = "picked again"
+        said = "rake" if note.raked_from is None else f"rake from {note.raked_from}"
+        ET.SubElement(technical, "other-technical").text = said
     for mark, child in ((Mark.NATURAL_HARMONIC, "natural"), (Mark.PINCH_HARMONIC, "artificial")):
         if mark in note.marks:
             ET.SubElement(ET.SubElement(technical, "harmonic"), child)
-    for mark, tag in ((Mark.DOWN_STROKE, "down-bow"), (Mark.UP_STROKE, "up-bow")):
-        if mark in note.marks:
-            ET.SubElement(technical, tag)
-    if Mark.SWELL in note.marks:
-        ET.SubElement(technical, "other-technical").text = "volume swell"
+    _by_table(technical, note, "technical")
+    if note.sounding is not None:
+        ET.SubElement(technical, "other-technical").text = f"sounding {note.sounding * 100:g}%"
     if note.partial is not None and Mark.NATURAL_HARMONIC in note.marks:
         ET.SubElement(technical, "other-technical").text = f"partial {note.partial}"
     if note.bend:
@@ -322,9 +319,16 @@ def _bend(technical: ET.Element, bend: Bend) -> None:
 
 
 def _articulations(notations: ET.Element, note: Note) -> None:
-    tags = {Mark.STACCATO: "staccato", Mark.SLIDE_IN: "scoop", Mark.SLIDE_OFF: "falloff"}
-    found = [tag for mark, tag in tags.items() if mark in note.marks]
-    if found:
-        articulations = ET.SubElement(notations, "articulations")
-        for tag in found:
-            ET.SubElement(articulations, tag)
+    if any(xml.group == "articulations" for xml in _signs_of(note)):
+        _by_table(ET.SubElement(notations, "articulations"), note, "articulations")
+
+
+def _signs_of(note: Note) -> list[Xml]:
+    """The elements that the table of techniques has for a note's marks."""
+    return [row.xml for row in MARKS if row.mark in note.marks and not isinstance(row.xml, Absent)]
+
+
+def _by_table(group: ET.Element, note: Note, name: str) -> None:
+    for xml in _signs_of(note):
+        if xml.group == name:
+            ET.SubElement(group, xml.tag).text = xml.text or None

@@ -7,7 +7,6 @@ import os
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from importlib import resources
 from pathlib import Path
 from typing import Any
 
@@ -15,15 +14,16 @@ from notcher.audio.decode import file_hash
 from notcher.formats.atomic import write_json
 from notcher.formats.errors import FileFormatError
 from notcher.formats.limits import MOST_DIGITS, PROJECT, check_values, read_limited, whole
+from notcher.formats.schema import project_schema
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Section, State, Version
 from notcher.score.tempo import TempoMap
-from notcher.score.tuning import Tuning
+from notcher.score.tuning import HIGHEST_FRET, Tuning
 
 FORMAT = "notcher-project"
-VERSION = 4
+VERSION = 5
 SUFFIX = ".notcher"
 # A recording's name may hold bytes that are no text.
 FREE = frozenset({"path"})
@@ -67,11 +67,11 @@ def to_dict(project: Project) -> dict[str, Any]:
 
 
 def _tuning_to_dict(t: Tuning) -> dict[str, Any]:
-    return {"name": t.name, "pitches": list(t.pitches), "capo": t.capo}
+    return {"name": t.name, "pitches": list(t.pitches), "capo": t.capo, "frets": t.frets}
 
 
 def _tuning_from_dict(d: Mapping[str, Any]) -> Tuning:
-    return Tuning(tuple(_whole(p) for p in d["pitches"]), d["name"], _whole(d["capo"]))
+    return Tuning(tuple(_whole(p) for p in d["pitches"]), d["name"], _whole(d["capo"]), _whole(d["frets"]))
 
 
 def _phrase_to_dict(p: Phrase) -> dict[str, Any]:
@@ -129,7 +129,7 @@ def note_to_dict(n: Note) -> dict[str, Any]:
         "marks": sorted(n.marks), "doubt": n.doubt, "confidence": n.confidence, "confirmed": n.confirmed,
         "by_hand": n.by_hand, "held": n.held, "finger": n.finger, "partial": n.partial,
         "written_at": _beats_text(n.written_at), "written_length": _beats_text(n.written_length),
-        "evidence": dict(n.evidence),
+        "sounding": n.sounding, "raked_from": n.raked_from, "evidence": dict(n.evidence),
     }  # fmt: skip
 
 
@@ -173,7 +173,7 @@ def note_from_dict(d: Mapping[str, Any]) -> Note:
         marks=frozenset(Mark(m) for m in d["marks"]), doubt=d["doubt"], confidence=d["confidence"],
         confirmed=d["confirmed"], by_hand=d["by_hand"], held=d["held"],
         finger=_whole_or_none(d["finger"]), partial=_whole_or_none(d["partial"]), written_at=_beats(d["written_at"]),
-        written_length=_beats(d["written_length"]),
+        written_length=_beats(d["written_length"]), sounding=d["sounding"], raked_from=_whole_or_none(d["raked_from"]),
         evidence=tuple((k, float(v)) for k, v in d["evidence"].items()),
     )  # fmt: skip
 
@@ -208,9 +208,7 @@ def from_dict(d: Mapping[str, Any]) -> Project:
 @functools.cache
 def schema() -> dict[str, Any]:
     """The JSON Schema (draft 2020-12) of the project file."""
-    text = resources.files("notcher").joinpath("data/project.schema.json").read_text(encoding="utf-8")
-    loaded: dict[str, Any] = json.loads(text)
-    return loaded
+    return project_schema(FORMAT, VERSION)
 
 
 def dumps(project: Project) -> str:
@@ -305,27 +303,55 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
 
     Version 2 says how the lead is taken out in numbers, and adds capo, playback in tune, changes of metre, sections
     that repeat others, and the request's version and due date. Version 3 has more marks. Version 4 adds fingers,
-    partials, places and values written by hand, versions and repeats of phrases, and named states.
+    partials, places and values written by hand, versions and repeats of phrases, and named states. Version 5 adds the
+    neck's last fret, up to eight strings, the share of a value that sounds, and the strings a rake crosses.
     """
-    if data.get("version") not in range(1, VERSION):
+    version = data.get("version")
+    if not isinstance(version, int) or version not in range(1, VERSION):
         return data
     out = dict(data)
+    if version == 1:
+        out["request"] = {"version": "", "due": "", **data["request"]}
+        out["tuning"] = {"capo": 0, **data["tuning"]}
+        out["in_tune"] = False
+        out["lead"] = isolation_to_dict(Isolation.named(data["lead"]))
+        out["other_lead"] = None
+        if data["tempo"]:
+            out["tempo"] = {"changes": [], **data["tempo"]}
+        out["sections"] = [{"like": "", "less_bars": 0, **s} for s in data["sections"]]
+    if version < 4:
+        out["phrases"] = [{"showing": AS_PLAYED, "like": "", "aside": [], **p} for p in data["phrases"]]
+        out["states"] = []
     out["version"] = VERSION
-    more = {"finger": None, "partial": None, "written_at": None, "written_length": None}
-    out["notes"] = [{**more, **n} for n in data["notes"]]
-    out["phrases"] = [{"showing": AS_PLAYED, "like": "", "aside": [], **p} for p in data["phrases"]]
-    out["states"] = []
-    if data["version"] != 1:
-        return out
-    out["request"] = {"version": "", "due": "", **data["request"]}
-    out["tuning"] = {"capo": 0, **data["tuning"]}
-    out["in_tune"] = False
-    out["lead"] = isolation_to_dict(Isolation.named(data["lead"]))
-    out["other_lead"] = None
-    if data["tempo"]:
-        out["tempo"] = {"changes": [], **data["tempo"]}
-    out["sections"] = [{"like": "", "less_bars": 0, **s} for s in data["sections"]]
+    out["tuning"] = _tuning_upgraded(out["tuning"])
+    out["notes"] = [_note_upgraded(n) for n in out["notes"]]
+    out["phrases"] = [_phrase_upgraded(p) for p in out["phrases"]]
+    out["states"] = [
+        {
+            **s, "tuning": _tuning_upgraded(s["tuning"]), "notes": [_note_upgraded(n) for n in s["notes"]],
+            "phrases": [_phrase_upgraded(p) for p in s["phrases"]],
+        }
+        for s in out["states"]
+    ]  # fmt: skip
     return out
+
+
+_ADDED_TO_NOTES = {
+    "finger": None, "partial": None, "written_at": None, "written_length": None, "sounding": None, "raked_from": None,
+}  # fmt: skip
+
+
+def _note_upgraded(note: dict[str, Any]) -> dict[str, Any]:
+    return {**_ADDED_TO_NOTES, **note}
+
+
+def _tuning_upgraded(tuning: dict[str, Any]) -> dict[str, Any]:
+    return {"frets": HIGHEST_FRET, **tuning}
+
+
+def _phrase_upgraded(phrase: dict[str, Any]) -> dict[str, Any]:
+    aside = [{**v, "notes": [_note_upgraded(n) for n in v["notes"]]} for v in phrase["aside"]]
+    return {**phrase, "aside": aside}
 
 
 def _without_contour(data: dict[str, Any]) -> dict[str, Any]:

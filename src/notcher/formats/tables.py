@@ -22,7 +22,9 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
             "vibrato": {
                 "rate_hz": n.vibrato.rate_hz, "extent_cents": n.vibrato.extent_cents, "start": n.vibrato.start,
             } if n.vibrato else None,
-            "marks": sorted(n.marks), "finger": n.finger, "doubt": n.doubt,
+            "marks": sorted(n.marks), "finger": n.finger,
+            **({"raked_from": n.raked_from} if n.raked_from is not None else {}),
+            **({"sounding_share": n.sounding} if n.sounding is not None else {}), "doubt": n.doubt,
             "confidence": n.confidence, "confirmed": n.confirmed,
         }
         for n in notes

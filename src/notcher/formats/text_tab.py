@@ -6,6 +6,7 @@ from notcher.formats import heading
 from notcher.score.alike import differences
 from notcher.score.note import Attack, BendKind, Mark, Note
 from notcher.score.project import Phrase, Project
+from notcher.score.technique import MARKS, Absent
 from notcher.score.versions import phrase_of
 from notcher.score.words import clock, phrase_title
 
@@ -19,12 +20,12 @@ LEGEND = (
     "9b11r9b11 bent again unpicked   (9b)b11 picked again as it rises   9b11x muted at the top   lr let ring   "
     "st staccato   tr trill   gr grace   lh fretting hand alone   "
     "rp picked again",
-    "d down   u up   tm tremolo picking   sw volume swell   dip, dive, scoop with the bar",
+    "d down   u up   ac accent   tm tremolo picking   sw volume swell   dip, dive, scoop with the bar",
 )
 
 
 def text_tab(project: Project, notes: tuple[Note, ...]) -> str:
-    """The notes as text tab: a block of six lines for each phrase, no line longer than 80 characters."""
+    """The notes as text tab: a block of lines, one a string, for each phrase, no line longer than 80 characters."""
     lines = textwrap.wrap(heading.title(project), _WIDTH) or [""]
     lines += textwrap.wrap(heading.whose(project), _WIDTH)
     lines += [line for fact in heading.facts(project) for line in textwrap.wrap(fact, _WIDTH)]
@@ -70,11 +71,10 @@ def by_phrase(project: Project, notes: tuple[Note, ...]) -> list[tuple[Phrase | 
     return out
 
 
+# A palm mute stands before the others; the stroke of a slide off is drawn with the number.
 _SHORT = {
-    Mark.DOWN_STROKE: "d", Mark.UP_STROKE: "u", Mark.TREMOLO: "tm", Mark.SWELL: "sw", Mark.BAR_DIP: "dip",
-    Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop", Mark.LEFT_HAND: "lh", Mark.LET_RING: "lr",
-    Mark.REPICKED: "rp", Mark.STACCATO: "st",
-    Mark.TRILL: "tr", Mark.GRACE: "gr",
+    row.mark: row.text for row in MARKS
+    if not isinstance(row.text, Absent) and row.mark not in (Mark.PALM_MUTE, Mark.SLIDE_OFF)
 }  # fmt: skip
 
 
@@ -116,10 +116,10 @@ def _block(project: Project, group: list[Note]) -> list[str]:
         else:
             columns.append([n])
     out: list[str] = []
-    rows = ["-"] * 6
+    rows = ["-"] * project.tuning.strings
 
     def flush() -> None:
-        out.extend(f"{letters[i]}|{rows[i]}|" for i in range(6))
+        out.extend(f"{letters[i]}|{rows[i]}|" for i in range(len(rows)))
         out.append("")
 
     ringing: dict[int, float] = {}
@@ -131,11 +131,11 @@ def _block(project: Project, group: list[Note]) -> list[str]:
         width = max(len(t) for t in texts.values()) + gap
         if len(rows[0]) + width + 4 > _WIDTH:
             flush()
-            rows = ["-"] * 6
+            rows = ["-"] * project.tuning.strings
         begins = column[0].onset
         ringing = {s: end for s, end in ringing.items() if end > begins} | {n.string: n.end for n in column}
         until = columns[i + 1][0].onset if i + 1 < len(columns) else max(n.end for n in column)
-        for s in range(6):
+        for s in range(len(rows)):
             text = texts.get(s + 1, "")
             # Without a beat tab says how long a note rings; a note is never longer than its string is left alone.
             share = (ringing.get(s + 1, begins) - begins) / max(0.01, until - begins) if project.tempo is None else 0.0

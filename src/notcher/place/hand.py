@@ -98,7 +98,7 @@ def _bend_cost(cents: int, string: int, fret: int, position: int | None) -> floa
     weak = {1: 2.2, 2: 0.7, 3: 0.0, 4: 1.2}[finger] if cents > 100 else {1: 0.5, 2: 0.1, 3: 0.0, 4: 0.5}[finger]
     if cents <= 50:
         weak *= 0.3
-    thick = {1: 0.5, 2: 0.0, 3: 0.0, 4: 1.2, 5: 2.4, 6: 3.0}[string] * min(1.0, cents / 200)
+    thick = {1: 0.5, 2: 0.0, 3: 0.0, 4: 1.2, 5: 2.4, 6: 3.0}.get(string, 3.0) * min(1.0, cents / 200)
     # Near the nut the same interval needs more force at the finger (common practice, no source).
     near_nut = (0.25 * max(0, 6 - fret) + 0.1 * max(0, 12 - fret)) * cents / 200
     return weak + thick + near_nut

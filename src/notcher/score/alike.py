@@ -331,7 +331,7 @@ def _transferred(project: Project, a: Note, b: Note, q: Note) -> Note:
     if (a.string, a.fret) != (b.string, b.fret):
         string = b.string + q.string - a.string
         pitch = b.pitch(tuning) + q.pitch(tuning) - a.pitch(tuning)
-        fret = tuning.fret_for(pitch, string) if 1 <= string <= 6 else None
+        fret = tuning.fret_for(pitch, string) if tuning.has_string(string) else None
         if fret is not None:
             out = replace(out, string=string, fret=fret, held=True)
     if a.attack != b.attack and q.attack == a.attack:
@@ -348,6 +348,10 @@ def _transferred(project: Project, a: Note, b: Note, q: Note) -> Note:
         out = replace(out, marks=marks)
     if a.finger != b.finger and q.finger == a.finger:
         out = replace(out, finger=b.finger)
+    if a.sounding != b.sounding and q.sounding == a.sounding:
+        out = replace(out, sounding=b.sounding)
+    if a.raked_from != b.raked_from and q.raked_from == a.raked_from:
+        out = replace(out, raked_from=b.raked_from)
     if a.partial != b.partial and q.partial == a.partial:
         out = replace(out, partial=b.partial)
     if (a.written_at, a.written_length) != (b.written_at, b.written_length):
@@ -365,7 +369,8 @@ def _copied(project: Project, n: Note, anchor: tuple[Note, Note | None], shift: 
     if b is None:
         return None
     string = n.string + b.string - a.string
-    fret = project.tuning.fret_for(n.pitch(project.tuning) + shift, string) if 1 <= string <= 6 else None
+    tuning = project.tuning
+    fret = tuning.fret_for(n.pitch(tuning) + shift, string) if tuning.has_string(string) else None
     if fret is None:
         return None
     if project.tempo is None:

@@ -116,6 +116,13 @@ def note_changes(before: Note, after: Note, *, timing: bool = True) -> list[str]
         said.append("no finger said" if after.finger is None else finger_words(after.finger))
     if before.partial != after.partial and after.partial is not None:
         said.append(f"touched at {after.node_fret():.1f}")
+    if before.raked_from != after.raked_from:
+        said.append(
+            "no string said for the rake" if after.raked_from is None else f"raked from string {after.raked_from}"
+        )
+    if before.sounding != after.sounding:
+        share = after.sounding
+        said.append("sounding as played" if share is None else f"sounding for {share * 100:.0f} % of its value")
     if before.doubt != after.doubt:
         said.append(f"doubtful: {after.doubt}" if after.doubt else "no longer doubtful")
     return said + (_timing_changes(before, after) if timing else [])

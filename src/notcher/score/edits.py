@@ -56,7 +56,7 @@ def move_to_string(project: Project, ids: Set[str], *, steps: int) -> Project:
     moved = []
     for note in _chosen(project, ids):
         string = note.string + steps
-        if not 1 <= string <= 6:
+        if not project.tuning.has_string(string):
             raise ScoreError(f"string {note.string} has no neighbour on that side")
         fret = project.tuning.fret_for(note.pitch(project.tuning), string)
         if fret is None:
@@ -190,7 +190,7 @@ def write_length(project: Project, ids: Set[str], *, beats: Fraction | None) -> 
 def change_string(project: Project, ids: Set[str], *, by: int) -> Project:
     """Move a shape to the neighbouring strings, frets kept: 1 is one string thicker. Raises ScoreError at the edge."""
     notes = _chosen(project, ids)
-    if any(not 1 <= n.string + by <= 6 for n in notes):
+    if any(not project.tuning.has_string(n.string + by) for n in notes):
         raise ScoreError("there is no string beyond that; the shape stays where it is")
     return _replaced(project, [replace(n, string=n.string + by, held=True) for n in notes])
 

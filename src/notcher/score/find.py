@@ -75,6 +75,10 @@ def change_all(project: Project, ids: Set[str], to: Description) -> Project:
         raise ScoreError("say what they are to become, such as 'bend half', 'pull' or 'no vibrato'")
     if not ids:
         raise ScoreError("no note is like that")
+    if to.string is not None:
+        project.tuning.check_string(to.string)
+    if to.fret is not None:
+        project.tuning.check_fret(to.fret)
     return project.with_notes([_made(n, to) if n.id in ids else n for n in project.notes])
 
 

@@ -8,7 +8,7 @@ from fractions import Fraction
 from notcher.score.errors import ScoreError
 from notcher.score.limits import LONGEST_S, MOST_POINTS, check_count, check_time
 from notcher.score.pitch import harmonic_nodes, harmonic_partial, harmonic_rise
-from notcher.score.tuning import HIGHEST_FRET, Tuning
+from notcher.score.tuning import HIGHEST_FRET, MOST_STRINGS, Tuning
 
 
 class Attack(StrEnum):
@@ -25,6 +25,8 @@ class Attack(StrEnum):
 HIGHEST_PARTIAL = 12
 _WIDEST_CENTS = 4800
 LONGEST_VALUE = 64
+STACCATO_SHARE = 0.5
+"""Common practice, no source: a staccato note sounds for about half of its value."""
 LONGEST_RISE_S = 30.0
 LEGATO = frozenset({Attack.HAMMER, Attack.PULL, Attack.SLIDE})
 
@@ -66,6 +68,7 @@ class Mark(StrEnum):
     BAR_SCOOP = "bar-scoop"
     LEFT_HAND = "left-hand"
     REPICKED = "repicked"
+    ACCENT = "accent"
 
 
 BY_THE_BAR = frozenset({Mark.BAR_DIP, Mark.BAR_DIVE, Mark.BAR_SCOOP})
@@ -190,7 +193,9 @@ class Note:
     finger: of the fretting hand, 1 to 4, 0 the thumb, None not said. partial: which partial a natural harmonic sounds,
     for nodes between the frets; None: the lowest at its fret. written_at: the part of a beat (0 up to 1) on which the
     person wrote the onset, on the beat that brings it nearest; written_length: its value in beats; None: as the search
-    over the passage finds.
+    over the passage finds. sounding: the share of its value that sounds, the rest a gap before the next note; None: as
+    it was played, or half of it where it is staccato. raked_from: the string at which a rake into the note begins,
+    None: not said, or no rake.
     evidence: (name, value) pairs of what was measured, for showing why.
     """
 
@@ -212,14 +217,16 @@ class Note:
     partial: int | None = None
     written_at: Fraction | None = None
     written_length: Fraction | None = None
+    sounding: float | None = None
+    raked_from: int | None = None
     evidence: tuple[tuple[str, float], ...] = ()
 
     def __post_init__(self) -> None:
         if not (math.isfinite(self.onset) and math.isfinite(self.end) and 0 <= self.onset < self.end):
             raise ScoreError(f"a note must end after it starts, got {self.onset} s to {self.end} s")
         check_time(self.end, "a note's end")
-        if not 1 <= self.string <= 6:
-            raise ScoreError(f"strings go from 1 (thinnest) to 6, got {self.string}")
+        if not 1 <= self.string <= MOST_STRINGS:
+            raise ScoreError(f"strings go from 1 (thinnest) to {MOST_STRINGS} at most, got {self.string}")
         if not 0 <= self.fret <= HIGHEST_FRET:
             raise ScoreError(f"frets go from 0 (open) to {HIGHEST_FRET}, got {self.fret}")
         if not 0 <= self.confidence <= 1:
@@ -232,11 +239,27 @@ class Note:
             raise ScoreError(f"an onset is written on a part of a beat from 0 up to 1, got {self.written_at}")
         if self.written_length is not None and not 0 < self.written_length <= LONGEST_VALUE:
             raise ScoreError(f"a value is more than 0 and up to {LONGEST_VALUE} beats, got {self.written_length}")
+        if self.sounding is not None and not 0 < self.sounding <= 1:
+            raise ScoreError(f"a note sounds for more than 0 and up to all of its value, got {self.sounding}")
+        if self.raked_from is not None and not 1 <= self.raked_from <= MOST_STRINGS:
+            raise ScoreError(f"a rake begins on a string from 1 to {MOST_STRINGS}, got {self.raked_from}")
 
     @property
     def duration(self) -> float:
         """Seconds from onset to end."""
         return self.end - self.onset
+
+    @property
+    def share_that_sounds(self) -> float:
+        """The share of its length that is heard: as it was said, half of a staccato note, else all."""
+        if self.sounding is not None:
+            return self.sounding
+        return STACCATO_SHARE if Mark.STACCATO in self.marks else 1.0
+
+    @property
+    def raked_strings(self) -> int:
+        """How many strings a rake crosses before this note, 0 where that is not said."""
+        return 0 if self.raked_from is None else abs(self.raked_from - self.string)
 
     def pitch(self, tuning: Tuning) -> int:
         """MIDI pitch of the fretted string, before any bend."""

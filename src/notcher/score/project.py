@@ -191,6 +191,8 @@ class Project:
 
     def __post_init__(self) -> None:
         check_count(len(self.notes), MOST_NOTES, "notes")
+        if any(n.string > self.tuning.strings for n in self.notes):
+            raise ScoreError(f"a note lies on a string that this guitar of {self.tuning.strings} does not have")
         for parts, what in ((self.phrases, "phrases"), (self.sections, "sections"), (self.states, "named states")):
             check_count(len(parts), MOST_PARTS, what)
 

@@ -9,7 +9,7 @@ from notcher.score.edits import new_note_id
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, written_vibrato
 from notcher.score.project import Project
-from notcher.score.tuning import HIGHEST_FRET
+from notcher.score.tuning import HIGHEST_FRET, MOST_STRINGS
 
 _NEW_NOTE_S, _SHORTEST_S = 0.25, 0.02
 _TOGETHER_S = 0.03
@@ -29,11 +29,13 @@ class Said:
     finger: int | None = None
     together: bool = False
     rise: float | None = None
+    raked_from: int | None = None
+    sounding: float | None = None
     span: tuple[int, int] = field(default=(0, 0), compare=False)
 
     def __post_init__(self) -> None:
-        if not 1 <= self.string <= 6:
-            raise ScoreError(f"strings go from 1 (thinnest) to 6, got {self.string}")
+        if not 1 <= self.string <= MOST_STRINGS:
+            raise ScoreError(f"strings go from 1 (thinnest) to {MOST_STRINGS} at most, got {self.string}")
         if not 0 <= self.fret <= HIGHEST_FRET:
             raise ScoreError(f"frets go from 0 (open) to {HIGHEST_FRET}, got {self.fret}")
 
@@ -46,7 +48,11 @@ def said_of(notes: Sequence[Note]) -> list[Said]:
         together = i > 0 and n.onset - notes[i - 1].onset < _TOGETHER_S
         rise = n.bend.rise if n.bend else None
         vibrato = n.vibrato is not None
-        out.append(Said(n.string, n.fret, n.attack, bend, vibrato, n.marks, n.finger, together, rise))
+        out.append(
+            Said(
+                n.string, n.fret, n.attack, bend, vibrato, n.marks, n.finger, together, rise, n.raked_from, n.sounding
+            )
+        )  # fmt: skip
     return out
 
 
@@ -61,6 +67,8 @@ def say(project: Project, start: float, end: float, line: Sequence[Said]) -> Pro
     old = list(project.notes_between(start, end))
     matched = _matched(old, line)
     onsets = _onsets(old, line, matched, start, end)
+    for s in line:
+        project.tuning.check_string(s.string)
     made: list[Note] = []
     taken = project
     for k, s in enumerate(line):
@@ -72,7 +80,7 @@ def say(project: Project, start: float, end: float, line: Sequence[Said]) -> Pro
             new_note_id(taken), onsets[k], min(end, onsets[k] + _NEW_NOTE_S), s.string, s.fret, attack=s.attack,
             bend=Bend(*s.bend, rise=s.rise) if s.bend else None, marks=s.marks,
             vibrato=written_vibrato(_NEW_NOTE_S) if s.vibrato else None,
-            finger=s.finger, confirmed=True, by_hand=True, held=True,
+            finger=s.finger, raked_from=s.raked_from, sounding=s.sounding, confirmed=True, by_hand=True, held=True,
         )  # fmt: skip
         made.append(note)
         # Only so that the next id is another one.
@@ -141,6 +149,8 @@ def _changed(note: Note, s: Said) -> Note:
         vibrato=vibrato,
         marks=s.marks,
         finger=s.finger,
+        raked_from=s.raked_from,
+        sounding=s.sounding,
         held=held,
     )
     return note if changed == note else replace(changed, confirmed=True, doubt=None)

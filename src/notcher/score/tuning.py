@@ -6,23 +6,29 @@ from notcher.score.errors import ScoreError
 from notcher.score.pitch import note_name, parse_note_name
 
 HIGHEST_FRET = 24
+LOWEST_LAST_FRET = 12
 HIGHEST_CAPO = 12
+FEWEST_STRINGS, MOST_STRINGS = 6, 8
 
 
 @dataclass(frozen=True, slots=True)
 class Tuning:
-    """Open strings 1 (thinnest) to 6 as MIDI pitches, and the name it goes by ('' for one without).
+    """Open strings from 1 (thinnest) on as MIDI pitches, and the name it goes by ('' for one without).
 
-    capo: the fret it sits at, 0 for none; frets of notes are counted from it, as tab is written.
+    capo: the fret it sits at, 0 for none; frets of notes are counted from it, as tab is written. frets: the neck's last
+    fret, counted from the nut.
     """
 
     pitches: tuple[int, ...]
     name: str = ""
     capo: int = 0
+    frets: int = HIGHEST_FRET
 
     def __post_init__(self) -> None:
-        if len(self.pitches) != 6:
-            raise ScoreError(f"a tuning names six strings, got {len(self.pitches)}")
+        if not FEWEST_STRINGS <= len(self.pitches) <= MOST_STRINGS:
+            raise ScoreError(f"a guitar has {FEWEST_STRINGS} to {MOST_STRINGS} strings, got {len(self.pitches)}")
+        if not LOWEST_LAST_FRET <= self.frets <= HIGHEST_FRET:
+            raise ScoreError(f"a neck has {LOWEST_LAST_FRET} to {HIGHEST_FRET} frets, got {self.frets}")
         if not all(16 <= p <= 88 for p in self.pitches):
             raise ScoreError(f"an open string lies between E0 and E6, got {', '.join(map(str, self.pitches))}")
         if not 0 <= self.capo <= HIGHEST_CAPO:
@@ -34,9 +40,28 @@ class Tuning:
         return tuple(p + self.capo for p in self.pitches)
 
     @property
+    def strings(self) -> int:
+        """How many strings there are."""
+        return len(self.pitches)
+
+    @property
+    def numbers(self) -> range:
+        """The strings' numbers, thinnest first."""
+        return range(1, len(self.pitches) + 1)
+
+    def has_string(self, string: int) -> bool:
+        """Whether there is a string of that number."""
+        return 1 <= string <= len(self.pitches)
+
+    def check_string(self, string: int) -> None:
+        """Raises ScoreError for a string the guitar does not have."""
+        if not self.has_string(string):
+            raise ScoreError(f"strings go from 1 (thinnest) to {len(self.pitches)}, got {string}")
+
+    @property
     def highest_fret(self) -> int:
         """The neck's last fret, counted as notes are: from the capo."""
-        return HIGHEST_FRET - self.capo
+        return self.frets - self.capo
 
     @property
     def reach(self) -> str:
@@ -57,9 +82,8 @@ class Tuning:
         return found
 
     def pitch(self, string: int, fret: int) -> int:
-        """MIDI pitch of a fretted note, frets counted from the capo. Raises ScoreError for a string outside 1 to 6."""
-        if not 1 <= string <= 6:
-            raise ScoreError(f"strings go from 1 (thinnest) to 6, got {string}")
+        """MIDI pitch of a fretted note, frets counted from the capo. Raises ScoreError for a string there is not."""
+        self.check_string(string)
         return self.pitches[string - 1] + self.capo + fret
 
     def fret_for(self, pitch: int, string: int) -> int | None:
@@ -69,7 +93,7 @@ class Tuning:
 
     def places(self, pitch: int) -> list[tuple[int, int]]:
         """All (string, fret) that give a MIDI pitch, thinnest string first."""
-        found = ((s, self.fret_for(pitch, s)) for s in range(1, 7))
+        found = ((s, self.fret_for(pitch, s)) for s in self.numbers)
         return [(s, f) for s, f in found if f is not None]
 
     def letters(self) -> list[str]:
@@ -91,13 +115,14 @@ class Tuning:
     def shape_shift(self) -> int | None:
         """Semitones from what sounds to the name by shape, as if in standard tuning with no capo, where all strings are
         shifted alike (0 for standard), else None."""
-        shifts = {s - p for s, p in zip(STANDARD.pitches, self.open_pitches, strict=True)}
+        shifts = {s - p for s, p in zip(_LONGEST_STANDARD, self.open_pitches, strict=False)}
         return shifts.pop() if len(shifts) == 1 else None
 
     def _flat(self) -> bool:
         return self.pitches[0] < 64
 
 
+_LONGEST_STANDARD = (64, 59, 55, 50, 45, 40, 35, 30)
 STANDARD = Tuning((64, 59, 55, 50, 45, 40), "standard")
 NAMED = {
     t.name: t
@@ -111,12 +136,14 @@ NAMED = {
         Tuning((62, 57, 54, 50, 45, 38), "open-d"),
         Tuning((64, 59, 56, 52, 47, 40), "open-e"),
         Tuning((62, 57, 55, 50, 45, 38), "dadgad"),
+        Tuning(_LONGEST_STANDARD[:7], "seven-string"),
+        Tuning(_LONGEST_STANDARD, "eight-string"),
     )
 }
 
 
 def parse_tuning(text: str) -> Tuning:
-    """A tuning from its name, or from six pitches, string 1 to 6: E4,B3,G3,D3,A2,E2.
+    """A tuning from its name, or from six to eight pitches, string 1 first: E4,B3,G3,D3,A2,E2.
 
     Raises ScoreError, listing the names, for anything else.
     """
@@ -124,8 +151,10 @@ def parse_tuning(text: str) -> Tuning:
     if key in NAMED:
         return NAMED[key]
     parts = [p for p in text.replace(",", " ").split() if p]
-    if len(parts) != 6:
-        raise ScoreError(f"'{text}' is no tuning; use {', '.join(NAMED)}, or six pitches such as E4,B3,G3,D3,A2,E2")
+    if not FEWEST_STRINGS <= len(parts) <= MOST_STRINGS:
+        raise ScoreError(
+            f"'{text}' is no tuning; use {', '.join(NAMED)}, or six to eight pitches such as E4,B3,G3,D3,A2,E2"
+        )
     pitches = tuple(parse_note_name(p) for p in parts)
     for known in NAMED.values():
         if known.pitches == pitches:

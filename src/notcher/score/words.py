@@ -1,28 +1,14 @@
 """Notes, bends and evidence in the words of the trade, for panels and reports."""
 
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, Bend, BendKind, Mark, Note
+from notcher.score.note import Attack, Bend, Mark, Note
 from notcher.score.pitch import note_name
 from notcher.score.project import AS_PLAYED, Phrase, Project
+from notcher.score.technique import ATTACKS, BENDS, MARKS
 
-BEND_WORDS = {
-    BendKind.BEND: "bend", BendKind.BEND_RELEASE: "bend and release", BendKind.PRE_BEND: "pre-bend",
-    BendKind.PRE_BEND_RELEASE: "pre-bend and release", BendKind.CURL: "curl", BendKind.UNISON: "unison bend",
-    BendKind.HOLD: "held bend, picked again", BendKind.AGAIN: "bend again, unpicked",
-    BendKind.STAGGERED: "staggered bend", BendKind.MUTED: "bend, muted at the top",
-}  # fmt: skip
-ATTACK_WORDS = {
-    Attack.PICK: "picked", Attack.HAMMER: "hammered on", Attack.PULL: "pulled off", Attack.SLIDE: "slid to",
-    Attack.TAP: "tapped", Attack.RAKE: "raked into",
-}  # fmt: skip
-MARK_WORDS = {
-    Mark.PALM_MUTE: "palm mute", Mark.STACCATO: "staccato", Mark.DEAD: "dead note", Mark.LET_RING: "let ring",
-    Mark.NATURAL_HARMONIC: "natural harmonic", Mark.PINCH_HARMONIC: "pinch harmonic", Mark.SLIDE_IN: "slide in",
-    Mark.SLIDE_OFF: "slide off", Mark.TRILL: "trill", Mark.GRACE: "grace note",
-    Mark.DOWN_STROKE: "down stroke", Mark.UP_STROKE: "up stroke", Mark.TREMOLO: "tremolo picking",
-    Mark.LEFT_HAND: "with the fretting hand", Mark.REPICKED: "picked again on arrival", Mark.SWELL: "volume swell",
-    Mark.BAR_DIP: "bar dip", Mark.BAR_DIVE: "bar dive", Mark.BAR_SCOOP: "bar scoop",
-}  # fmt: skip
+BEND_WORDS = {row.kind: row.words for row in BENDS}
+ATTACK_WORDS = {row.attack: row.words for row in ATTACKS}
+MARK_WORDS = {row.mark: row.words for row in MARKS}
 INTERVAL_WORDS = {
     50: "a quarter step", 100: "a half step", 150: "three quarters", 200: "a whole step", 250: "one and a quarter",
     300: "one and a half", 350: "one and three quarters", 400: "two steps", 450: "two and a quarter",

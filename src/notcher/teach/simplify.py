@@ -8,12 +8,11 @@ played as the note it reaches.
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from notcher.score.note import BY_THE_BAR, Attack, Bend, BendKind, Mark, Note
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note
+from notcher.score.technique import MARKS
 from notcher.score.tuning import Tuning
 
-_COLOUR = BY_THE_BAR | {
-    Mark.PINCH_HARMONIC, Mark.SLIDE_IN, Mark.SLIDE_OFF, Mark.TRILL, Mark.SWELL, Mark.TREMOLO,
-}  # fmt: skip
+_COLOUR = frozenset(row.mark for row in MARKS if row.colour)
 _FAST_S = 0.13
 _FASTEST_PICKED_S = 0.085
 _WIDEST_CENTS = 200

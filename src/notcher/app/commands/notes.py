@@ -4,6 +4,7 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
+from functools import partial
 
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
@@ -16,15 +17,13 @@ from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, BendKind, Mark, Vibrato
 from notcher.score.project import Project
 from notcher.score.repeat import copy_passage, move_passage
+from notcher.score.technique import ATTACKS, BENDS, MARKS
 
 NUDGE = 0.005
 _NEW_NOTE_S = 0.25
 _DIGIT_PAUSE_S = 0.9
 _NO_NOTES = "there are no notes here yet; measure the recording, or add one with A"
-_BEND_ORDER: tuple[BendKind | None, ...] = (
-    BendKind.BEND, BendKind.BEND_RELEASE, BendKind.PRE_BEND, BendKind.PRE_BEND_RELEASE, BendKind.CURL, BendKind.UNISON,
-    BendKind.HOLD, BendKind.AGAIN, BendKind.STAGGERED, BendKind.MUTED, None,
-)  # fmt: skip
+_BEND_ORDER: tuple[BendKind | None, ...] = (*(row.kind for row in BENDS), None)
 
 
 def apply(desk: Desk, label: str, change: Callable[[Project, frozenset[str]], Project]) -> bool:
@@ -325,10 +324,6 @@ def _ask_doubt(desk: Desk) -> None:
         desk.asked.emit("doubt")
 
 
-def _attack(name: str, key: str, attack: Attack) -> Command:
-    return Command(f"note.{attack}", name, (key,), "Technique", lambda d: set_attack(d, attack), rooms=(NOTCH,))
-
-
 def _t(id_: str, label: str, keys: tuple[str, ...], run: Callable[[Desk], object]) -> Command:
     return Command(f"note.{id_}", label, keys, "Technique", run, rooms=(NOTCH,))
 
@@ -386,13 +381,9 @@ COMMANDS: tuple[Command, ...] = (
     _n("written-later", "Written a sixteenth later", ("Alt+.",), lambda d: shift_written(d, Fraction(1, 4))),
     _n("written-found", "Written as the search finds", ("Alt+/",), written_as_found),
     _t("arrives", "The bend arrives at the playhead", ("Shift+B",), bend_arrives),
-    _t("mute", "Palm mute on or off", ("M",), lambda d: toggle_mark(d, Mark.PALM_MUTE)),
-    _attack("Picked", "P", Attack.PICK),
-    _attack("Hammered on", "H", Attack.HAMMER),
-    _attack("Pulled off", "Shift+H", Attack.PULL),
-    _attack("Slid to", "G", Attack.SLIDE),
-    _attack("Tapped", "T", Attack.TAP),
-    _attack("Raked into", "R", Attack.RAKE),
+    *(_t(str(row.mark), f"{row.words.capitalize()} on or off", (row.key,), partial(toggle_mark, mark=row.mark))
+      for row in MARKS if row.key),
+    *(_t(str(row.attack), row.label, (row.key,), partial(set_attack, attack=row.attack)) for row in ATTACKS),
 )  # fmt: skip
 
 DIGITS: tuple[Command, ...] = tuple(

@@ -30,6 +30,8 @@ class ReadNote:
     finger: int | None = None
     partial: int | None = None
     doubt: str | None = None
+    raked_from: int | None = None
+    sounding: float | None = None
     seconds: tuple[float, float] | None = None
 
     @property

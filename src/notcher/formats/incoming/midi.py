@@ -81,7 +81,7 @@ def read_midi(data: bytes, *, part: str = "") -> ReadScore:
     others = tuple(dict.fromkeys(p.name for p in parts if p not in chosen))
     metres, trouble = clock.metres()
     skipped += trouble
-    name = "the six strings" if len(chosen) > 1 else chosen[0].name
+    name = "the strings" if len(chosen) > 1 else chosen[0].name
     title = next((m.name for m in file.tracks[0] if m.type == "track_name"), "") if len(file.tracks) > 1 else ""
     return ReadScore(
         tuple(notes), title=title.strip(), tempos=clock.tempos(), metres=metres, written=False, part=name, parts=others,
@@ -152,7 +152,7 @@ def _parts(track: Any, number: int) -> list[_Part]:
     name = next((m.name.strip() for m in track if m.type == "track_name"), "") or f"Track {number + 1}"
     part = _Part(name)
     last = name.rpartition(" ")[2]
-    if name.lower().startswith("string ") and last in tuple("123456"):
+    if name.lower().startswith("string ") and last in tuple("12345678"):
         part.string = int(last)
     tick = 0
     for message in track:
@@ -196,7 +196,7 @@ def _end(channel: _Channel, key: int, tick: int) -> None:
 
 
 def _chosen(parts: list[_Part], wanted: str) -> list[_Part]:
-    """The part asked for; else six tracks that are strings, or the track most like a lead guitar."""
+    """The part asked for; else the tracks that are strings, or the track most like a lead guitar."""
     if wanted:
         named = [p for p in parts if p.name.lower() == wanted.lower()]
         if not named:

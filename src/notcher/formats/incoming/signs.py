@@ -8,15 +8,18 @@ from notcher.formats.limits import number
 from notcher.formats.musicxml import BEND_SAID
 from notcher.score.note import HIGHEST_PARTIAL, Attack, Bend, BendKind, Mark
 from notcher.score.pitch import nearest_quarter
+from notcher.score.technique import MARKS, Absent
+from notcher.score.tuning import MOST_STRINGS
 
 _KINDS = {said: kind for kind, said in BEND_SAID.items()}
+_ELEMENTS = [(row.mark, row.xml) for row in MARKS if not isinstance(row.xml, Absent)]
 _MARKS = {
-    "down-bow": Mark.DOWN_STROKE, "up-bow": Mark.UP_STROKE, "staccato": Mark.STACCATO, "staccatissimo": Mark.STACCATO,
-    "scoop": Mark.SLIDE_IN, "falloff": Mark.SLIDE_OFF, "trill-mark": Mark.TRILL, "tremolo": Mark.TREMOLO,
+    **{tag: mark for mark, xml in _ELEMENTS if not xml.text for tag in (xml.tag, *xml.also)}, "tremolo": Mark.TREMOLO,
 }  # fmt: skip
 _BY_THE_BAR = {"dip": Mark.BAR_DIP, "dive": Mark.BAR_DIVE, "scoop": Mark.BAR_SCOOP}
+_STRINGS = frozenset(str(k) for k in range(1, MOST_STRINGS + 1))
 _PARTIALS = {str(k): k for k in range(2, HIGHEST_PARTIAL + 1)}
-_SAID = {"volume swell": Mark.SWELL, "fretting hand": Mark.LEFT_HAND, "picked again": Mark.REPICKED}
+_SAID = {**{xml.text: mark for mark, xml in _ELEMENTS if xml.text}, "fretting hand": Mark.LEFT_HAND}
 # Read elsewhere, or of no weight for tab.
 _KNOWN = {
     "string", "fret", "bend", "tied", "tuplet", "slur", "technical", "articulations", "ornaments", "other-technical",
@@ -34,6 +37,8 @@ class Signs:
     marks: set[Mark] = field(default_factory=set)
     finger: int | None = None
     partial: int | None = None
+    raked_from: int | None = None
+    sounding: float | None = None
     wavy: bool = False
 
 
@@ -96,6 +101,11 @@ def _said(words: str, signs: Signs) -> bool:
     name, _, which = words.partition(" ")
     if words == "rake":
         signs.attack = Attack.RAKE
+    elif name == "rake" and words.removeprefix("rake from ") in _STRINGS:
+        signs.attack, signs.raked_from = Attack.RAKE, int(words.removeprefix("rake from "))
+    elif name == "sounding":
+        signs.sounding = _share(which)
+        return signs.sounding is not None
     elif words in _SAID:
         signs.marks.add(_SAID[words])
     elif name == "partial" and which in _PARTIALS:
@@ -103,6 +113,14 @@ def _said(words: str, signs: Signs) -> bool:
     else:
         return words in _KINDS
     return True
+
+
+def _share(text: str) -> float | None:
+    try:
+        share = number(text.removesuffix("%")) / 100
+    except ValueError:
+        return None
+    return share if 0 < share <= 1 else None
 
 
 def _bend(element: ET.Element, signs: Signs, skipped: Counter[str]) -> tuple[Bend | None, set[Mark]]:

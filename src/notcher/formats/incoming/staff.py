@@ -11,7 +11,7 @@ from notcher.formats.incoming.signs import Signs, signs_of
 from notcher.formats.limits import LARGEST_DENOMINATOR, LONGEST_BEATS, fraction, number, whole
 from notcher.score.errors import ScoreError
 from notcher.score.limits import MOST_NOTES
-from notcher.score.tuning import HIGHEST_CAPO, HIGHEST_FRET, NAMED, Tuning
+from notcher.score.tuning import HIGHEST_CAPO, HIGHEST_FRET, MOST_STRINGS, NAMED, Tuning
 
 _SEMITONES = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 _MOST_DIVISIONS, _MOST_IN_A_BAR = 1_000_000, 64
@@ -160,11 +160,12 @@ class Staff:
             self._capo = whole(capo)
         if not pitches:
             return
-        if sorted(pitches) != [1, 2, 3, 4, 5, 6]:
-            self.skip(f"its tuning names {len(pitches)} strings, not six: standard tuning is taken")
+        count = len(pitches)
+        if sorted(pitches) != list(range(1, count + 1)):
+            self.skip(f"its tuning names {count} strings, and not each once: standard tuning is taken")
             return
         try:
-            found = Tuning(tuple(pitches[line] for line in (6, 5, 4, 3, 2, 1)))
+            found = Tuning(tuple(pitches[line] for line in range(count, 0, -1)))
         except ScoreError as error:
             self.skip(f"its tuning is not taken: {error}")
             return
@@ -222,7 +223,7 @@ class Staff:
             return
         note = ReadNote(
             start, length, pitch, string, fret, signs.attack, signs.bend, signs.vibrato, frozenset(signs.marks),
-            signs.finger, signs.partial,
+            signs.finger, signs.partial, raked_from=signs.raked_from, sounding=signs.sounding,
         )  # fmt: skip
         self._notes.append((row, note))
         if _is_tied(element, "start"):
@@ -260,7 +261,7 @@ class Staff:
         if not (_is_whole(string) and _is_whole(fret)):
             return None, None
         place = whole(string), whole(fret)
-        if not (1 <= place[0] <= 6 and 0 <= place[1] <= HIGHEST_FRET):
+        if not (1 <= place[0] <= MOST_STRINGS and 0 <= place[1] <= HIGHEST_FRET):
             self._skipped[f"a place on string {place[0]}, fret {place[1]}: another is found"] += 1
             return None, None
         return place

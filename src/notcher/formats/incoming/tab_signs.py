@@ -7,6 +7,7 @@ from fractions import Fraction
 from notcher.formats.incoming.found import ReadNote
 from notcher.score.note import HIGHEST_PARTIAL, Attack, Bend, BendKind, Mark
 from notcher.score.pitch import harmonic_nodes, nearest_quarter
+from notcher.score.technique import MARKS, Absent
 from notcher.score.tuning import HIGHEST_FRET
 
 _GOAL = r"(?:[0-9]{1,2}|\([0-9]{1,2}(?:\.[0-9]+)?\)|full|1/2|½|1/4|¼)"
@@ -28,12 +29,12 @@ _ATTACKS = (
     ("rk", Attack.RAKE), ("h", Attack.HAMMER), ("H", Attack.HAMMER), ("p", Attack.PULL), ("P", Attack.PULL),
     ("t", Attack.TAP), ("T", Attack.TAP), ("/", Attack.SLIDE), ("\\", Attack.SLIDE), ("s", Attack.SLIDE),
 )  # fmt: skip
-_AFTER = (
-    ("~", None), ("v", None), ("pm", Mark.PALM_MUTE), ("tm", Mark.TREMOLO), ("sw", Mark.SWELL), ("dip", Mark.BAR_DIP),
-    ("dive", Mark.BAR_DIVE), ("scoop", Mark.BAR_SCOOP), ("lh", Mark.LEFT_HAND), ("lr", Mark.LET_RING),
-    ("rp", Mark.REPICKED),
-    ("st", Mark.STACCATO), ("tr", Mark.TRILL), ("gr", Mark.GRACE), ("d", Mark.DOWN_STROKE), ("u", Mark.UP_STROKE),
-    ("\\", Mark.SLIDE_OFF),
+# Longer signs first, so that 'dip' is not taken for a down stroke.
+_AFTER: tuple[tuple[str, Mark | None], ...] = (
+    ("~", None), ("v", None),
+    *sorted(
+        ((row.text, row.mark) for row in MARKS if not isinstance(row.text, Absent)), key=lambda pair: -len(pair[0])
+    ),
 )  # fmt: skip
 _DOUBT = "doubtful in the tab it was read from"
 _IN_WORDS = {"full": 200, "1/2": 100, "½": 100, "1/4": 50, "¼": 50}

@@ -1,4 +1,4 @@
-"""Text tab in: six lines of dashes and fret numbers, as it is commonly typed, and as Notcher writes it.
+"""Text tab in: six to eight lines of dashes and fret numbers, as it is commonly typed, and as Notcher writes it.
 
 Text tab says no rhythm: how far numbers stand apart is taken as time, and a heading with two times, as Notcher writes
 it, says how long its lines last. What is not understood is listed with its line.
@@ -17,7 +17,7 @@ from notcher.score.errors import ScoreError
 from notcher.score.limits import LONGEST_S, MOST_NOTES
 from notcher.score.note import Attack, Mark
 from notcher.score.pitch import parse_note_name
-from notcher.score.tuning import HIGHEST_CAPO, NAMED, STANDARD, Tuning
+from notcher.score.tuning import FEWEST_STRINGS, HIGHEST_CAPO, MOST_STRINGS, NAMED, STANDARD, Tuning
 
 _COLUMN_S = 0.12
 _LAST_S = 0.5
@@ -63,7 +63,7 @@ class _Set:
 
 
 def read_text_tab(data: bytes) -> ReadScore:
-    """What a text tab says. Raises FileFormatError where no six lines of tab are in it."""
+    """What a text tab says. Raises FileFormatError where no lines of tab are in it."""
     text = _decoded(data)
     skipped: list[str] = []
     passages, words, tuning, capo = _passages(text.splitlines(), skipped)
@@ -152,18 +152,19 @@ def _passages(lines: list[str], skipped: list[str]) -> tuple[list[_Passage], lis
 
 
 def _take_run(run: list[tuple[int, "re.Match[str]", int]], passage: _Passage, skipped: list[str]) -> None:
-    """Lines of tab in a row: sixes are blocks."""
-    if len(run) % 6:
+    """Lines of tab in a row are blocks of as many lines as there are strings; six is the commonest."""
+    strings = next((n for n in range(FEWEST_STRINGS, MOST_STRINGS + 1) if len(run) % n == 0), 0)
+    if not strings:
         skipped.append(f"lines {run[0][0]} to {run[-1][0]}: {len(run)} lines of tab, not six")
         return
-    for k in range(0, len(run), 6):
-        six = run[k : k + 6]
-        letters = [m["name"] or "" for _, m, _ in six]
-        rows, columns = [m["rest"] for _, m, _ in six], [indent + m.start("rest") for _, m, indent in six]
+    for k in range(0, len(run), strings):
+        block = run[k : k + strings]
+        letters = [m["name"] or "" for _, m, _ in block]
+        rows, columns = [m["rest"] for _, m, _ in block], [indent + m.start("rest") for _, m, indent in block]
         if letters[0] == "E" and letters[-1] == "e":
             # The lowest string on top.
             letters, rows, columns = letters[::-1], rows[::-1], columns[::-1]
-        passage.blocks.append(_Block(six[0][0], letters, rows, columns))
+        passage.blocks.append(_Block(block[0][0], letters, rows, columns))
 
 
 def _signs(passage: _Passage, skipped: list[str]) -> list[_Set]:
@@ -232,7 +233,7 @@ def _said_tuning(said: str) -> Tuning | None:
     if key in NAMED:
         return NAMED[key]
     letters = re.findall(r"[A-Ga-g][#b♯♭]?", said)
-    return _by_letters(letters[::-1]) if len(letters) == 6 else None
+    return _by_letters(letters[::-1]) if len(letters) >= FEWEST_STRINGS else None
 
 
 def _tuning_of(block: _Block, skipped: list[str]) -> Tuning:

@@ -12,7 +12,6 @@ from notcher.score.project import Phrase, Project
 from notcher.score.words import clock, phrase_title
 
 MARGIN = 48.0
-_STAFF = 5 * signs.LINE_GAP
 _ABOVE = 37.0
 _BELOW = 15.0
 _LABELS = 20.0
@@ -33,13 +32,19 @@ class System:
     start: float
     end: float
     words: tuple[str, ...] = ()
+    strings: int = 6
+
+    @property
+    def staff(self) -> float:
+        """Points from the first line to the last."""
+        return (self.strings - 1) * signs.LINE_GAP
 
     @property
     def height(self) -> float:
         """Points from the top of its signs to the bottom of its bar numbers."""
         if self.words:
             return 20.0 + 13.0 * len(self.words) + 8.0
-        return _ABOVE + _STAFF + _BELOW + (16.0 if self.heading else 0.0)
+        return _ABOVE + self.staff + _BELOW + (16.0 if self.heading else 0.0)
 
 
 def lay_out(project: Project, notes: tuple[Note, ...]) -> list[Page]:
@@ -120,7 +125,7 @@ def _systems(project: Project, notes: tuple[Note, ...]) -> list[System]:
         if len(rows) > 1 and sum(advances[i] for i in rows[-1]) < 0.3 * width:
             rows = _balanced(group, advances, len(rows))
         for k, row in enumerate(rows):
-            out.append(_system(group, advances, row, width, _heading(phrase) if k == 0 else "", phrase))
+            out.append(_system(group, advances, row, width, _heading(phrase) if k == 0 else "", project.tuning.strings))
     return out
 
 
@@ -155,7 +160,7 @@ def _advances(group: list[Note]) -> list[float]:
 
 
 def _system(group: list[Note], advances: list[float], row: list[int], width: float, heading: str,
-            phrase: Phrase | None) -> System:  # fmt: skip
+            strings: int) -> System:  # fmt: skip
     total = sum(advances[i] for i in row)
     # A row is filled out only where that does not pull it apart.
     stretch = min(1.25, width / total) if total > 0 else 1.0
@@ -164,7 +169,7 @@ def _system(group: list[Note], advances: list[float], row: list[int], width: flo
         x.append(at)
         at += advances[i] * stretch
     notes = tuple(group[i] for i in row)
-    return System(notes, tuple(x), at, heading, notes[0].onset, max(n.end for n in notes))
+    return System(notes, tuple(x), at, heading, notes[0].onset, max(n.end for n in notes), strings=strings)
 
 
 def _draw_system(page: Page, s: System, y: float, project: Project) -> None:
@@ -184,7 +189,7 @@ def _draw_system(page: Page, s: System, y: float, project: Project) -> None:
         line_y = top + i * signs.LINE_GAP
         page.shapes.append(Line(left - 8, line_y, right, line_y, 0.5, grey=0.45))
         page.shapes.append(Text(MARGIN + 2, line_y + 2.6, letter, 7.5, grey=0.25))
-    page.shapes += [Line(left - 8, top, left - 8, top + _STAFF, 0.9), Line(right, top, right, top + _STAFF, 0.9)]
+    page.shapes += [Line(left - 8, top, left - 8, top + s.staff, 0.9), Line(right, top, right, top + s.staff, 0.9)]
     xs = {n.id: left + 4 + x for n, x in zip(s.notes, s.x, strict=True)}
     _bars(page, s, xs, top, project)
     if project.tempo is None:
@@ -205,8 +210,8 @@ def _bars(page: Page, s: System, xs: dict[str, float], top: float, project: Proj
         if bar != last_bar and bar >= 1:
             x = xs[n.id] - 7.5
             if last_bar is not None:
-                page.shapes.append(Line(x, top, x, top + _STAFF, 0.6))
-            page.shapes.append(Text(x + 1, top + _STAFF + 9, str(bar), 6.5, grey=0.4))
+                page.shapes.append(Line(x, top, x, top + s.staff, 0.6))
+            page.shapes.append(Text(x + 1, top + s.staff + 9, str(bar), 6.5, grey=0.4))
         last_bar = bar
 
 

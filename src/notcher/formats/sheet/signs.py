@@ -4,6 +4,7 @@ import math
 
 from notcher.formats.sheet.shapes import Curve, Line, Polygon, Shape, Text
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note
+from notcher.score.technique import MARKS, Absent
 
 LINE_GAP = 8.4
 FRET_SIZE = 8.8
@@ -118,19 +119,26 @@ def above_texts(note: Note) -> list[str]:
     words = []
     if note.attack is Attack.TAP:
         words.append("T")
-    elif Mark.LEFT_HAND in note.marks:
-        words.append("l.h.")
     if note.attack is Attack.RAKE:
-        words.append("rake")
-    names = {
-        Mark.REPICKED: "pick",
-        Mark.PALM_MUTE: "P.M.", Mark.PINCH_HARMONIC: "P.H.", Mark.NATURAL_HARMONIC: "N.H.", Mark.TRILL: "tr",
-        Mark.LET_RING: "let ring", Mark.STACCATO: "·", Mark.DOWN_STROKE: "down", Mark.UP_STROKE: "up",
-        Mark.TREMOLO: "trem.", Mark.SWELL: "swell", Mark.BAR_DIP: "dip", Mark.BAR_DIVE: "dive", Mark.BAR_SCOOP: "scoop",
-    }  # fmt: skip
-    return words + [names[m] for m in sorted(note.marks) if m in names]
+        words.append("rake" if note.raked_from is None else f"rake from {note.raked_from}")
+    marks = note.marks - {Mark.LEFT_HAND} if note.attack is Attack.TAP else note.marks
+    if note.sounding is not None:
+        words.append(f"{note.sounding * 100:.0f} %")
+    return words + [_STAFF[m] for m in sorted(marks) if m in _STAFF]
 
 
+_STAFF = {row.mark: row.staff for row in MARKS if not isinstance(row.staff, Absent)}
+
+
+_LEGEND_OF_MARKS = tuple(
+    # Where nothing stands over the staff, the row explains what stands at the number.
+    (
+        row.staff if not isinstance(row.staff, Absent) else {Mark.DEAD: "×", Mark.SLIDE_IN: "slide-in"}[row.mark],
+        row.legend,
+    )
+    for row in MARKS
+    if not isinstance(row.legend, Absent)
+)
 LEGEND: tuple[tuple[str, str], ...] = (
     ("bend", "bend, to sound ¼, ½, full, 1½ … steps higher"),
     ("release", "bend and release, unpicked"),
@@ -143,23 +151,10 @@ LEGEND: tuple[tuple[str, str], ...] = (
     ("H", "hammer-on"),
     ("P", "pull-off"),
     ("slide", "slide to the next fret without picking"),
-    ("pick", "slide there, and pick again on arrival"),
-    ("slide-in", "slide in from nowhere / off to nowhere"),
     ("T", "tap with the picking hand"),
-    ("l.h.", "sounded by the fretting hand alone"),
-    ("rake", "rake across damped strings into the note"),
-    ("P.M.", "palm mute"),
-    ("N.H.", "natural harmonic: touch at the fret"),
-    ("P.H.", "pinch harmonic"),
-    ("tr", "trill"),
-    ("down", "pick downwards"),
-    ("up", "pick upwards"),
-    ("trem.", "tremolo: pick again as fast as you can"),
-    ("swell", "brought in with the volume knob"),
-    ("dip", "bar: down about a half step and back"),
-    ("dive", "bar: down and away"),
-    ("scoop", "bar: picked while it is down, let up at once"),
-    ("×", "dead note"),
+    ("rake", "rake across damped strings into the note, from the string that is named"),
+    *_LEGEND_OF_MARKS,
+    ("%", "so much of the note's value sounds; then a gap"),
     ("finger", "small figure at a number: finger 1 to 4 of the fretting hand, T the thumb"),
     ("?", "doubtful: see the notes at the end"),
 )
@@ -186,6 +181,8 @@ def used_signs(notes: tuple[Note, ...]) -> set[str]:
         used |= {{Attack.HAMMER: "H", Attack.PULL: "P", Attack.SLIDE: "slide", Attack.TAP: "T", Attack.RAKE: "rake"}
                  .get(n.attack, "")}  # fmt: skip
         used |= set(above_texts(n))
+        if n.sounding is not None:
+            used.add("%")
         if n.marks & {Mark.SLIDE_IN, Mark.SLIDE_OFF}:
             used.add("slide-in")
         if Mark.DEAD in n.marks:

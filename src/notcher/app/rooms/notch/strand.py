@@ -1,4 +1,4 @@
-"""The strand view: six strings as lanes on the recording's time axis, with its waveform and phrases above them."""
+"""The strand view: strings as lanes on the recording's time axis, with its waveform and phrases above them."""
 
 import bisect
 import math
@@ -20,6 +20,7 @@ from notcher.score.find import Standing
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
 from notcher.score.tempo import TempoMap
+from notcher.score.tuning import FEWEST_STRINGS
 from notcher.score.words import phrase_label, place_words, standing
 
 _GUTTER = 44
@@ -110,9 +111,9 @@ class StrandView(QWidget):
 
     def _frame(self) -> Frame:
         top = self._phrases + self._wave + self._ruler
-        gap = (self.height() - top - _FOOT) / 6
+        gap = (self.height() - top - _FOOT) / self._strings
         tag = max(_LEAST_TAG, min(_LARGEST_TAG, gap * _TAG_SHARE) * (1.0 if self._per_second > 45 else 0.82))
-        lanes = tuple(top + gap * (i + 1) - tag * 0.5 - gap * 0.2 for i in range(6))
+        lanes = tuple(top + gap * (i + 1) - tag * 0.5 - gap * 0.2 for i in range(self._strings))
         left, start, scale = self._gutter, self._desk.axis.start, self._per_second
 
         def x_of(time: float) -> float:
@@ -121,9 +122,13 @@ class StrandView(QWidget):
         return Frame(x_of, lanes, tag, max(_LEAST_RIBBON, gap - tag - 20) / 430.0, tag * 0.56)
 
     @property
+    def _strings(self) -> int:
+        return self._desk.session.project.tuning.strings if self._desk.session.is_open else FEWEST_STRINGS
+
+    @property
     def _wave(self) -> int:
         """Pixels for the wave: where the lanes would become too narrow for a readable number, it goes first."""
-        lanes = 6 * _LEAST_TAG / _TAG_SHARE
+        lanes = self._strings * _LEAST_TAG / _TAG_SHARE
         return round(min(_WAVE, max(0.0, self.height() - self._phrases - self._ruler - _FOOT - lanes)))
 
     def _painter_of_notes(self, project: Project) -> NotePainter:
@@ -340,7 +345,7 @@ class StrandView(QWidget):
         x2 = np.maximum((left + end * (right - left)).astype(int), x1 + 1)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         # Notes that follow one another keep a pixel between them; confirmed ones are thick, proposed ones thin.
-        for string in range(1, 7):
+        for string in range(1, self._strings + 1):
             y = int(frame.lanes[string - 1])
             for sure, height in ((0, 3), (1, 7)):
                 mine = (strings == string) & (confirmed == sure)
@@ -463,7 +468,7 @@ class StrandView(QWidget):
             self.rename(phrase)
         elif y > self._phrases + self._wave + self._ruler and self.note_under(x, y) is None:
             lanes = self._frame().lanes
-            string = min(range(6), key=lambda i: abs(lanes[i] - y)) + 1
+            string = min(range(self._strings), key=lambda i: abs(lanes[i] - y)) + 1
             self.add_wanted.emit(self.time_at(x), string)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:

@@ -14,7 +14,7 @@ from notcher.place.tunings import guess_tunings
 from notcher.score.errors import NotcherError
 from notcher.score.pitch import note_name
 from notcher.score.project import Project
-from notcher.score.tuning import HIGHEST_CAPO, NAMED, STANDARD, Tuning, parse_tuning
+from notcher.score.tuning import HIGHEST_CAPO, MOST_STRINGS, NAMED, STANDARD, Tuning, parse_tuning
 from notcher.score.words import ordinal
 
 _GUESSES = 3
@@ -55,7 +55,7 @@ class TuningPanel(QWidget):
         self.tuning.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.tuning.addItems([t.called() for t in NAMED.values()])
         self.tuning.setMinimumWidth(190)
-        self.tuning.setToolTip("A name, or six pitches from the 1st string to the 6th, such as E4,B3,G3,D3,A2,D2")
+        self.tuning.setToolTip("A name, or six to eight pitches from the 1st string on, such as E4,B3,G3,D3,A2,D2")
         self.tuning.textActivated.connect(self._take_tuning)
         edit = self.tuning.lineEdit()
         assert edit is not None
@@ -92,15 +92,14 @@ class TuningPanel(QWidget):
         table.setHorizontalSpacing(14)
         for k, head in enumerate(("string", "sounds", "by shape", "")):
             table.addWidget(quiet_label(head), 0, k)
-        self.strings: list[tuple[QLabel, QLabel, QPushButton]] = []
-        for string in range(1, 7):
+        self.strings: list[tuple[QLabel, QLabel, QLabel, QPushButton]] = []
+        for string in range(1, MOST_STRINGS + 1):
             sounds, shape = QLabel(), QLabel()
             tone = button("Hear it", partial(self._sound, string), tip="A tone to tune this string by")
-            table.addWidget(QLabel(ordinal(string)), string, 0)
-            table.addWidget(sounds, string, 1)
-            table.addWidget(shape, string, 2)
-            table.addWidget(tone, string, 3)
-            self.strings.append((sounds, shape, tone))
+            number = QLabel(ordinal(string))
+            for column, cell in enumerate((number, sounds, shape, tone)):
+                table.addWidget(cell, string, column)
+            self.strings.append((number, sounds, shape, tone))
         right.addLayout(table)
         self.names = quiet_label()
         self.names.setWordWrap(True)
@@ -150,7 +149,11 @@ class TuningPanel(QWidget):
         tuning = project.tuning
         flats = tuning.open_pitches[0] < STANDARD.pitches[0]
         shift = tuning.shape_shift()
-        for k, (sounds, shape, tone) in enumerate(self.strings):
+        for k, (number, sounds, shape, tone) in enumerate(self.strings):
+            for cell in (number, sounds, shape, tone):
+                cell.setVisible(k < tuning.strings)
+            if k >= tuning.strings:
+                continue
             pitch = tuning.open_pitches[k]
             sounds.setText(note_name(pitch, flats=flats))
             shape.setText(note_name(pitch + shift) if shift else "the same" if shift == 0 else "–")

@@ -9,6 +9,7 @@ from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.theme import Theme, font
 from notcher.score.curve import Curve
 from notcher.score.note import Note
+from notcher.score.tuning import FEWEST_STRINGS
 from notcher.teach.spread import Row, spread
 
 _EDGE = 46
@@ -65,8 +66,12 @@ class LargeTab(QWidget):
         self.update()
 
     @property
+    def _strings(self) -> int:
+        return self._desk.session.project.tuning.strings if self._desk.session.is_open else FEWEST_STRINGS
+
+    @property
     def _row_height(self) -> float:
-        return self._tag * 6 * 1.22 + self._tag * 2.35
+        return self._tag * self._strings * 1.22 + self._tag * 2.35
 
     def _room_for(self) -> int:
         """How many rows fit."""
@@ -104,7 +109,7 @@ class LargeTab(QWidget):
     def _draw_row(self, painter: QPainter, row: Row, top: float) -> None:
         tag, t = self._tag, self._theme
         project = self._desk.session.project
-        lanes = tuple(top + tag * 2.1 + tag * 1.22 * i for i in range(6))
+        lanes = tuple(top + tag * 2.1 + tag * 1.22 * i for i in range(self._strings))
         # A row that is short is drawn wider, so that a phrase fills the sheet, and never so wide that it falls apart.
         scale = tag * max(1.0, min(1.5, (self.width() - _EDGE - 30) / tag / self._widest))
 
@@ -137,4 +142,4 @@ class LargeTab(QWidget):
         if row.start <= position < row.end:
             painter.setPen(QPen(t.color("head"), 3))
             x = x_of(position)
-            painter.drawLine(QPointF(x, lanes[0] - tag), QPointF(x, lanes[5] + tag * 0.8))
+            painter.drawLine(QPointF(x, lanes[0] - tag), QPointF(x, lanes[-1] + tag * 0.8))
