@@ -25,6 +25,7 @@ from notcher.score.edits import SHORTEST_NOTE, new_note_id
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.note import Note
+from notcher.score.pitch import note_name
 from notcher.score.project import AS_PLAYED, Contour, Project, Recording, Request, Version
 from notcher.score.tuning import STANDARD, Tuning
 from notcher.score.versions import show_version, shown_as
@@ -275,13 +276,27 @@ def title_of(path: Path) -> str:
 
 
 def retuned(project: Project, tuning: Tuning) -> Project:
-    """The same sounding notes on a guitar tuned otherwise, every place found anew: what sounds does not change."""
+    """The same sounding notes on another guitar: what sounds does not change.
+
+    Every place is found anew where the strings or the capo change; where only the neck's last fret does, those beyond
+    it. Raises NotcherError for a note the other guitar does not have.
+    """
+    lowest, highest = min(tuning.pitches) + tuning.capo, max(tuning.pitches) + tuning.capo + tuning.highest_fret
+    same_strings = replace(tuning, frets=project.tuning.frets) == project.tuning
 
     def placed(notes: Sequence[Note]) -> list[Note]:
-        wanted = [Wanted.of(n, n.pitch(project.tuning), fixed=False) for n in notes]
+        stays = [same_strings and n.fret <= tuning.frets for n in notes]
+        wanted = [Wanted.of(n, n.pitch(project.tuning), fixed=f) for n, f in zip(notes, stays, strict=True)]
+        gone = [n for n, w in zip(notes, wanted, strict=True) if not lowest <= w.pitch <= highest]
+        if gone:
+            raise ScoreError(
+                f"{note_name(gone[0].pitch(project.tuning))} at {gone[0].onset:.2f} s"
+                f"{f' (and {len(gone) - 1} more)' if len(gone) > 1 else ''} cannot be played on a guitar with "
+                f"{tuning.frets} frets in {tuning.called()}; correct or delete what is wrong first"
+            )
         return [
-            replace(n, string=p.string, fret=p.fret, held=False)
-            for n, p in zip(notes, place(wanted, tuning), strict=True)
+            n if f else replace(n, string=p.string, fret=p.fret, held=False)
+            for n, f, p in zip(notes, stays, place(wanted, tuning), strict=True)
         ]
 
     phrases = tuple(

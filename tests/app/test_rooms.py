@@ -1,20 +1,36 @@
 """Teach, Hand out and Source, the look of them, and what large type does."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFontMetricsF
-from PyQt6.QtWidgets import QApplication, QPushButton, QStyle, QStyleOptionComboBox, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractItemView,
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QLineEdit,
+    QSlider,
+    QStyle,
+    QStyleOptionComboBox,
+    QWidget,
+)
 from pytestqt.qtbot import QtBot
 
+from notcher.app.painted import PaintedView
+from notcher.app.rooms.ids import NOTCH, SOURCE
 from notcher.app.rooms.room import Around, Room, RoomView
+from notcher.app.rooms.source.room import STEPS
 from notcher.app.rooms.table import ROOMS
 from notcher.app.settings import Settings
 from notcher.app.shell.window import Window
 from notcher.app.theme import DARK, LIGHT, Theme, contrast, font
 from notcher.formats.export import BY_NAME
+from notcher.score import edits
+from notcher.score.note import Attack
 from notcher.score.tuning import NAMED
 from notcher.teach.lesson import FIRST_PACE
 from tests.app.conftest import Driver
@@ -162,8 +178,9 @@ def test_contrast_reaches_wcag_aa(theme: Theme) -> None:
             assert contrast(text, ground) >= 4.5, (text, ground)
     assert contrast(theme.on_sure, theme.sure) >= 4.5
     assert contrast(theme.on_doubt, theme.doubt) >= 4.5
-    for drawn in (theme.sure, theme.doubt, theme.pick, theme.head):
-        assert contrast(drawn, theme.ground) >= 3
+    for drawn in (theme.sure, theme.doubt, theme.pick, theme.head, theme.faint, theme.wave):
+        for ground in (theme.ground, theme.panel):
+            assert contrast(drawn, ground) >= 3, (drawn, ground)
 
 
 def test_the_contrast_formula_against_its_published_ends() -> None:
@@ -185,10 +202,10 @@ def test_dark_and_light_and_larger_by_key(opened: Driver) -> None:
 def test_the_window_fits_a_screen_of_1280(opened: Driver, scale: int) -> None:
     opened.window.settings.scale = scale
     opened.window._apply_looks()
-    for room in ("Source", "Notch", "Teach", "Hand out"):
-        opened.desk.show_room(room)
+    for room in ROOMS:
+        opened.desk.show_room(room.id)
         QApplication.processEvents()
-        assert opened.window.minimumSizeHint().width() <= 1280, room
+        assert opened.window.minimumSizeHint().width() <= 1280, room.id
     opened.window.settings.scale = 100
     opened.window._apply_looks()
 
@@ -244,13 +261,130 @@ def test_a_menu_left_by_escape_is_not_highlighted(opened: Driver) -> None:
     opened.bot.waitUntil(lambda: bar.activeAction() is None, timeout=2000)
 
 
-def test_everything_is_reachable_by_keyboard_and_has_a_name(opened: Driver) -> None:
-    for room in ("Source", "Notch", "Teach", "Hand out"):
-        opened.desk.show_room(room)
-        for w in opened.window.findChildren(QWidget):
-            if isinstance(w, QPushButton) and w.isVisible() and w.isEnabled():
-                assert w.focusPolicy() & Qt.FocusPolicy.TabFocus, w.text()
-                assert w.text() or w.accessibleName()
+CONTROLS = (QAbstractButton, QComboBox, QAbstractSpinBox, QLineEdit, QSlider, QAbstractItemView)
+
+
+def _views(opened: Driver) -> Iterator[str]:
+    """Every room, every step of Source, every panel under the strands; each shown when its name comes."""
+    opened.select("n3")
+    for room in ROOMS:
+        opened.desk.show_room(room.id)
+        QApplication.processEvents()
+        yield room.id
+        if room.id == SOURCE:
+            for k, step in enumerate(STEPS):
+                opened.source.show_step(k)
+                QApplication.processEvents()
+                yield f"{room.id}, {step}"
+        if room.id == NOTCH:
+            for command in ("note.why", "note.say", "note.find"):
+                opened.window._run(command)
+                QApplication.processEvents()
+                yield f"{room.id}, {command}"
+
+
+def _controls(opened: Driver) -> list[QWidget]:
+    """All that can be used now; not the parts a control is made of, nor the scroll bars' inner boxes."""
+    seen = [w for w in opened.window.findChildren(QWidget) if isinstance(w, CONTROLS) and w.isVisible()]
+    return [
+        w for w in seen
+        if not (isinstance(w, QLineEdit | QAbstractItemView) and isinstance(w.parent(), QAbstractSpinBox | QComboBox))
+        and not w.objectName().startswith("qt_")
+    ]  # fmt: skip
+
+
+def test_every_control_is_reachable_by_keyboard_named_and_large_enough(opened: Driver) -> None:
+    """A pointer's target is 24 by 24 pixels or more (WCAG 2.2, 2.5.8); every control says what it is (4.1.2)."""
+    wrong: set[str] = set()
+    count = 0
+    for where in _views(opened):
+        for w in _controls(opened):
+            count += 1
+            name = w.accessibleName() or (w.text() if isinstance(w, QAbstractButton) else "")
+            what = f"{where}: {type(w).__name__} '{name}'"
+            if not name:
+                wrong.add(f"{what} under {[type(p).__name__ for p in _above(w)]} has no name")
+            if w.height() < 24 or w.width() < 24:
+                wrong.add(f"{what} is {w.width()} by {w.height()}")
+            if isinstance(w, QAbstractButton) and w.isEnabled() and not w.focusPolicy() & Qt.FocusPolicy.TabFocus:
+                wrong.add(f"{what} is not reached by Tab")
+    assert count > 150
+    assert not wrong, "\n".join(sorted(wrong))
+
+
+def _above(w: QWidget) -> Iterator[QWidget]:
+    while (parent := w.parentWidget()) is not None:
+        yield parent
+        w = parent
+
+
+def test_what_is_painted_is_said_in_words(opened: Driver) -> None:
+    """Every painted view has a name, and a description that follows what it shows."""
+    seen: dict[str, str] = {}
+    for _ in _views(opened):
+        for view in opened.window.findChildren(PaintedView):
+            if view.isVisible():
+                assert view.accessibleName(), type(view)
+                view.describe()
+                seen[type(view).__name__] = view.accessibleDescription()
+    assert set(seen) == {
+        "BeatStrip", "CloseUp", "LargeTab", "LeanLine", "Overview", "PlacePicture", "RecordingMap", "SpectrumPicture",
+        "StrandView",
+    }  # fmt: skip
+    assert all(seen.values()), seen
+    assert "bars" in seen["BeatStrip"]
+    strand = opened.notch.strand
+    opened.desk.show_room(NOTCH)
+    opened.select("n1")
+    before = strand.in_words()
+    opened.select("n2")
+    assert strand.in_words() != before
+    opened.bot.waitUntil(lambda: strand.accessibleDescription() == strand.in_words(), timeout=3000)
+
+
+def test_where_a_rake_begins_is_chosen_beside_it(opened: Driver) -> None:
+    inspector = opened.notch.inspector
+    opened.select("n3")
+    assert not inspector._form.isRowVisible(inspector.raked_from)
+    opened.desk.session.edit("Reached", lambda p: edits.set_attack(p, {"n3"}, attack=Attack.RAKE))
+    assert inspector._form.isRowVisible(inspector.raked_from)
+    own = opened.project.note("n3").string
+    assert inspector.raked_from.findData(own) < 0
+    choose(inspector.raked_from, 5 if own != 5 else 6)
+    assert opened.project.note("n3").raked_from == (5 if own != 5 else 6)
+    choose(inspector.raked_from, None)
+    assert opened.project.note("n3").raked_from is None
+
+
+def test_how_much_of_its_value_a_note_sounds_is_chosen_beside_it(opened: Driver) -> None:
+    inspector = opened.notch.inspector
+    opened.select("n3", "n4")
+    choose(inspector.sounding, 50)
+    assert [opened.project.note(i).sounding for i in ("n3", "n4")] == [0.5, 0.5]
+    opened.key((Key.Key_Z, CTRL))
+    assert opened.project.note("n3").sounding is None
+    assert inspector.sounding.currentData() is None
+
+
+def choose(box: QComboBox, value: object) -> None:
+    box.setCurrentIndex(box.findData(value))
+    box.activated.emit(box.currentIndex())
+
+
+def test_a_neck_shorter_than_what_is_written_is_refused_in_words(opened: Driver) -> None:
+    panel = opened.source.tuning
+    opened.desk.show_room(SOURCE)
+    opened.source.show_step(STEPS.index("Tuning"))
+    highest = max(n.fret for n in opened.project.notes)
+    panel.frets.setValue(24)
+    assert opened.project.tuning.frets == 24
+    note = next(n for n in opened.project.notes if n.fret == highest)
+    opened.desk.session.edit("Fret", lambda p: edits.set_place(p, note.id, string=1, fret=24))
+    panel.frets.setValue(21)
+    assert opened.project.tuning.frets == 24
+    assert "E6" in opened.message
+    assert "21 frets" in opened.message
+    assert panel.frets.value() == 24, "the box shows what holds"
 
 
 def test_the_pictures_in_the_readme_are_there() -> None:

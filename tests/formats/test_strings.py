@@ -90,5 +90,9 @@ def test_what_a_guitar_has_not_is_refused() -> None:
         edits.change_string(project, {"n20"}, by=1)
     with pytest.raises(ScoreError, match="does not have"):
         replace(project, tuning=STANDARD)
-    six = retuned(project, STANDARD)
+    with pytest.raises(ScoreError, match=r"B1 at 6\.25 s.* cannot be played on a guitar with 24 frets in standard"):
+        retuned(project, STANDARD)
+    kept = edits.delete_notes(project, {n.id for n in project.notes if n.pitch(project.tuning) < min(STANDARD.pitches)})
+    six = retuned(kept, STANDARD)
+    assert [n.pitch(STANDARD) for n in six.notes] == [n.pitch(kept.tuning) for n in kept.notes], "what sounds stays"
     assert {n.string for n in six.notes} <= set(STANDARD.numbers)

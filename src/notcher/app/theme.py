@@ -1,6 +1,7 @@
 """Colours, type and the style sheet. Colour says certainty and selection, never which string.
 
-Every pair of text and ground here has a contrast of 4.5 or more (WCAG 2.2, 1.4.3); tests compute it.
+Every pair of text and ground here has a contrast of 4.5 or more (WCAG 2.2, 1.4.3), every line, border and handle one of
+3 or more against what it lies on (1.4.11); tests compute both.
 """
 
 import functools
@@ -51,13 +52,13 @@ def _color(value: str, alpha: int) -> QColor:
 
 
 LIGHT = Theme(
-    "light", ground="#fbf8f1", panel="#efe9dc", ink="#1c2b33", quiet="#55636b", faint="#cfc7b6", sure="#1f4e5f",
-    on_sure="#ffffff", guess="#fbf8f1", doubt="#8a4b00", on_doubt="#ffffff", pick="#a3225c", wave="#9fb3b5",
+    "light", ground="#fbf8f1", panel="#efe9dc", ink="#1c2b33", quiet="#55636b", faint="#857d6d", sure="#1f4e5f",
+    on_sure="#ffffff", guess="#fbf8f1", doubt="#8a4b00", on_doubt="#ffffff", pick="#a3225c", wave="#5f8083",
     loop="#d9e4d4", head="#a3225c",
 )  # fmt: skip
 DARK = Theme(
-    "dark", ground="#12191d", panel="#1b252b", ink="#edf0ea", quiet="#a3b1b3", faint="#36444b", sure="#8fc7d2",
-    on_sure="#0c1418", guess="#12191d", doubt="#f0b263", on_doubt="#1b1206", pick="#ff8fbb", wave="#46606a",
+    "dark", ground="#12191d", panel="#1b252b", ink="#edf0ea", quiet="#a3b1b3", faint="#6b7e87", sure="#8fc7d2",
+    on_sure="#0c1418", guess="#12191d", doubt="#f0b263", on_doubt="#1b1206", pick="#ff8fbb", wave="#628491",
     loop="#21352f", head="#ff8fbb",
 )  # fmt: skip
 
@@ -111,7 +112,8 @@ def style_sheet(t: Theme, scale: float = 1.0) -> str:
     QWidget#messages, QWidget#messages QLabel {{ background: {t.loop}; }}
     QWidget#keysheet, QWidget#keysheet QLabel {{ background: {t.ground}; }}
     QPushButton, QToolButton, QComboBox, QLineEdit, QAbstractSpinBox {{
-        background: {t.ground}; border: 1px solid {t.faint}; border-radius: 3px; padding: 3px 8px; min-height: 20px;
+        background: {t.ground}; border: 1px solid {t.faint}; border-radius: 3px; padding: 3px 8px;
+        min-height: 20px; min-width: 10px;
     }}
     QPushButton:hover, QToolButton:hover {{ border-color: {t.ink}; }}
     QPushButton:checked, QToolButton:checked {{
@@ -152,8 +154,9 @@ def style_sheet(t: Theme, scale: float = 1.0) -> str:
     }}
     QMenu {{ background: {t.ground}; border: 1px solid {t.faint}; }}
     QMenu::item:selected, QMenuBar::item:selected {{ background: {t.sure}; color: {t.on_sure}; }}
+    QSlider {{ min-height: 26px; }}
     QSlider::groove:horizontal {{ height: 4px; background: {t.faint}; }}
-    QSlider::handle:horizontal {{ background: {t.sure}; width: 14px; margin: -7px 0; border-radius: 2px; }}
+    QSlider::handle:horizontal {{ background: {t.sure}; width: 24px; margin: -10px 0; border-radius: 2px; }}
     QProgressBar {{ border: 1px solid {t.faint}; background: {t.ground}; text-align: center; }}
     QProgressBar::chunk {{ background: {t.wave}; }}
     QScrollArea {{ border: none; }}

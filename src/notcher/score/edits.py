@@ -172,6 +172,22 @@ def set_finger(project: Project, ids: Set[str], *, finger: int) -> Project:
     return _replaced(project, [replace(n, finger=None if off else finger) for n in notes])
 
 
+def set_raked_from(project: Project, ids: Set[str], *, string: int | None) -> Project:
+    """Say on which string a rake into notes begins; None: not said. Raises ScoreError for a string there is not, or the
+    note's own."""
+    notes = _chosen(project, ids)
+    if string is not None:
+        project.tuning.check_string(string)
+        if any(n.string == string for n in notes):
+            raise ScoreError("a rake begins on another string than the note it leads to")
+    return _replaced(project, [replace(n, raked_from=string) for n in notes])
+
+
+def set_sounding(project: Project, ids: Set[str], *, share: float | None) -> Project:
+    """Say which share of their value notes sound for, more than 0 and up to 1; None: as they were played."""
+    return _replaced(project, [replace(n, sounding=share) for n in _chosen(project, ids)])
+
+
 def set_partial(project: Project, note_id: str, *, partial: int | None) -> Project:
     """Say which partial a natural harmonic sounds (its node may lie between two frets), None for the lowest."""
     return _replaced(project, [replace(project.note(note_id), partial=partial)])

@@ -139,6 +139,16 @@ def set_finger(desk: Desk, finger: int) -> None:
     apply(desk, "Finger", lambda p, ids: edits.set_finger(p, ids, finger=finger))
 
 
+def set_raked_from(desk: Desk, string: int | None) -> None:
+    """Say on which string the rake into the selected notes begins."""
+    apply(desk, "Rake", lambda p, ids: edits.set_raked_from(p, ids, string=string))
+
+
+def set_sounding(desk: Desk, share: float | None) -> None:
+    """Say how much of the selected notes' value sounds."""
+    apply(desk, "Sounding", lambda p, ids: edits.set_sounding(p, ids, share=share))
+
+
 def write_at(desk: Desk, part: Fraction | None) -> None:
     """Write the selected onsets on a part of the beat; None: as the search finds."""
     apply(desk, "Written place", lambda p, ids: edits.write_at(p, ids, part=part))

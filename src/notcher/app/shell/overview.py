@@ -6,20 +6,21 @@ from PyQt6.QtWidgets import QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.outline import wave_image
+from notcher.app.painted import PaintedView
 from notcher.app.theme import Theme
+from notcher.score.words import clock
 
 _PAD = 14
 
 
-class Overview(QWidget):
+class Overview(PaintedView):
     """Click to go there."""
 
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("The whole recording; click to go there", parent)
         self._desk, self._theme = desk, theme
         self.framed = False
         self.setFixedHeight(50)
-        self.setAccessibleName("The whole recording; click to go there")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         for signal in (
             desk.axis.changed, desk.transport.changed, desk.transport.sound_ready, desk.session.project_changed,
@@ -29,6 +30,8 @@ class Overview(QWidget):
         desk.transport.moved.connect(self._move_head)
         self._head = -1
         self._kept: tuple[tuple[object, ...], QPixmap] | None = None
+        desk.session.project_changed.connect(self.showed)
+        desk.transport.changed.connect(self.showed)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -44,6 +47,15 @@ class Overview(QWidget):
             for old in (self._head, x):
                 self.update(old - 2, 0, 5, self.height())
             self._head = x
+
+    def in_words(self) -> str:
+        """Its length, its phrases, and where the playhead stands."""
+        desk = self._desk
+        if not desk.session.is_open:
+            return "No recording is open."
+        phrases = len(desk.session.project.phrases)
+        at = clock(desk.transport.position)
+        return f"{clock(desk.axis.duration)} long, {phrases} phrases; the playhead is at {at}."
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

@@ -6,25 +6,26 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from notcher.app.note_paint import RUNG_NAMES, RUNGS
+from notcher.app.painted import PaintedView
 from notcher.app.theme import Theme, font
 from notcher.score.curve import Curve
 from notcher.score.note import Note
 from notcher.score.project import Project
+from notcher.score.words import bend_words, place_words, vibrato_words
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 34, 8, 10, 18
 
 
-class CloseUp(QWidget):
+class CloseUp(PaintedView):
     """Cents over time within one note, a little before and after it."""
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("Measured pitch of the selected note in cents", parent)
         self._theme = theme
         self._note: Note | None = None
         self._project: Project | None = None
         self._curve = Curve(None)
         self.setFixedHeight(132)
-        self.setAccessibleName("Measured pitch of the selected note in cents")
         self.setToolTip("Cents above the fretted pitch; the thick line is the written interval")
 
     def set_theme(self, theme: Theme) -> None:
@@ -37,7 +38,15 @@ class CloseUp(QWidget):
         if project is not None and (self._project is None or project.contour is not self._project.contour):
             self._curve = Curve(project.contour)
         self._note, self._project = note, project
+        self.showed()
         self.update()
+
+    def in_words(self) -> str:
+        """What was measured of the note, as beside it."""
+        if self._note is None or self._project is None:
+            return "No note is selected."
+        said = [f"{name}: {value}" for name, value in bend_words(self._note, self._project)]
+        return "; ".join([place_words(self._note, self._project), *said, f"vibrato: {vibrato_words(self._note)}"]) + "."
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

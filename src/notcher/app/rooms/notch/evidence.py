@@ -6,6 +6,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from notcher.app.desk import Desk
+from notcher.app.painted import PaintedView
 from notcher.app.tasks.latest import Latest
 from notcher.app.theme import Theme, font
 from notcher.app.widgets import button, quiet_label
@@ -14,25 +15,24 @@ from notcher.listen.spectrum import HOP
 from notcher.score.note import Note
 from notcher.score.pitch import note_name
 from notcher.score.project import Project
-from notcher.score.words import reasons
+from notcher.score.words import place_words, reasons
 
 _LEFT, _BOTTOM, _TOP = 70, 20, 6
 _LABELLED = 3
 _BELOW, _ABOVE = 6.0, 20.0
 
 
-class SpectrumPicture(QWidget):
+class SpectrumPicture(PaintedView):
     """Time to the right, pitch upwards; lines at the frets, the contour over what sounds."""
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("Spectrum around the note, with its measured pitch", parent)
         self._theme = theme
         self._evidence: Evidence | None = None
         self._note: Note | None = None
         self._project: Project | None = None
         self._image: QImage | None = None
         self.setMinimumHeight(170)
-        self.setAccessibleName("Spectrum around the note, with its measured pitch")
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -43,6 +43,7 @@ class SpectrumPicture(QWidget):
     def show_evidence(self, evidence: Evidence | None, note: Note | None, project: Project | None) -> None:
         """Show another note's."""
         self._evidence, self._note, self._project, self._image = evidence, note, project, None
+        self.showed()
         self.update()
 
     def _made_image(self, e: Evidence) -> QImage:
@@ -52,6 +53,12 @@ class SpectrumPicture(QWidget):
         pixels = np.ascontiguousarray((low + (high - low) * share).astype(np.uint8))
         h, w = pixels.shape[:2]
         return QImage(pixels.tobytes(), w, h, w * 4, QImage.Format.Format_ARGB32).copy()
+
+    def in_words(self) -> str:
+        """The note it is about; the sentences beside it say the rest."""
+        if self._note is None or self._project is None:
+            return "No note is selected."
+        return f"The sound around {place_words(self._note, self._project)}; what it says is written beside it."
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

@@ -39,6 +39,9 @@ from notcher.score.words import (
     vibrato_words,
 )
 
+_SHARES = (100, 90, 75, 66, 50, 33, 25)
+"""Shares of a note's value, in percent, that are offered; a line of words takes any."""
+
 
 class Inspector(QScrollArea):
     """Shows the selection; what it offers goes through the same commands as the keys."""
@@ -96,6 +99,8 @@ class Inspector(QScrollArea):
         for a in Attack:
             self.attack.addItem(ATTACK_WORDS[a], a)
         form.addRow("Reached", self.attack)
+        self.raked_from = self._combo("The string at which the rake begins", self._choose_raked_from)
+        form.addRow("Begins", self.raked_from)
         self.bend = self._combo("Kind of bend", lambda _: self._choose_bend())
         self.bend.addItem("no bend", None)
         for k in BendKind:
@@ -112,6 +117,10 @@ class Inspector(QScrollArea):
         rhythm.addWidget(self.written_length, 1)
         form.addRow("Written", rhythm)
         self._rhythm = rhythm
+        self.sounding = self._combo("How much of its value sounds", self._choose_sounding)
+        for percent in (None, *_SHARES):
+            self.sounding.addItem("as played" if percent is None else f"{percent} % of it", percent)
+        form.addRow("Sounds", self.sounding)
         self.vibrato = button("", lambda: verbs.apply(self._desk, "Vibrato", toggle_vibrato), checkable=True)
         form.addRow("Vibrato", self.vibrato)
         self.shaken = QHBoxLayout()
@@ -132,6 +141,7 @@ class Inspector(QScrollArea):
         self.mark = self._combo("Other marks", self._choose_mark)
         form.addRow("Marks", self.mark)
         self.doubt = Field()
+        self.doubt.setAccessibleName("Why the note is doubtful")
         self.doubt.setPlaceholderText("why it is doubtful, then Enter")
         self.doubt.returnPressed.connect(self._take_doubt)
         form.addRow("Doubt", self.doubt)
@@ -240,6 +250,11 @@ class Inspector(QScrollArea):
         self.vibrato.setText("on" if first.vibrato else "off")
         self._fill_vibrato(first.vibrato)
         self._fill_rhythm(first, known=project.tempo is not None)
+        self._fill_rake(first, project.tuning.strings)
+        share = None if first.sounding is None else round(first.sounding * 100)
+        if share is not None and self.sounding.findData(share) < 0:
+            self.sounding.addItem(f"{share} % of it", share)
+        self.sounding.setCurrentIndex(self.sounding.findData(share))
         self.finger.setCurrentIndex(self.finger.findData(first.finger))
         self._fill_nodes(first, shown=len(notes) == 1 and Mark.NATURAL_HARMONIC in first.marks)
         self.mark.clear()
@@ -311,6 +326,23 @@ class Inspector(QScrollArea):
             if abs(place - note.fret) < 1:
                 self.partial.addItem(f"at {place:.1f} (partial {k})", k)
         self.partial.setCurrentIndex(max(0, self.partial.findData(note.partial)))
+
+    def _fill_rake(self, note: Note, strings: int) -> None:
+        """The strings a rake may begin on; for rakes only."""
+        self._form.setRowVisible(self.raked_from, note.attack is Attack.RAKE)
+        self.raked_from.clear()
+        self.raked_from.addItem("not said", None)
+        for string in range(strings, 0, -1):
+            if string != note.string:
+                self.raked_from.addItem(f"on string {string}", string)
+        self.raked_from.setCurrentIndex(max(0, self.raked_from.findData(note.raked_from)))
+
+    def _choose_raked_from(self, index: int) -> None:
+        verbs.set_raked_from(self._desk, self.raked_from.itemData(index))
+
+    def _choose_sounding(self, index: int) -> None:
+        percent = self.sounding.itemData(index)
+        verbs.set_sounding(self._desk, None if percent is None else percent / 100)
 
     def _choose_finger(self, index: int) -> None:
         finger = self.finger.itemData(index)

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from notcher.app.desk import Desk
+from notcher.app.painted import PaintedView
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.rhythm.count import feel, places_in_bar
 from notcher.rhythm.quantize import Place
@@ -18,25 +19,25 @@ _DOT = 2.6
 _BESIDE_S = 2.0
 
 
-class LeanLine(QWidget):
+class LeanLine(PaintedView):
     """One dot a note: above the middle early, below it late; joined within a phrase. Settled bar by bar while nothing
     else happens, so that no key waits for it."""
 
     def __init__(self, desk: Desk, theme: Theme, x_of: Callable[[float], float], parent: QWidget | None = None) -> None:
         """x_of: pixels from the left of a time in seconds, as the strands have it."""
-        super().__init__(parent)
+        super().__init__("How early or late each note is played", parent)
         self._desk, self._theme, self._x_of = desk, theme, x_of
         self._bars: dict[int, list[tuple[Note, Place]]] = {}
         self._waiting: list[int] = []
         self._timer = QTimer(self)
         self._timer.setInterval(0)
         self._timer.timeout.connect(self._settle_one)
-        self.setAccessibleName("How early or late each note is played")
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         desk.session.project_changed.connect(self._forget)
         desk.session.opened.connect(self._forget)
         desk.axis.changed.connect(self._look)
         desk.phrase_changed.connect(self.update)
+        desk.phrase_changed.connect(self.showed)
         self.set_theme(theme)
 
     def set_theme(self, theme: Theme) -> None:
@@ -77,6 +78,7 @@ class LeanLine(QWidget):
             return
         bar = self._waiting.pop(0)
         self._bars[bar] = places_in_bar(self._desk.session.project, bar)
+        self.showed()
         self.update()
 
     @property
@@ -122,22 +124,29 @@ class LeanLine(QWidget):
                 painter.drawEllipse(point, _DOT, _DOT)
         self._say_feel(painter, left)
 
+    def in_words(self) -> str:
+        """The feel of the phrase in hand."""
+        return self._feel() or "No phrase in hand, or too few notes in it to tell a feel."
+
     def _offset(self, late: float) -> float:
         room = self.height() / 2 - _DOT - 1
         return max(-1.0, min(1.0, late / _FULL_S)) * room
 
-    def _say_feel(self, painter: QPainter, left: float) -> None:
-        """In words, for the phrase in hand, where its beginning is in view."""
-        phrase = self._desk.phrase
-        if phrase is None:
-            return
-        tempo = self._desk.session.project.tempo
-        assert tempo is not None
+    def _feel(self) -> str:
+        """In words, how the phrase in hand leans; empty where that is not known."""
+        session, phrase = self._desk.session, self._desk.phrase
+        tempo = session.project.tempo if session.is_open else None
+        if phrase is None or tempo is None:
+            return ""
         bars = range(tempo.bar_and_beat(phrase.start)[0], tempo.bar_and_beat(phrase.end)[0] + 1)
         if any(b not in self._bars for b in bars):
-            return
-        said = feel([p for b in bars for n, p in self._bars[b] if phrase.start <= n.onset < phrase.end])
-        if not said:
+            return ""
+        return feel([p for b in bars for n, p in self._bars[b] if phrase.start <= n.onset < phrase.end])
+
+    def _say_feel(self, painter: QPainter, left: float) -> None:
+        """The feel of the phrase in hand, where its beginning is in view."""
+        phrase, said = self._desk.phrase, self._feel()
+        if phrase is None or not said:
             return
         x = max(left + 6, self._x_of(phrase.start) + 6)
         metrics = painter.fontMetrics()

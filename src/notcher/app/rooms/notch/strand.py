@@ -13,6 +13,7 @@ from notcher.app.desk import Desk
 from notcher.app.fields import Field
 from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.outline import spans, wave_image
+from notcher.app.painted import PaintedView
 from notcher.app.rooms.notch.repeats import Repeats
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.score.curve import Curve
@@ -21,7 +22,7 @@ from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import FEWEST_STRINGS
-from notcher.score.words import phrase_label, place_words, standing
+from notcher.score.words import clock, phrase_label, place_words, standing
 
 _GUTTER = 44
 _PHRASES = 28
@@ -36,6 +37,7 @@ _NAMED_PX = 26
 _REPEATED = 0.38
 _DENSE = 36.0
 _LONGEST_NOTE = 20.0
+_SAID_AT_ONCE = 3
 
 
 @dataclass(slots=True)
@@ -48,13 +50,13 @@ class _Drag:
     moved: bool = False
 
 
-class StrandView(QWidget):
+class StrandView(PaintedView):
     """Draws the project on the desk; says through the desk what the mouse asks for."""
 
     add_wanted = pyqtSignal(float, int)
 
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("Strand view: strings, notes and measured pitch over time", parent)
         self._desk, self._theme = desk, theme
         self._curve = Curve(None)
         self._curve_of: object = None
@@ -73,7 +75,6 @@ class StrandView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(360, 300)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.setAccessibleName("Strand view: strings, notes and measured pitch over time")
         desk.session.project_changed.connect(self._take_project)
         desk.session.selection_changed.connect(self.update)
         desk.axis.changed.connect(self.update)
@@ -81,6 +82,8 @@ class StrandView(QWidget):
         desk.transport.sound_ready.connect(self.update)
         desk.transport.moved.connect(self._move_head)
         self._take_project()
+        for changed in (desk.session.project_changed, desk.session.selection_changed, desk.axis.changed):
+            changed.connect(self.showed)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours, at the size of type that is set."""
@@ -163,6 +166,18 @@ class StrandView(QWidget):
             self._head_x = x
 
     # -- painting ------------------------------------------------------------------------------------------------
+
+    def in_words(self) -> str:
+        """The stretch in view, how many notes are in it, and what is selected; N and the arrows go through them."""
+        session, axis = self._desk.session, self._desk.axis
+        if not session.is_open:
+            return "No project is open."
+        shown = session.project.notes_between(axis.start, axis.end)
+        chosen = session.selected_notes()
+        selected = [f"{place_words(n, session.project)}, {standing(n)}" for n in chosen[:_SAID_AT_ONCE]]
+        more = f", and {len(chosen) - len(selected)} more" if len(chosen) > len(selected) else ""
+        said = f"selected: {'; '.join(selected)}{more}" if selected else "nothing is selected; N takes the next note"
+        return f"{clock(axis.start)} to {clock(axis.end)}, {len(shown)} notes; {said}."
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

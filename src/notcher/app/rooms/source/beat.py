@@ -48,6 +48,7 @@ class BeatPanel(QWidget):
         row.addWidget(QLabel("The bar at the playhead has"))
         self.beats_in_bar = QSpinBox()
         self.beats_in_bar.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.beats_in_bar.setAccessibleName("How many beats this bar has")
         self.beats_in_bar.setRange(1, LONGEST_BAR)
         self.beats_in_bar.setValue(4)
         row.addWidget(self.beats_in_bar)

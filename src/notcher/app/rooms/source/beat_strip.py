@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.outline import wave_image
+from notcher.app.painted import PaintedView
 from notcher.app.theme import Theme, font
 from notcher.score.beats import move_bar_line, move_beat, nearest_beat
 from notcher.score.project import Project
@@ -28,18 +29,17 @@ class _Drag:
     moved: bool = False
 
 
-class BeatStrip(QWidget):
+class BeatStrip(PaintedView):
     """Thick lines are bars, thin ones beats; drag one to move it, the wheel moves along, Ctrl and the wheel zooms."""
 
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("Beats and bars over the waveform in view; drag a line to move it", parent)
         self._desk, self._theme = desk, theme
         self._drag: _Drag | None = None
         self._drags = 0
         self.taps: list[float] = []
         self.setMinimumHeight(120)
         self.setMouseTracking(True)
-        self.setAccessibleName("Beats and bars over the waveform in view; drag a line to move it")
         for signal in (
             desk.axis.changed,
             desk.transport.changed,
@@ -47,6 +47,7 @@ class BeatStrip(QWidget):
             desk.session.project_changed,
         ):
             signal.connect(self.update)
+            signal.connect(self.showed)
         desk.transport.moved.connect(self._follow)
 
     def set_theme(self, theme: Theme) -> None:
@@ -71,6 +72,17 @@ class BeatStrip(QWidget):
     def time_at(self, x: float) -> float:
         """Seconds at a pixel."""
         return self._desk.axis.start + (x - _LEFT) / max(1, self.width() - 2 * _LEFT) * self._desk.axis.span
+
+    def in_words(self) -> str:
+        """The stretch in view, its bars and its tempo."""
+        if not self._desk.session.is_open:
+            return "No recording is open."
+        axis, tempo = self._desk.axis, self._desk.session.project.tempo
+        seen = f"{clock(axis.start)} to {clock(axis.end)}"
+        if tempo is None:
+            return f"{seen}; no beats are set."
+        first, last = (tempo.bar_and_beat(t)[0] for t in (axis.start, axis.end))
+        return f"{seen}; bars {first} to {last}, {tempo.bpm_at((axis.start + axis.end) / 2):.1f} bpm."
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

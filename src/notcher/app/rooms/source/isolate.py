@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QSli
 
 from notcher.app.commands.sections import compare_isolations
 from notcher.app.desk import Desk
+from notcher.app.painted import PaintedView
 from notcher.app.tasks.jobs import Report, Stop
 from notcher.app.tasks.latest import Latest
 from notcher.app.theme import Theme, font
@@ -30,18 +31,17 @@ _PROFILE_S = 40
 _MOST_HZ, _LEAST_HZ = 16000.0, 40.0
 
 
-class PlacePicture(QWidget):
+class PlacePicture(PaintedView):
     """How much sound sits at each place from left to right, and what of it is kept."""
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("How much sound sits at each place from left to right; the framed part is kept", parent)
         self._theme = theme
         self._places: NDArray[np.float64] | None = None
         self._shares: NDArray[np.float64] | None = None
         self._isolation = Isolation()
         self.words = ""
         self.setMinimumHeight(96)
-        self.setAccessibleName("How much sound sits at each place from left to right; the framed part is kept")
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -51,12 +51,22 @@ class PlacePicture(QWidget):
     def show_profile(self, places: NDArray[np.float64] | None, shares: NDArray[np.float64] | None, words: str) -> None:
         """Show where the sound sits; or words, where that cannot be said."""
         self._places, self._shares, self.words = places, shares, words
+        self.showed()
         self.update()
 
     def show_isolation(self, isolation: Isolation) -> None:
         """Show what is kept."""
         self._isolation = isolation
+        self.showed()
         self.update()
+
+    def in_words(self) -> str:
+        """Where most of the sound sits, and what is kept."""
+        if self._places is None or self._shares is None:
+            return self.words
+        loudest = float(np.clip(self._places[int(np.argmax(self._shares))], -1.0, 1.0))
+        most = replace(self._isolation, seat=Seat.PAN, pan=loudest).words
+        return f"Most of the sound sits {most}; the lead is taken to sit {self._isolation.words}."
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

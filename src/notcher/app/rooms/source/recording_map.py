@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.outline import wave_image
+from notcher.app.painted import PaintedView
 from notcher.app.theme import Theme, font
 from notcher.listen.passages import passages
 from notcher.score.project import Contour, Section
@@ -18,6 +19,7 @@ from notcher.score.words import clock
 
 _PAD = 16
 _FLAGS, _WAVE, _HEARD, _RULER = 24, 58, 74, 18
+_NONE = "Drop the recording of a solo here"
 _LOWEST, _HIGHEST = 3800.0, 8800.0
 _STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600)
 
@@ -31,24 +33,26 @@ class _Drag:
     moved: bool = False
 
 
-class RecordingMap(QWidget):
+class RecordingMap(PaintedView):
     """Click to go there, drag to loop, drag a flag to move a section, click a flag to go to it."""
 
     rename_wanted = pyqtSignal(str)
 
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__(
+            "The whole recording, with its sections, its waveform, and the lead that is heard in it", parent
+        )
         self._desk, self._theme = desk, theme
         self._drag: _Drag | None = None
         self._drags = 0
         self._columns: tuple[Contour, int, NDArray[np.float64]] | None = None
         self.setFixedHeight(_FLAGS + _WAVE + _HEARD + _RULER)
         self.setMouseTracking(True)
-        self.setAccessibleName("The whole recording, with its sections, its waveform, and the lead that is heard in it")
         for signal in (
             desk.transport.changed, desk.transport.sound_ready, desk.session.project_changed, desk.axis.changed,
         ):  # fmt: skip
             signal.connect(self.update)
+            signal.connect(self.showed)
         desk.transport.moved.connect(lambda _: self.update())
 
     def set_theme(self, theme: Theme) -> None:
@@ -81,6 +85,19 @@ class RecordingMap(QWidget):
 
     # -- drawing -------------------------------------------------------------------------------------------------
 
+    def in_words(self) -> str:
+        """Its length, its sections and where a lead is heard."""
+        if not self._desk.session.is_open:
+            return _NONE
+        project = self._desk.session.project
+        sections = ", ".join(f"{s.name} at {clock(s.start)}" for s in project.sections)
+        heard = ", ".join(f"{clock(a)} to {clock(b)}" for a, b in passages((n.onset, n.end) for n in project.notes))
+        return (
+            f"{clock(self._desk.axis.duration)} long; "
+            f"{f'sections {sections}' if sections else 'no sections'}; "
+            f"{f'a lead from {heard}' if heard else 'nothing is measured yet'}."
+        )
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         t, desk = self._theme, self._desk
@@ -88,7 +105,7 @@ class RecordingMap(QWidget):
         if not desk.session.is_open:
             painter.setPen(t.color("quiet"))
             painter.setFont(font(11))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Drop the recording of a solo here")
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _NONE)
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         top, bottom = float(_FLAGS), float(_FLAGS + _WAVE + _HEARD)
@@ -162,8 +179,8 @@ class RecordingMap(QWidget):
         for s in project.sections:
             box = self._flag(s)
             here = s.start <= position < section_end(project, s)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(t.color("sure") if here else t.color("faint"))
+            painter.setPen(QPen(t.color("sure" if here else "faint"), 1))
+            painter.setBrush(t.color("sure" if here else "panel"))
             painter.drawRoundedRect(box, 3, 3)
             painter.setPen(QPen(t.color("quiet"), 1, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(box.left(), _FLAGS), QPointF(box.left(), bottom))

@@ -44,6 +44,7 @@ class RequestPanel(QWidget):
         self.fields: dict[str, Field] = {}
         for key, label, hint in _FIELDS:
             field = Field()
+            field.setAccessibleName(label)
             field.setPlaceholderText(hint)
             field.editingFinished.connect(lambda key=key: self._take_field(key))
             form.addRow(label, field)

@@ -14,7 +14,16 @@ from notcher.place.tunings import guess_tunings
 from notcher.score.errors import NotcherError
 from notcher.score.pitch import note_name
 from notcher.score.project import Project
-from notcher.score.tuning import HIGHEST_CAPO, MOST_STRINGS, NAMED, STANDARD, Tuning, parse_tuning
+from notcher.score.tuning import (
+    HIGHEST_CAPO,
+    HIGHEST_FRET,
+    LOWEST_LAST_FRET,
+    MOST_STRINGS,
+    NAMED,
+    STANDARD,
+    Tuning,
+    parse_tuning,
+)
 from notcher.score.words import ordinal
 
 _GUESSES = 3
@@ -51,6 +60,7 @@ class TuningPanel(QWidget):
         row.addWidget(QLabel("The guitar is tuned"))
         self.tuning = QComboBox()
         self.tuning.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.tuning.setAccessibleName("How the guitar is tuned")
         self.tuning.setLineEdit(Field())
         self.tuning.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.tuning.addItems([t.called() for t in NAMED.values()])
@@ -64,10 +74,18 @@ class TuningPanel(QWidget):
         row.addWidget(QLabel("Capo at fret"))
         self.capo = QSpinBox()
         self.capo.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.capo.setAccessibleName("The fret of the capo")
         self.capo.setRange(0, HIGHEST_CAPO)
         self.capo.setSpecialValueText("none")
         self.capo.valueChanged.connect(self._take_capo)
         row.addWidget(self.capo)
+        row.addWidget(QLabel("Frets"))
+        self.frets = QSpinBox()
+        self.frets.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.frets.setRange(LOWEST_LAST_FRET, HIGHEST_FRET)
+        self.frets.setAccessibleName("How many frets the neck has")
+        self.frets.valueChanged.connect(self._take_frets)
+        row.addWidget(self.frets)
         row.addStretch(1)
         left.addLayout(row)
         left.addSpacing(6)
@@ -121,6 +139,7 @@ class TuningPanel(QWidget):
             self.tuning.setCurrentText(project.tuning.called())
         self._showing = True
         self.capo.setValue(project.tuning.capo)
+        self.frets.setValue(project.tuning.frets)
         self._showing = False
         heard = [(n.pitch(project.tuning), n.duration) for n in project.notes]
         guesses = guess_tunings(heard)[:_GUESSES]
@@ -190,6 +209,10 @@ class TuningPanel(QWidget):
         if not self._showing and self._desk.session.is_open:
             self._retune(replace(self._desk.session.project.tuning, capo=fret))
 
+    def _take_frets(self, frets: int) -> None:
+        if not self._showing and self._desk.session.is_open:
+            self._retune(replace(self._desk.session.project.tuning, frets=frets))
+
     def _take_tuning(self, text: str) -> None:
         if not self._desk.session.is_open:
             return
@@ -202,9 +225,10 @@ class TuningPanel(QWidget):
             self._desk.said.emit(str(error))
             self.tuning.setCurrentText(project.tuning.called())
             return
-        self._retune(replace(tuning, capo=project.tuning.capo))
+        self._retune(replace(tuning, capo=project.tuning.capo, frets=project.tuning.frets))
 
     def _retune(self, tuning: Tuning) -> None:
         from notcher.work import retuned
 
-        self._desk.session.edit("Tuning", lambda p: retuned(p, tuning))
+        if not self._desk.session.edit("Tuning", lambda p: retuned(p, tuning)):
+            self.refresh()

@@ -6,9 +6,12 @@ from PyQt6.QtWidgets import QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.note_paint import Frame, NotePainter
+from notcher.app.painted import PaintedView
 from notcher.app.theme import Theme, font
+from notcher.formats.line import Dialect, written_line
 from notcher.score.curve import Curve
 from notcher.score.note import Note
+from notcher.score.said import said_of
 from notcher.score.tuning import FEWEST_STRINGS
 from notcher.teach.spread import Row, spread
 
@@ -18,22 +21,23 @@ _CORNER = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom
 _NONE = "No phrase here yet. Phrases are cut in the Notch room."
 
 
-class LargeTab(QWidget):
+class LargeTab(PaintedView):
     """The stretch in hand as tab in one to four rows, with the playhead running through it."""
 
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("The phrase in hand as large tab", parent)
         self._desk, self._theme = desk, theme
         self._curve = Curve(None)
         self._curve_of: object = None
         self._rows: list[Row] = []
         self._tag = 40.0
         self._widest = 1.0
-        self.setAccessibleName("The phrase in hand as large tab")
         self.setMinimumHeight(220)
         desk.phrase_changed.connect(self._lay_out)
         desk.session.project_changed.connect(self._lay_out)
         desk.transport.moved.connect(lambda _: self.update())
+        desk.phrase_changed.connect(self.showed)
+        desk.session.project_changed.connect(self.showed)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -84,6 +88,14 @@ class LargeTab(QWidget):
         at = next((k for k, r in enumerate(self._rows) if position < r.end), len(self._rows) - 1)
         first = max(0, at // count * count)
         return self._rows[first : first + count]
+
+    def in_words(self) -> str:
+        """The phrase as a line of words."""
+        stretch = self._desk.stretch
+        if stretch is None or not self._desk.session.is_open:
+            return _NONE
+        notes = self._desk.session.project.notes_between(stretch.start, stretch.end)
+        return f"{stretch.label}: {written_line(said_of(notes), Dialect(fret_first=True))}"
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
