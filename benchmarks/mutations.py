@@ -21,7 +21,7 @@ import tempfile
 import time
 import traceback
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
@@ -362,16 +362,26 @@ def limit_memory() -> None:
     resource.setrlimit(resource.RLIMIT_AS, (limit, limit))
 
 
-def main(argv: list[str]) -> int:
-    """Read COUNT spoiled files of each KIND (all); 1 where anything went wrong."""
-    count = int(argv[0]) if argv else 300
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """What became of a kind's spoiled files. faults: a line each for those neither taken nor refused in a sentence."""
+
+    kind: str
+    count: int
+    taken: int
+    seconds: float
+    faults: tuple[str, ...]
+
+
+def judged(count: int, names: Sequence[str] = ()) -> Iterator[Judged]:
+    """Read `count` spoiled files of each kind, or of those named; in this process, whose memory is limited by it."""
     folder = Path(tempfile.mkdtemp(prefix="notcher-mutations-"))
     for name in ("CONFIG", "STATE", "DATA", "CACHE"):
         os.environ[f"XDG_{name}_HOME"] = str(folder / name)
     import logging
 
     logging.disable(logging.CRITICAL)
-    found = [k for k in kinds() if not argv[1:] or k.name in argv[1:]]
+    found = [k for k in kinds() if not names or k.name in names]
     for kind in found:  # what a first reading loads is not the file's doing, and a good file is read
         for seed in kind.seeds:
             good = folder / f"good{kind.ending}"
@@ -379,14 +389,21 @@ def main(argv: list[str]) -> int:
             kind.read(good)
             good.unlink()
     limit_memory()
-    wrong = []
     for kind in found:
         began = time.monotonic()
         faults, taken = judge(kind, count, folder, seed=1)
-        wrong += faults
+        yield Judged(kind.name, count, taken, time.monotonic() - began, tuple(faults))
+
+
+def main(argv: list[str]) -> int:
+    """Read COUNT spoiled files of each KIND (all); 1 where anything went wrong."""
+    wrong: list[str] = []
+    for found in judged(int(argv[0]) if argv else 300, argv[1:]):
+        wrong += found.faults
         print(
-            f"{kind.name}: {count} files, {taken} taken, {len(faults)} neither taken nor refused in a sentence, "
-            f"{time.monotonic() - began:.0f} s"
+            f"{found.kind}: {found.count} files, {found.taken} taken, {len(found.faults)} neither taken nor refused in a "
+            f"sentence, {found.seconds:.0f} s",
+            flush=True,
         )
     print("\n".join(wrong[:40]))
     return 1 if wrong else 0

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from benchmarks import bars, material, references, speed
+from benchmarks import bars, hardiness, material, references, speed
 from benchmarks.keys import keys_for_the_demo, keys_from_nothing
 from benchmarks.listening import CONDITIONS, TRACKERS, evaluate, summed
 from benchmarks.material import BACKING_SETS, DEVELOPMENT_SETS, EVALUATION_SETS, Case, cases
@@ -71,6 +71,8 @@ def main() -> None:
     parts += [_rhythm(), _keys()]
     print("speed ...")
     parts.append(_speed())
+    print("hardiness ...")
+    parts.append(hardiness.section())
     parts.append(_reading())
     (ROOT / "docs/MEASUREMENTS.md").write_text("\n".join(parts))
     print((ROOT / "docs/MEASUREMENTS.md").read_text())

@@ -1,0 +1,31 @@
+"""The pages for those who work on Notcher speak of what is there."""
+
+import re
+
+import pytest
+
+from tests.conftest import ROOT
+
+PAGES = ("DEVELOPERS.md", "README.md", "docs/FORMATS.md", "docs/LINE.md", "docs/TECHNIQUES.md")
+# As they are said there: from the top, or from the package; modules of listen/ in the paragraph about it without it.
+FROM = ("", "src/notcher", "src/notcher/listen")
+FILE = re.compile(r"`([\w./-]+\.(?:py|md|json|npz|txt|toml|sh)|[\w./-]+/)(?:: \w+)?`")
+LINK = re.compile(r"\]\(([^)#:]+)\)")
+
+
+@pytest.mark.parametrize("page", PAGES)
+def test_every_file_that_is_named_is_there(page: str) -> None:
+    text = (ROOT / page).read_text()
+    beside = (ROOT / page).parent
+    named = FILE.findall(text) + LINK.findall(text)
+    gone = [n for n in named if not any((where / n).exists() for where in (beside, *(ROOT / base for base in FROM)))]
+    assert not gone, gone
+
+
+def test_for_each_usual_change_the_files_to_touch_are_named() -> None:
+    table = re.findall(r"^\| (an? [^|]+) \| ([^|]+) \|", (ROOT / "DEVELOPERS.md").read_text(), re.MULTILINE)
+    assert [what.split(" (")[0] for what, _ in table] == [
+        "a technique", "an export kind", "a tuning", "a room", "a language", "a key, a command", "a default",
+        "an element of the page", "a reader of scores", "a figure of the bench",
+    ]  # fmt: skip
+    assert all(FILE.search(files) for _, files in table)
