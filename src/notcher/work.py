@@ -24,7 +24,7 @@ from notcher.rhythm.lineup import LinedUp, line_up
 from notcher.score.edits import SHORTEST_NOTE, new_note_id
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import FIND_OUT, Isolation
-from notcher.score.note import Note
+from notcher.score.note import Note, struck_together
 from notcher.score.pitch import note_name
 from notcher.score.project import AS_PLAYED, Contour, Project, Recording, Request, Version
 from notcher.score.tuning import STANDARD, Tuning
@@ -148,7 +148,7 @@ def with_heard(
     taken = {n.id for n in stay}
     fresh = [
         n for n in (placed_notes(heard.notes, project.tuning) if placed is None else placed)
-        if start <= n.onset < end and not any(abs(s.onset - n.onset) < 0.03 for s in stay)
+        if start <= n.onset < end and not any(struck_together(s.onset, n.onset) for s in stay)
     ]  # fmt: skip
     if taken:
         free = (f"n{k}" for k in itertools.count(1) if f"n{k}" not in taken)

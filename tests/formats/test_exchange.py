@@ -24,7 +24,7 @@ from notcher.formats.tables import contour_csv, notes_json
 from notcher.formats.text_tab import text_tab
 from notcher.score.beats import say_bar_length
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, Bend, BendKind, Mark
+from notcher.score.note import Attack, Bend, BendKind, Mark, Vibrato
 from notcher.score.pitch import midi_to_hz
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
@@ -155,6 +155,14 @@ def test_midi_bends_reach_their_interval(project: Project) -> None:
     assert [v for t, v in third_string if t <= 2.501][-1] == 0, "the next note starts unbent"
     second_string = wheels[1]
     assert [v for t, v in second_string if t <= 4.0001][-1] == wheel(199)
+
+
+def test_the_wheel_rests_after_a_minute(project: Project) -> None:
+    """A note that is said to last for hours makes no million messages."""
+    held = replace(project.notes[0], end=5000.0, bend=None, vibrato=Vibrato(5.0, 20.0))
+    data = midi_bytes(replace(project, notes=(held,)), (held,))
+    wheel = [m for t in mido.MidiFile(file=io.BytesIO(data)).tracks for m in t if m.type == "pitchwheel"]
+    assert 100 < len(wheel) <= 6000
 
 
 def test_the_wheels_range_is_announced_on_each_channel(project: Project) -> None:

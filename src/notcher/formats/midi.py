@@ -23,7 +23,8 @@ WHEEL_RANGE = 12
 TICKS_PER_BEAT = 960
 # General MIDI sound set: clean and muted electric guitar, 28 and 29 counted from 1; controller 11 is expression.
 _GUITAR_PROGRAM, _MUTED_PROGRAM = 27, 28
-_WHEEL_STEP = 0.01
+_WHEEL_STEP, _LONGEST_WHEEL_S = 0.01, 60.0
+"""Seconds between messages of the wheel, and after which it rests: no string rings for a minute."""
 _ACCENT = 24
 # Microseconds a beat: three bytes hold no more.
 _SLOWEST = 0xFFFFFF
@@ -198,7 +199,7 @@ def _velocity(n: Note) -> int:
 def _wheel_curve(n: Note, before: Note | None) -> list[tuple[float, float]]:
     if not n.bend and not n.vibrato and not n.marks & MOVES_THE_PITCH and n.attack is not Attack.SLIDE:
         return [(0.0, 0.0)]
-    t = np.arange(0.0, n.duration, _WHEEL_STEP)
+    t = np.arange(0.0, min(n.duration, _LONGEST_WHEEL_S), _WHEEL_STEP)
     cents = cents_of(n, t)
     if n.attack is Attack.SLIDE and before and n.onset - before.end < 0.06:
         gap = float(np.clip(before.fret - n.fret, -12, 12))

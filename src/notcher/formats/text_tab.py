@@ -4,7 +4,7 @@ import textwrap
 
 from notcher.formats import heading
 from notcher.score.alike import differences
-from notcher.score.note import Attack, BendKind, Mark, Note
+from notcher.score.note import Attack, BendKind, Mark, Note, struck_together
 from notcher.score.project import Phrase, Project
 from notcher.score.technique import MARKS, Absent
 from notcher.score.versions import phrase_of
@@ -111,7 +111,7 @@ def _block(project: Project, group: list[Note]) -> list[str]:
     letters = [letter.ljust(2) for letter in project.tuning.letters()]
     columns: list[list[Note]] = []
     for n in group:
-        if columns and n.onset - columns[-1][0].onset < 0.03:
+        if columns and struck_together(columns[-1][0].onset, n.onset):
             columns[-1].append(n)
         else:
             columns.append([n])

@@ -19,6 +19,8 @@ _DIP_DB, _LOUD_STRIKE = 9.0, 2.2
 _LEGATO = 0.5
 _LEGATO_CENTS = 340.0
 _TAP_FRETS, _TAP_LEAP, _TAPS_S = 4, 3, 1.6
+FOLLOWS_ON_S = 0.03
+"""A note that begins within this of another's end follows on it: six frames, as ends are found to a few frames only."""
 _LOUD_ARRIVAL = 0.8
 _STILL_UP, _CLEARLY_UP, _OFF_FRET, _SAME_LEVEL = 8, 30.0, 24.0, 32.0
 _DEAD_S = 0.062
@@ -163,15 +165,15 @@ def with_taps(notes: list[HeardNote]) -> list[HeardNote]:
             continue
         measured = dict(b.evidence)
         before = notes[i - 1] if i else None
-        leapt = before is None or a.onset - before.end > 0.03 or a.pitch - before.pitch >= _TAP_LEAP
-        left = b.onset - a.end < 0.03 and measured["jump_cents"] <= -100 * (_TAP_FRETS - 0.5)
+        leapt = before is None or a.onset - before.end > FOLLOWS_ON_S or a.pitch - before.pitch >= _TAP_LEAP
+        left = b.onset - a.end < FOLLOWS_ON_S and measured["jump_cents"] <= -100 * (_TAP_FRETS - 0.5)
         if leapt and left and a.end - a.onset < 0.3 and not a.bend and _unpicked(measured["flux"], measured["dip_db"]):
             out[i], out[i + 1] = replace(a, attack=Attack.TAP), replace(out[i + 1], attack=Attack.PULL)
     for i, a in enumerate(out):
         # The last of a tapped passage is held: the same pitch as the taps before it, reached by the same leap.
         recent = out[max(0, i - 8) : i]
         again = any(b.attack is Attack.TAP and b.pitch == a.pitch and a.onset - b.onset < _TAPS_S for b in recent)
-        leap = i and a.pitch - out[i - 1].pitch >= _TAP_LEAP and a.onset - out[i - 1].end < 0.03
+        leap = i and a.pitch - out[i - 1].pitch >= _TAP_LEAP and a.onset - out[i - 1].end < FOLLOWS_ON_S
         if again and leap and not a.bend:
             out[i] = replace(a, attack=Attack.TAP)
     return out

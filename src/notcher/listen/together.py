@@ -12,7 +12,7 @@ import numpy as np
 from notcher.listen.contour import Trace
 from notcher.listen.forest import STRING, likelihood
 from notcher.listen.frames import Frames
-from notcher.listen.notes import HeardNote
+from notcher.listen.notes import FOLLOWS_ON_S, HeardNote
 from notcher.listen.onsets import peaks
 from notcher.listen.second import second_contour
 from notcher.listen.shape import read_shape
@@ -107,7 +107,7 @@ def _strikes(frames: Frames, notes: list[HeardNote]) -> list[_Strike]:
             end = max(m.end for m in (before.note, *before.visited))
             again = any(m.pitch == n.pitch for m in (before.note, *before.visited))
             leaps = abs(measured["jump_cents"]) > _VISITED_FROM_CENTS or (again and before.visited)
-            if leaps and n.onset - end < 0.03 and n.onset - before.time < _RINGS_S:
+            if leaps and n.onset - end < FOLLOWS_ON_S and n.onset - before.time < _RINGS_S:
                 before.visited.append(n)
                 continue
         out.append(_Strike(n.onset, n))
@@ -280,7 +280,7 @@ def _with_unisons(frames: Frames, notes: list[HeardNote], offset_cents: float) -
             upper = out[j]
             steps = upper.pitch - lower.pitch
             together = abs(upper.onset - lower.onset) < 0.02 and upper.end - upper.onset > 2 * (lower.end - lower.onset)
-            after = abs(upper.onset - lower.end) < 0.03 and dict(upper.evidence).get("flux", 0.0) < _UNSTRUCK
+            after = abs(upper.onset - lower.end) < FOLLOWS_ON_S and dict(upper.evidence).get("flux", 0.0) < _UNSTRUCK
             if steps not in _UNISON_STEPS or not (together or after):
                 continue
             if not together and not _both_there(frames, lower.onset, lower.pitch, steps, offset_cents):

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from notcher.score.note import LEGATO, Attack, Note
+from notcher.score.note import LEGATO, Attack, Note, struck_together
 from notcher.score.pitch import fret_gap
 
 IMPOSSIBLE = 1e6
@@ -108,7 +108,7 @@ def transition_costs(a: States, b: States, before: Wanted, after: Wanted) -> NDA
     """What it costs to go from each way of the first note to each way of the next; shape (n_a, n_b)."""
     string_steps = np.abs(a.string[:, None] - b.string[None, :])
     shift = np.abs(a.position[:, None] - b.position[None, :]).astype(float)
-    together = after.onset - before.onset < 0.03
+    together = struck_together(before.onset, after.onset)
     if together:
         return np.where(string_steps == 0, IMPOSSIBLE, 4.0 * shift + 0.1 * (string_steps - 1))
     rest = max(0.0, after.onset - before.end)

@@ -7,6 +7,7 @@ import numpy as np
 
 from notcher.place.hand import States, Wanted, states_for, transition_costs
 from notcher.score.errors import ScoreError
+from notcher.score.note import struck_together
 from notcher.score.project import Project
 from notcher.score.tuning import Tuning
 
@@ -41,7 +42,7 @@ def place(wanted: Sequence[Wanted], tuning: Tuning) -> list[Placed]:
     back: list[np.ndarray] = []
     for i in range(1, len(columns)):
         total = best[:, None] + transition_costs(columns[i - 1], columns[i], wanted[i - 1], wanted[i])
-        if i >= 2 and wanted[i].onset - wanted[i - 1].onset < 0.03 and wanted[i].onset - wanted[i - 2].onset < 0.03:
+        if i >= 2 and all(struck_together(wanted[i - k].onset, wanted[i].onset) for k in (1, 2)):
             total = total + _third_voice(columns, back, i)
         back.append(np.argmin(total, axis=0))
         best = np.min(total, axis=0) + columns[i].cost

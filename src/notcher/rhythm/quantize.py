@@ -16,9 +16,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.rhythm.grid import TUPLETS, Clock, States
+from notcher.score.note import struck_together
 from notcher.score.tempo import TempoMap
 
-TOGETHER_S = 0.03
 """Notes that start closer than this are one chord."""
 # Costs are in nats; chosen on generated bars (benchmarks/bars.py, its development seed).
 _DIVISIONS = {1: 0.0, 2: 0.3, 4: 0.9, 3: 1.7, 6: 2.6, 8: 4.2, 5: 3.6, 7: 4.6}
@@ -63,7 +63,7 @@ def clusters(onsets: Sequence[float]) -> list[list[int]]:
     """Numbers of the onsets that start together, in time order. onsets: seconds, in order."""
     out: list[list[int]] = []
     for i, t in enumerate(onsets):
-        if out and t - onsets[out[-1][0]] < TOGETHER_S:
+        if out and struck_together(onsets[out[-1][0]], t):
             out[-1].append(i)
         else:
             out.append([i])

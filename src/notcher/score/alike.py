@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from notcher.score.compare import note_changes
 from notcher.score.edits import SHORTEST_NOTE, new_note_id
 from notcher.score.errors import ScoreError
-from notcher.score.note import Bend, Note, written_vibrato
+from notcher.score.note import Bend, Note, struck_together, written_vibrato
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import phrase_of
 from notcher.score.words import ordinal
@@ -316,7 +316,7 @@ def _carried(
     known = {n.id for n in was}
     anchor = next(((a, b) for a, b in pairs if b is not None), None)
     copies = [_copied(before, n, anchor, shift) for n in now if n.id not in known] if anchor is not None else []
-    added = [c for c in copies if c is not None and not any(abs(m.onset - c.onset) < 0.03 for m in theirs)]
+    added = [c for c in copies if c is not None and not any(struck_together(m.onset, c.onset) for m in theirs)]
     return put, added
 
 

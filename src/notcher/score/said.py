@@ -7,12 +7,11 @@ from dataclasses import dataclass, field, replace
 from notcher.score.bends import decided
 from notcher.score.edits import new_note_id
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, Bend, BendKind, Mark, Note, written_vibrato
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note, struck_together, written_vibrato
 from notcher.score.project import Project
 from notcher.score.tuning import HIGHEST_FRET, MOST_STRINGS
 
 _NEW_NOTE_S, _SHORTEST_S = 0.25, 0.02
-_TOGETHER_S = 0.03
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +44,7 @@ def said_of(notes: Sequence[Note]) -> list[Said]:
     out = []
     for i, n in enumerate(notes):
         bend = (n.bend.kind, n.bend.target_cents) if n.bend else None
-        together = i > 0 and n.onset - notes[i - 1].onset < _TOGETHER_S
+        together = i > 0 and struck_together(notes[i - 1].onset, n.onset)
         rise = n.bend.rise if n.bend else None
         vibrato = n.vibrato is not None
         out.append(
@@ -162,7 +161,7 @@ def _cut(made: Sequence[Note], old: Sequence[Note]) -> list[Note]:
     ordered = sorted(made, key=lambda n: n.onset)
     out = []
     for i, n in enumerate(ordered):
-        following = next((m for m in ordered[i + 1 :] if m.onset - n.onset >= _TOGETHER_S), None)
+        following = next((m for m in ordered[i + 1 :] if not struck_together(n.onset, m.onset)), None)
         meets = following is not None and (following.id in fresh or n.id in fresh)
         if meets and following is not None and n.end > following.onset:
             n = replace(n, end=max(n.onset + _SHORTEST_S, following.onset))

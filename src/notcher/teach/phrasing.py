@@ -2,7 +2,7 @@
 
 import itertools
 
-from notcher.score.note import Note
+from notcher.score.note import Note, struck_together
 from notcher.score.project import Phrase
 
 _USUAL_S = 5.0
@@ -19,7 +19,7 @@ def propose_phrases(notes: "tuple[Note, ...] | list[Note]", *, duration: float) 
     if not notes:
         return ()
     ordered = sorted(notes, key=lambda n: n.onset)
-    starts = [0] + [i for i in range(1, len(ordered)) if ordered[i].onset - ordered[i - 1].onset > 0.03]
+    starts = [0] + [i for i in range(1, len(ordered)) if not struck_together(ordered[i - 1].onset, ordered[i].onset)]
     best = {0: 0.0}
     back: dict[int, int] = {}
     ends = [*starts[1:], len(ordered)]

@@ -8,7 +8,7 @@ played as the note it reaches.
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from notcher.score.note import Attack, Bend, BendKind, Mark, Note
+from notcher.score.note import TOGETHER_S, Attack, Bend, BendKind, Mark, Note
 from notcher.score.technique import MARKS
 from notcher.score.tuning import Tuning
 
@@ -76,7 +76,7 @@ def _thinned(notes: Sequence[Note]) -> tuple[list[Note], int]:
         first_or_last = i in (0, len(notes) - 1)
         into = n.onset - notes[i - 1].onset if i else 1.0
         out_of = notes[i + 1].onset - n.onset if i + 1 < len(notes) else 1.0
-        with_another = into < 0.03 or out_of < 0.03
+        with_another = min(into, out_of) < TOGETHER_S
         legato = n.attack in (Attack.HAMMER, Attack.PULL, Attack.TAP)
         limit = _FAST_S if legato else _FASTEST_PICKED_S
         just_kept = bool(out) and i > 0 and out[-1].id == notes[i - 1].id
@@ -107,7 +107,7 @@ def _fewer_string_changes(notes: Sequence[Note], tuning: Tuning) -> list[Note]:
         before, n, after = out[i - 1], out[i], out[i + 1]
         if before.string != after.string or n.string == before.string or n.bend is not None:
             continue
-        if min(n.onset - before.onset, after.onset - n.onset) < 0.03 or Mark.NATURAL_HARMONIC in n.marks:
+        if min(n.onset - before.onset, after.onset - n.onset) < TOGETHER_S or Mark.NATURAL_HARMONIC in n.marks:
             continue
         fret = tuning.fret_for(n.pitch(tuning), before.string)
         around = [f for f in (before.fret, after.fret) if f]

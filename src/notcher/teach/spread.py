@@ -3,12 +3,11 @@
 import bisect
 from dataclasses import dataclass
 
-from notcher.score.note import Note
+from notcher.score.note import Note, struck_together
 
 _CLOSEST = 1.35
 _PER_SECOND = 2.6
 _WIDEST = 5.0
-_TOGETHER = 0.03
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +47,7 @@ def spread(notes: tuple[Note, ...], start: float, end: float, *, width: float) -
         return []
     groups: list[list[Note]] = []
     for n in notes:
-        if groups and n.onset - groups[-1][0].onset <= _TOGETHER:
+        if groups and struck_together(groups[-1][0].onset, n.onset):
             groups[-1].append(n)
         else:
             groups.append([n])

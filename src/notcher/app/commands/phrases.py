@@ -7,6 +7,7 @@ from notcher.app.desk import Desk
 from notcher.app.rooms.ids import NOTCH
 from notcher.score import edits
 from notcher.score.errors import ScoreError
+from notcher.score.note import TOGETHER_S
 from notcher.score.project import Phrase, Project
 from notcher.teach.phrasing import propose_phrases
 
@@ -28,7 +29,7 @@ def rename(desk: Desk) -> None:
 def split(desk: Desk) -> None:
     """Cut the phrase at the selected note, or at the playhead."""
     chosen = desk.session.selected_notes()
-    at = chosen[0].onset - 0.03 if chosen else desk.transport.position
+    at = chosen[0].onset - TOGETHER_S if chosen else desk.transport.position
     desk.session.edit("Split phrase", lambda p: edits.split_phrase(p, at=at))
 
 

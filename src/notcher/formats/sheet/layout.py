@@ -7,7 +7,7 @@ from notcher.formats import heading
 from notcher.formats.sheet import signs
 from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Page, Polygon, Shape, Text
 from notcher.formats.text_tab import by_phrase, said_again
-from notcher.score.note import LEGATO, Attack, Bend, BendKind, Mark, Note
+from notcher.score.note import LEGATO, TOGETHER_S, Attack, Bend, BendKind, Mark, Note, struck_together
 from notcher.score.project import Phrase, Project
 from notcher.score.words import clock, phrase_title
 
@@ -116,7 +116,7 @@ def _systems(project: Project, notes: tuple[Note, ...]) -> list[System]:
         rows: list[list[int]] = [[]]
         used = 0.0
         for i in range(len(group)):
-            if rows[-1] and used + advances[i] > width and group[i].onset - group[i - 1].onset > 0.03:
+            if rows[-1] and used + advances[i] > width and not struck_together(group[i - 1].onset, group[i].onset):
                 rows.append([])
                 used = 0.0
             rows[-1].append(i)
@@ -132,7 +132,7 @@ def _systems(project: Project, notes: tuple[Note, ...]) -> list[System]:
 def _balanced(group: list[Note], advances: list[float], count: int) -> list[list[int]]:
     total, rows, used = sum(advances), [[]], 0.0  # type: ignore[var-annotated]
     for i in range(len(group)):
-        together = i > 0 and group[i].onset - group[i - 1].onset <= 0.03
+        together = i > 0 and struck_together(group[i - 1].onset, group[i].onset)
         if rows[-1] and used >= total / count * len(rows) and not together:
             rows.append([])
         rows[-1].append(i)
@@ -155,7 +155,7 @@ def _advances(group: list[Note]) -> list[float]:
         if n.vibrato:
             need = max(need, 28.0)
         room = max(need, 58.0 * max(0.0, gap) ** 0.55)
-        out.append(0.0 if i + 1 < len(group) and gap <= 0.03 else min(room, 120.0))
+        out.append(0.0 if i + 1 < len(group) and gap < TOGETHER_S else min(room, 120.0))
     return out
 
 
@@ -196,7 +196,7 @@ def _draw_system(page: Page, s: System, y: float, project: Project) -> None:
         page.shapes += _rings_and_rests(s, xs, top, right)
     page.shapes += _links(s, xs, top)
     for i, n in enumerate(s.notes):
-        later = next((xs[m.id] for m in s.notes[i + 1 :] if m.onset - n.onset > 0.03), right - 4)
+        later = next((xs[m.id] for m in s.notes[i + 1 :] if not struck_together(n.onset, m.onset)), right - 4)
         page.shapes += _note(n, xs[n.id], later, top, s, i)
     _words(page, s, xs, top)
 
@@ -273,7 +273,7 @@ def _note(n: Note, x: float, later: float, top: float, s: System, i: int) -> lis
     out = signs.fret(x, y, n)
     if n.bend:
         # Two bends struck together keep apart by height.
-        together = [m for m in s.notes[max(0, i - 2) : i] if n.onset - m.onset <= 0.03 and m.bend]
+        together = [m for m in s.notes[max(0, i - 2) : i] if struck_together(m.onset, n.onset) and m.bend]
         out += signs.bend(x, y, n.bend, top=top - signs.BEND_TOP - 8.0 * len(together), end_x=later)
     if n.vibrato:
         start = x + (34 if n.bend and not n.bend.starts_raised else 14 if n.bend else 8)
