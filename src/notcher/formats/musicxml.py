@@ -269,6 +269,22 @@ def _technical(notations: ET.Element, note: Note, begins: bool, links: _Links) -
             ET.SubElement(technical, tag, type="start", number="1").text = letter
         if note.id in links.into and note.attack is attack:
             ET.SubElement(technical, tag, type="stop", number="1")
+    _hands(technical, note)
+    for mark, child in ((Mark.NATURAL_HARMONIC, "natural"), (Mark.PINCH_HARMONIC, "artificial")):
+        if mark in note.marks:
+            ET.SubElement(ET.SubElement(technical, "harmonic"), child)
+    _by_table(technical, note, "technical")
+    if note.sounding is not None:
+        ET.SubElement(technical, "other-technical").text = f"sounding {note.sounding * 100:g}%"
+    if note.partial is not None and Mark.NATURAL_HARMONIC in note.marks:
+        ET.SubElement(technical, "other-technical").text = f"partial {note.partial}"
+    if note.bend:
+        _bend(technical, note.bend)
+    _bar(technical, note)
+
+
+def _hands(technical: ET.Element, note: Note) -> None:
+    """Which finger, which hand, and the string a rake begins on."""
     if note.finger is not None:
         ET.SubElement(technical, "fingering").text = str(note.finger or "T")
     if note.attack is Attack.TAP:
@@ -281,16 +297,10 @@ def _technical(notations: ET.Element, note: Note, begins: bool, links: _Links) -
     if note.attack is Attack.RAKE:
         said = "rake" if note.raked_from is None else f"rake from {note.raked_from}"
         ET.SubElement(technical, "other-technical").text = said
-    for mark, child in ((Mark.NATURAL_HARMONIC, "natural"), (Mark.PINCH_HARMONIC, "artificial")):
-        if mark in note.marks:
-            ET.SubElement(ET.SubElement(technical, "harmonic"), child)
-    _by_table(technical, note, "technical")
-    if note.sounding is not None:
-        ET.SubElement(technical, "other-technical").text = f"sounding {note.sounding * 100:g}%"
-    if note.partial is not None and Mark.NATURAL_HARMONIC in note.marks:
-        ET.SubElement(technical, "other-technical").text = f"partial {note.partial}"
-    if note.bend:
-        _bend(technical, note.bend)
+
+
+def _bar(technical: ET.Element, note: Note) -> None:
+    """What the bar does, as MusicXML 4.0 has it (from memory)."""
     for mark, word, steps in ((Mark.BAR_DIP, "dip", -1), (Mark.BAR_DIVE, "dive", -7), (Mark.BAR_SCOOP, "scoop", -1.5)):
         if mark in note.marks:
             bar = ET.SubElement(technical, "bend")

@@ -173,32 +173,56 @@ def _judge(
     believed = [c.new for c in candidates][: _MOST_TOGETHER - 1]
     if note is not None:
         note = _own_note(note, strike, spectra, believed, kept, steady=not strike.moving)
-    for visited in strike.visited:
-        begun = [*([note.pitch] if note is not None else []), *(b.pitch for b in believed)]
-        partial = any(abs(visited.pitch - p) in _PARTIALS_AWAY for p in begun)
-        if partial or visited.pitch in begun:
-            continue
-        if any(m.pitch == visited.pitch and visited.onset < m.end + 0.2 for m in kept[-6:]):
-            continue
-        there = spectra.level(visited.pitch) > 0.3 * spectra.level(strike.known or visited.pitch)
-        if spectra.growth(visited.pitch) > _NEW and there:
-            believed = [b for b in believed if abs(b.pitch - visited.pitch) > 1]
-            kept.append(replace(visited, onset=round(strike.time, 4), attack=Attack.PICK))
-        elif visited.end - visited.onset > 0.08:
-            kept.append(visited)
+    believed = _keep_visited(strike, spectra, note, believed, kept)
     if note is not None:
-        kept.append(note)
-    if note is not None and note.bend is not None and note.bend.kind is BendKind.BEND:
-        upper = _held_above(frames, note, offset_cents)
-        if upper is not None:
-            kept[-1:] = [replace(note, bend=replace(note.bend, kind=BendKind.UNISON)), upper]
-            believed = [b for b in believed if abs(b.pitch - upper.pitch) > 1]
+        believed = _keep_own(frames, note, believed, kept, offset_cents)
     for other in believed:
         found = _note_of(frames, strike, other, strike.known, offset_cents)
         if found is not None and not any(
             abs(m.onset - found.onset) < _SAME_S and m.pitch == found.pitch for m in kept[-5:]
         ):
             kept.append(found)
+
+
+def _keep_visited(
+    strike: _Strike, spectra: StrikeSpectra, note: HeardNote | None, believed: list[NewPitch], kept: list[HeardNote]
+) -> list[NewPitch]:
+    """Keeps those of the notes the contour went to after a strike that are notes; what is still believed beside them.
+
+    One that is a partial of what began, or rings on from before, is none; one that is new in the spectrum began with
+    the strike.
+    """
+    own = [note.pitch] if note is not None else []
+    for visited in strike.visited:
+        begun = [*own, *(b.pitch for b in believed)]
+        partial = any(abs(visited.pitch - p) in _PARTIALS_AWAY for p in begun)
+        rings_on = any(m.pitch == visited.pitch and visited.onset < m.end + 0.2 for m in kept[-6:])
+        if partial or visited.pitch in begun or rings_on:
+            continue
+        there = spectra.level(visited.pitch) > 0.3 * spectra.level(strike.known or visited.pitch)
+        if spectra.growth(visited.pitch) > _NEW and there:
+            believed = _without(believed, visited.pitch)
+            kept.append(replace(visited, onset=round(strike.time, 4), attack=Attack.PICK))
+        elif visited.end - visited.onset > 0.08:
+            kept.append(visited)
+    return believed
+
+
+def _keep_own(
+    frames: Frames, note: HeardNote, believed: list[NewPitch], kept: list[HeardNote], offset_cents: float
+) -> list[NewPitch]:
+    """Keeps the contour's own note, and the one held above it where it is bent up to that; what is still believed."""
+    bent = note.bend is not None and note.bend.kind is BendKind.BEND
+    upper = _held_above(frames, note, offset_cents) if bent else None
+    if upper is None or note.bend is None:
+        kept.append(note)
+        return believed
+    kept += [replace(note, bend=replace(note.bend, kind=BendKind.UNISON)), upper]
+    return _without(believed, upper.pitch)
+
+
+def _without(believed: list[NewPitch], pitch: int) -> list[NewPitch]:
+    return [b for b in believed if abs(b.pitch - pitch) > 1]
 
 
 def _own_note(
