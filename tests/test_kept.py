@@ -13,7 +13,7 @@ from notcher.formats.errors import FileFormatError
 from notcher.listen.frames import Frames, measure_frames
 from notcher.listen.listener import read_frames
 from notcher.score.isolation import Isolation, Seat
-from notcher.work import hear
+from notcher.work import listen_kept
 
 EVERYWHERE = Isolation(Seat.MIX, low_hz=60.0)
 SHA = "5e" * 32
@@ -47,14 +47,14 @@ def test_another_sound_or_setting_is_another(frames: Frames, sha: str, lead: Iso
 
 def test_a_second_hearing_does_not_measure_again(lick: np.ndarray, monkeypatch: pytest.MonkeyPatch) -> None:
     audio = Audio(lick[None, :], RATE, 1)
-    first, trouble = hear(audio, SHA, lead=EVERYWHERE)
+    first, trouble = listen_kept(audio, SHA, lead=EVERYWHERE)
     assert trouble is None
 
     def not_again(*_: object, **__: object) -> None:
         raise AssertionError("it was measured again")
 
     monkeypatch.setattr("notcher.listen.listener.measure_frames", not_again)
-    second, _ = hear(audio, SHA, lead=EVERYWHERE)
+    second, _ = listen_kept(audio, SHA, lead=EVERYWHERE)
     assert [n.onset for n in second.notes] == pytest.approx([n.onset for n in first.notes], abs=0.002)
 
 
@@ -72,7 +72,7 @@ def test_a_full_disk_costs_the_keeping_and_nothing_else(lick: np.ndarray, monkey
         raise FileFormatError(f"'{path}' could not be written (No space left on device); choose another folder")
 
     monkeypatch.setattr(kept, "write_bytes", full)
-    heard, trouble = hear(Audio(lick[None, :], RATE, 1), SHA, lead=EVERYWHERE)
+    heard, trouble = listen_kept(Audio(lick[None, :], RATE, 1), SHA, lead=EVERYWHERE)
     assert [n.pitch for n in heard.notes] == [64, 67, 69, 69]
     assert trouble is not None
     assert "disk full" in trouble

@@ -67,7 +67,8 @@ def _read(path: Path, lead: Isolation) -> Frames:
     numbers = {name: np.nan_to_num(arrays[name], nan=0.0) if name == "cents" else arrays[name] for name in _COLUMNS}
     if not all(np.isfinite(column).all() for column in numbers.values()):
         raise ValueError("its columns are no numbers")
-    columns = {name: arrays[name].astype(np.float64) for name in _COLUMNS}
+    with np.errstate(invalid="ignore"):  # where nothing sounds, in whichever way that was written
+        columns = {name: arrays[name].astype(np.float64) for name in _COLUMNS}
     flux, energy = columns.pop("flux"), columns.pop("energy")
     return Frames(Trace(**columns), flux, energy, arrays["done"], arrays["sound"], lead, bool(arrays["alone"]))
 

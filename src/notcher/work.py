@@ -40,7 +40,7 @@ def describe(path: Path, audio: Audio) -> Recording:
     return Recording(str(path), file_hash(path), round(audio.duration, 4), audio.file_rate, audio.file_channels)
 
 
-def hear(
+def listen_kept(
     audio: Audio,
     sha256: str,
     *,
@@ -68,7 +68,7 @@ def hear(
     return heard, trouble[0]
 
 
-def measure(
+def measured_project(
     audio: Audio,
     recording: Recording,
     *,
@@ -83,12 +83,12 @@ def measure(
 
     Raises AudioError where there is nothing to hear, CancelledError when asked to stop.
     """
-    heard, _ = hear(
+    heard, _ = listen_kept(
         audio, recording.sha256, lead=lead, start=start, end=end, cancelled=cancelled,
         progress=(lambda x: progress("Listening", x)) if progress else None,
     )  # fmt: skip
     empty = Project(recording, tuning=tuning, request=Request(title=title_of(Path(recording.path))))
-    return with_heard(empty, heard, start=start, end=audio.duration if end is None else end)
+    return with_proposals(empty, heard, start=start, end=audio.duration if end is None else end)
 
 
 def placed_notes(heard: Iterable[HeardNote], tuning: Tuning) -> list[Note]:
@@ -132,7 +132,7 @@ def placed_among(project: Project, heard: HeardNote) -> Note:
     )  # fmt: skip
 
 
-def with_heard(
+def with_proposals(
     project: Project, heard: Heard, *, start: float, end: float, placed: Sequence[Note] | None = None
 ) -> Project:
     """The project with what was heard between two times; confirmed and added notes stay as they are.
@@ -198,7 +198,7 @@ def transcribed(
     """
     audio = load(path, progress=(lambda x: progress("Reading", x)) if progress else None)
     low, high = checked_range(audio, start, end)
-    project = measure(
+    project = measured_project(
         audio, describe(path.resolve(), audio), tuning=tuning, lead=lead, start=low, end=high, progress=progress
     )
     if beat:
@@ -246,18 +246,6 @@ def read_in(path: Path, *, tuning: Tuning | None = None, part: str = "") -> Read
     return ReadIn(project, score.part, score.parts, put_elsewhere(score, project), score.skipped)
 
 
-def heard_with(
-    audio: Audio, recording: Recording, score: Project, *, progress: object = None, cancelled: object = None
-) -> Project:
-    """What is heard in a recording, on the tuning of a score, to line that up with."""
-    report = (lambda share: progress("Listening", share)) if callable(progress) else None
-    heard, _ = hear(
-        audio, recording.sha256, lead=score.lead, progress=report,
-        cancelled=cancelled if callable(cancelled) else None,
-    )  # fmt: skip
-    return with_heard(Project(recording, tuning=score.tuning), heard, start=0.0, end=audio.duration)
-
-
 def with_recording(score: Project, path: Path, *, progress: Progress | None = None) -> tuple[Project, LinedUp]:
     """A score lined up with a recording: the project, and how much of it was found.
 
@@ -265,7 +253,7 @@ def with_recording(score: Project, path: Path, *, progress: Progress | None = No
     """
     audio = load(path, progress=(lambda x: progress("Reading", x)) if progress else None)
     recording = describe(path.resolve(), audio)
-    heard = heard_with(audio, recording, score, progress=progress)
+    heard = measured_project(audio, recording, tuning=score.tuning, lead=score.lead, progress=progress)
     lined = line_up(score, heard.notes, recording)
     return replace(lined.over(heard), request=score.request, states=score.states), lined
 

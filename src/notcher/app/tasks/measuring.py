@@ -32,14 +32,14 @@ class Measuring:
         merge = self._measurings
 
         def work(progress: Report, stop: Stop) -> "tuple[Heard, list[Note], str | None]":
-            from notcher.work import hear, placed_notes
+            from notcher.work import listen_kept, placed_notes
 
             def part(heard: Heard, low: float, high: float) -> None:
                 placed = placed_notes(heard.notes, project.tuning)
                 if not stop():
                     job.part.emit((heard, placed, low, high))
 
-            heard, trouble = hear(
+            heard, trouble = listen_kept(
                 audio, project.recording.sha256, lead=project.lead, start=start, end=end, first=in_view, cancelled=stop,
                 on_part=part if fresh else None, progress=lambda share: progress("Listening", 0.95 * share),
             )  # fmt: skip
@@ -75,11 +75,11 @@ class Measuring:
     def _take_heard(
         self, heard: Heard, placed: "list[Note] | None", start: float, end: float, *, merge: int, phrases: bool
     ) -> bool:
-        from notcher.work import with_heard
+        from notcher.work import with_proposals
 
         def change(p: Project) -> Project:
             # The first part was measured apart, for the eye; the whole measuring takes its place.
-            after = with_heard(p, heard, start=start, end=end, placed=placed)
+            after = with_proposals(p, heard, start=start, end=end, placed=placed)
             return after if phrases else replace(after, phrases=p.phrases, lead=p.lead)
 
         return self._desk.session.edit("Measure", change, merge=merge, linked=False)

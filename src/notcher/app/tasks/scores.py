@@ -66,11 +66,13 @@ class Scores(QObject):
         score = session.project
 
         def work(report: Report, stop: Stop) -> tuple[Sound, Project, LinedUp]:
-            from notcher.work import heard_with
+            from notcher.work import measured_project
 
             sound = decoded(path, report)
             assert sound.recording is not None
-            heard = heard_with(sound.audio, sound.recording, score, progress=report, cancelled=stop)
+            heard = measured_project(
+                sound.audio, sound.recording, tuning=score.tuning, lead=score.lead, progress=report, cancelled=stop
+            )
             return sound, heard, line_up(score, heard.notes, sound.recording)
 
         def done(result: tuple[Sound, Project, LinedUp]) -> None:
