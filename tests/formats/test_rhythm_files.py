@@ -4,7 +4,7 @@ from fractions import Fraction
 
 import music21
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from benchmarks import bars
@@ -97,6 +97,10 @@ def test_generated_bars_come_back_full(tuplets: bool) -> None:
 
 @settings(max_examples=25, deadline=None)
 @given(st.lists(st.tuples(st.floats(0.07, 1.5), st.floats(0.05, 1.5)), min_size=1, max_size=14))
+@example([
+    (1.125, 1), (0.75, 1), (0.5625, 1), (0.8125, 1), (0.9375, 1), (0.3125, 1), (0.125, 1), (0.1875, 1), (0.75, 0.375),
+    (1, 1),
+])  # fmt: skip
 def test_whatever_was_played_every_bar_is_full(gaps: list[tuple[float, float]]) -> None:
     at, beats, lengths = 0.1, [], []
     for gap, length in gaps:

@@ -181,7 +181,7 @@ class NotePainter:
             below.insert(0, f"f{note.finger}" if note.finger else "thumb")
         if below:
             painter.setPen(t.color("quiet"))
-            painter.drawText(QPointF(rect.left() + 1, rect.bottom() + line * 0.85), " ".join(below))
+            painter.drawText(QPointF(rect.left() + 1, rect.bottom() + line * 0.85), ", ".join(below))
         if note.doubt and not self._quiet:
             painter.setPen(t.color("doubt"))
             painter.setFont(self._tag_font)

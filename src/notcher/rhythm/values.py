@@ -122,6 +122,7 @@ def written(notes: Sequence[Note], tempo: TempoMap) -> Written:
         else:
             groups.setdefault(p.start, []).append(i)
     starts = sorted(groups)
+    cells = {Fraction(p.group): (p.span, p.division) for p in places if p.tuplet and not p.grace}
     out: list[Event] = []
     tuplets: dict[int, tuple[int, int, int]] = {}
     at = 0
@@ -137,6 +138,7 @@ def written(notes: Sequence[Note], tempo: TempoMap) -> Written:
             until = start + max(lengths) if following is None else min(start + max(lengths), following)
         else:
             until = _end(start, place, tempo.beat_at(ends), following)
+        until = _on_a_part(until, cells, after=start)
         end = max(tick + 1, _ticks(until - first_bar_beat))
         members = tuple(notes[i] for i in groups[start])
         out.append(Event(tick, end - tick, members, tuple(graces.get(start, ()))))
@@ -163,6 +165,17 @@ def _end(start: Fraction, place: Place, end: float, following: Fraction | None) 
     if best > math.floor(start) + 1:
         best = max(Fraction(math.floor(start) + 1), Fraction(round((float(start) + played) * 2), 2))
     return min(best, following) if following is not None else best
+
+
+def _on_a_part(until: Fraction, cells: Mapping[Fraction, tuple[int, int]], *, after: Fraction) -> Fraction:
+    """An end that lies within a tuplet (cells: first beat -> beats, parts) on one of its parts, as nothing else can be
+    written there; later than `after`, where the note begins."""
+    for first, (span, division) in cells.items():
+        if first < until < first + span:
+            part = Fraction(span, division)
+            found = first + round((until - first) / part) * part
+            return found if found > after else found + part
+    return until
 
 
 def _in_tuplet(at: int, ticks: int, size: int, division: int, span: int) -> list[Value]:

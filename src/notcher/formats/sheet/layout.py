@@ -287,7 +287,7 @@ def _words(page: Page, s: System, xs: dict[str, float], top: float) -> None:
     y = top - 28.5
     run: tuple[str, float, float] | None = None
     for n in [*s.notes, None]:
-        words = " ".join(signs.above_texts(n)) if n else ""
+        words = ", ".join(signs.above_texts(n)) if n else ""
         if run and words != run[0]:
             page.shapes.append(Text(run[1] - 2, y, run[0], 6.8, style="I"))
             begin = run[1] + signs.label_width(run[0], 7.2)
