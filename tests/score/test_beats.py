@@ -46,6 +46,12 @@ def test_moving_a_bar_line_keeps_the_beats_in_order(tempo: TempoMap, where: floa
     assert moved.beats[after:] == tempo.beats[after:]
 
 
+def test_nothing_is_counted_faster_than_it_can_be() -> None:
+    tempo = TempoMap.steady(92.0, first_beat=0.0, count=90)
+    with pytest.raises(ScoreError, match="736 beats a minute"):
+        beats.twice_as_fast(beats.twice_as_fast(beats.twice_as_fast(tempo)))
+
+
 @given(maps())
 def test_twice_as_fast_and_half_again_is_the_same(tempo: TempoMap) -> None:
     plain = TempoMap(tempo.beats, tempo.beats_per_bar, tempo.pickup)

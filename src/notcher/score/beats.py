@@ -15,6 +15,10 @@ from notcher.score.tempo import TempoMap
 _CLOSEST_S = 0.05
 _TAP_NEAR = 0.45
 
+FASTEST_BPM = 600
+"""Beats a minute. Metronomes end at 208 to 300; eighths of a fast tempo counted one by one reach twice that (common
+practice, no source)."""
+
 
 def nearest_beat(tempo: TempoMap, time: float) -> int:
     """The beat that lies nearest to a time."""
@@ -94,7 +98,15 @@ def _without_needless(usual: int, sizes: dict[int, int]) -> tuple[tuple[int, int
 
 
 def twice_as_fast(tempo: TempoMap) -> TempoMap:
-    """Every beat becomes two; a bar keeps its number of beats, so there are twice as many bars."""
+    """Every beat becomes two; a bar keeps its number of beats, so there are twice as many bars.
+
+    Raises ScoreError where that is faster than anything is counted.
+    """
+    bpm = 120 / statistics.median(b - a for a, b in itertools.pairwise(tempo.beats))
+    if bpm > FASTEST_BPM:
+        raise ScoreError(
+            f"twice as fast would be {bpm:.0f} beats a minute; nothing is counted faster than {FASTEST_BPM}"
+        )
     halves = [(a + b) / 2 for a, b in itertools.pairwise(tempo.beats)]
     beats = [t for pair in zip(tempo.beats, halves, strict=False) for t in pair] + [tempo.beats[-1]]
     return replace(tempo, beats=tuple(beats), pickup=2 * tempo.pickup, changes=())
