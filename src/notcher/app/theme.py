@@ -136,6 +136,9 @@ def style_sheet(t: Theme, scale: float = 1.0) -> str:
     QPushButton[step="true"] {{
         text-align: left; padding: 6px 12px; min-height: {36 * scale:.0f}px; border-radius: 4px;
     }}
+    QCheckBox {{ min-height: 24px; }}
+    QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {t.faint}; background: {t.ground}; }}
+    QCheckBox::indicator:checked {{ background: {t.sure}; border-color: {t.ink}; }}
     QSpinBox:focus, QCheckBox:focus {{ border: 2px solid {t.pick}; }}
     QComboBox::drop-down, QSpinBox::up-button, QSpinBox::down-button {{
         border: none; background: transparent; width: 18px;

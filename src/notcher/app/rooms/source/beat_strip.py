@@ -128,7 +128,7 @@ class BeatStrip(PaintedView):
             begins = tempo.begins_bar(beat)
             if not begins and per_beat < 5:
                 continue
-            painter.setPen(QPen(t.color("ink" if begins else "quiet"), 2.4 if begins else 1.0))
+            painter.setPen(QPen(t.color("ink"), 2.4 if begins else 1.2))
             painter.drawLine(QPointF(x, _TOP if begins else _TOP + 12), QPointF(x, self.height() - _BOTTOM))
             if begins and x >= free_from:
                 size = tempo.beats_in(bar)
