@@ -1,0 +1,78 @@
+"""Quiet work: one piece at a time, and only the newest result counts."""
+
+import threading
+
+from PyQt6.QtCore import QObject
+from pytestqt.qtbot import QtBot
+
+from notcher.app.tasks.jobs import Report, Stop, Work
+from notcher.app.tasks.latest import Latest
+
+
+class Slow:
+    """Work that does not look whether it is to stop, and counts how many run at once."""
+
+    def __init__(self) -> None:
+        self.go = threading.Event()
+        self.begun: list[int] = []
+        self.at_once = self.most = 0
+
+    def work(self, k: int) -> Work[int]:
+        def run(_report: Report, _stop: Stop) -> int:
+            self.at_once += 1
+            self.most = max(self.most, self.at_once)
+            self.begun.append(k)
+            self.go.wait(10)
+            self.at_once -= 1
+            return k
+
+        return run
+
+
+def test_work_does_not_pile_up_and_the_newest_is_done(qtbot: QtBot) -> None:
+    parent, slow = QObject(), Slow()
+    found: list[int] = []
+    latest: Latest[int] = Latest(parent)
+    for k in range(20):
+        latest.start(slow.work(k), found.append)
+    qtbot.waitUntil(lambda: slow.begun == [0])
+    assert latest.running
+    slow.go.set()
+    qtbot.waitUntil(lambda: not latest.running)
+    assert found == [19]
+    assert slow.begun == [0, 19]
+    assert slow.most == 1
+    latest.start(slow.work(20), found.append)
+    qtbot.waitUntil(lambda: found == [19, 20])
+    latest.wait()
+
+
+def test_what_is_forgotten_is_not_taken(qtbot: QtBot) -> None:
+    parent, slow = QObject(), Slow()
+    found: list[int] = []
+    latest: Latest[int] = Latest(parent)
+    latest.start(slow.work(0), found.append)
+    latest.start(slow.work(1), found.append)
+    latest.forget()
+    assert not latest.running
+    slow.go.set()
+    qtbot.wait(200)
+    assert found == []
+    assert slow.begun == [0]
+    latest.start(slow.work(2), found.append)
+    qtbot.waitUntil(lambda: found == [2])
+    latest.wait()
+
+
+def test_nothing_is_started_after_the_end(qtbot: QtBot) -> None:
+    parent, slow = QObject(), Slow()
+    found: list[int] = []
+    latest: Latest[int] = Latest(parent)
+    latest.start(slow.work(0), found.append)
+    latest.start(slow.work(1), found.append)
+    slow.go.set()
+    latest.wait()
+    latest.start(slow.work(2), found.append)
+    qtbot.wait(200)
+    assert found == []
+    assert 2 not in slow.begun
