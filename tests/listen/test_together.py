@@ -9,7 +9,7 @@ from notcher.audio import RATE
 from notcher.audio.recording import Audio
 from notcher.audio.survey import survey
 from notcher.listen import forest
-from notcher.listen.evidence import explain
+from notcher.listen.evidence import AFTER_S, BEFORE_S, LONGEST_S, explain
 from notcher.listen.listener import Heard, listen
 from notcher.listen.seat import propose_isolation
 from notcher.listen.spectrum import LOW_RATE
@@ -138,6 +138,13 @@ def test_the_evidence_of_a_note_shows_its_pitch() -> None:
     assert middle == pytest.approx(6700, abs=10)
     band = np.argmax(found.picture[len(found.picture) // 2])
     assert 40 + band / 3 == pytest.approx(67, abs=0.7)
+
+
+def test_of_a_long_note_only_the_beginning_is_listened_to() -> None:
+    """However long a note was made: the work, and its memory, stay bounded."""
+    sound = np.tile(LINE, 20)[: 30 * RATE]
+    found = explain(Audio(sound[None, :], RATE, 1), Isolation(Seat.MIX), 0.5, 29.0)
+    assert len(found.cents) * HOP == pytest.approx(LONGEST_S + BEFORE_S + AFTER_S, abs=0.02)
 
 
 # -- forests -------------------------------------------------------------------------------------------------------

@@ -17,6 +17,9 @@ from notcher.listen.spectrum import HOP, LOW_RATE
 from notcher.score.isolation import Isolation, Seat
 
 BEFORE_S, AFTER_S = 0.25, 0.2
+LONGEST_S = 8.0
+"""Of a longer note only this much is listened to: a minute of frames takes half a gigabyte, and what decides how a note
+was heard is at its beginning."""
 LOWEST, HIGHEST = 40.0, 101.0
 BANDS_PER_SEMITONE = 3
 _CONTEXT_S = 0.8
@@ -48,7 +51,9 @@ class Evidence:
 
 
 def explain(audio: Audio, lead: Isolation, onset: float, end: float) -> Evidence:
-    """Listen once more to one note and what is around it. lead: how the lead is taken out; times in seconds."""
+    """Listen once more to one note, LONGEST_S of it at most, and what is around it. lead: how the lead is taken out;
+    times in seconds."""
+    end = min(end, onset + LONGEST_S)
     if lead.seat is Seat.AUTO:
         lead = Isolation(Seat.MIX)
     start, stop = max(0.0, onset - BEFORE_S), min(audio.duration, end + AFTER_S)

@@ -10,7 +10,7 @@ from notcher.app.painted import PaintedView
 from notcher.app.tasks.latest import Latest
 from notcher.app.theme import Theme, font
 from notcher.app.widgets import button, quiet_label
-from notcher.listen.evidence import BANDS_PER_SEMITONE, HIGHEST, LOWEST, Evidence, explain
+from notcher.listen.evidence import BANDS_PER_SEMITONE, HIGHEST, LONGEST_S, LOWEST, Evidence, explain
 from notcher.listen.spectrum import HOP
 from notcher.score.note import Note
 from notcher.score.pitch import note_name
@@ -99,13 +99,15 @@ class SpectrumPicture(PaintedView):
                 box = QRectF(0, y - 8, _LEFT - 6, 16)
                 painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"fret {fret}")
         painter.setPen(QPen(t.color("doubt"), 1.4, Qt.PenStyle.DashLine))
-        for time in (note.onset, note.end):
+        times = [t for t in (note.onset, note.end) if t <= e.start + duration]
+        for time in times:
             painter.drawLine(QPointF(x_of(time), area.top()), QPointF(x_of(time), area.bottom()))
         self._draw_contour(painter, e, x_of, y_of)
         painter.setPen(t.color("quiet"))
         painter.drawText(QPointF(x_of(note.onset) + 3, self.height() - 5), "onset")
         end = f"{(note.end - note.onset) * 1000:.0f} ms"
-        painter.drawText(QPointF(x_of(note.end) + 3, self.height() - 5), end)
+        if note.end in times:
+            painter.drawText(QPointF(x_of(note.end) + 3, self.height() - 5), end)
 
     def _draw_contour(self, painter: QPainter, e: Evidence, x_of, y_of) -> None:  # type: ignore[no-untyped-def]
         for width, colour in ((4.5, self._theme.color("ground", 200)), (2.0, QColor(self._theme.color("pick")))):
@@ -227,11 +229,12 @@ class EvidencePanel(QWidget):
             return
         self.picture.show_evidence(found, note, project)
         names = []
+        cut = f" Listened to are its first {LONGEST_S:.0f} s." if note.duration > LONGEST_S else ""
         for w in found.weighed:
             midi = (w.cents - project.offset_cents) / 100
             away = round(100 * (midi - round(midi)))
             names.append(f"{note_name(round(midi))} {away:+d} cents: {w.share * 100:.0f} %")
-        self.weighed.setText("Weighed over its first half second: " + ("; ".join(names) or "nothing") + ".")
+        self.weighed.setText("Weighed over its first half second: " + ("; ".join(names) or "nothing") + "." + cut)
 
     def wait(self) -> None:
         """Wait until no thread of this panel runs."""
