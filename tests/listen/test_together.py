@@ -12,7 +12,7 @@ from notcher.listen import forest
 from notcher.listen.evidence import AFTER_S, BEFORE_S, LONGEST_S, explain
 from notcher.listen.listener import Heard, listen
 from notcher.listen.seat import propose_isolation
-from notcher.listen.spectrum import LOW_RATE
+from notcher.listen.spectrum import HOP, LOW_RATE
 from notcher.listen.voices import StrikeSpectra, new_pitches
 from notcher.score.isolation import Isolation, Seat
 from tests.conftest import tone
