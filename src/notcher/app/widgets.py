@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLabel, QPushButton
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 
 def quiet_label(text: str = "") -> QLabel:
@@ -22,3 +22,15 @@ def button(text: str, run: Callable[[], object], *, tip: str = "", checkable: bo
         made.setToolTip(tip)
     made.clicked.connect(lambda _=False: run())
     return made
+
+
+def two_columns(panel: QWidget, *, shares: tuple[int, int], spacing: int) -> tuple[QVBoxLayout, QVBoxLayout]:
+    """The left and the right column of a panel. shares: of its width; spacing: between rows."""
+    columns = QHBoxLayout(panel)
+    columns.setContentsMargins(0, 0, 0, 0)
+    columns.setSpacing(40)
+    left, right = QVBoxLayout(), QVBoxLayout()
+    for part, share in zip((left, right), shares, strict=True):
+        part.setSpacing(spacing)
+        columns.addLayout(part, share)
+    return left, right

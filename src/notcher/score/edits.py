@@ -26,7 +26,7 @@ def _replaced(project: Project, changed: Iterable[Note]) -> Project:
 def _chosen(project: Project, ids: Set[str]) -> list[Note]:
     found = [n for n in project.notes if n.id in ids]
     if not found:
-        raise ScoreError("no note is selected; click one, or press N for the next")
+        raise ScoreError("no note is selected; select one first")
     return found
 
 

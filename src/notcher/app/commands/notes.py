@@ -167,7 +167,7 @@ def shift_written(desk: Desk, by: Fraction) -> None:
         desk.said.emit("there is no beat to write by; find or tap it in the Source room")
         return
     if not chosen:
-        desk.said.emit("no note is selected; click one, or press N for the next")
+        desk.said.emit("no note is selected; click one, or press → for the next")
         return
     now = {n.id: place_of(project, n) for n in chosen}
 

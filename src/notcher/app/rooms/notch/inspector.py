@@ -229,7 +229,7 @@ class Inspector(QScrollArea):
         unsure = sum(not n.confirmed and n.doubt is None and n.confidence < 0.7 for n in notes)
         self.state.setText(
             f"{len(notes)} notes: {confirmed} confirmed, {doubts} in doubt, {unsure} proposed with less than 70 %.\n\n"
-            "Click a tag, or press N for the next note, U for the next unsure one. "
+            "Click a tag, or press → for the next note, U for the next unsure one. "
             "Drag along the waveform to set a loop. Press ? for all keys."
         )
 

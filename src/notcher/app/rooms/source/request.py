@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidg
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
 from notcher.app.settings import Recent
-from notcher.app.widgets import button, quiet_label
+from notcher.app.widgets import button, quiet_label, two_columns
 from notcher.score.project import Project
 from notcher.score.words import clock
 
@@ -30,13 +30,7 @@ class RequestPanel(QWidget):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
-        columns = QHBoxLayout(self)
-        columns.setContentsMargins(0, 0, 0, 0)
-        columns.setSpacing(40)
-        left, right = QVBoxLayout(), QVBoxLayout()
-        for part in (left, right):
-            part.setSpacing(8)
-            columns.addLayout(part, 1)
+        left, right = two_columns(self, shares=(1, 1), spacing=8)
         self._card = QWidget()
         form = QFormLayout(self._card)
         form.setContentsMargins(0, 0, 0, 0)

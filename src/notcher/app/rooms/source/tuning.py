@@ -4,11 +4,11 @@ from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
-from notcher.app.widgets import button, quiet_label
+from notcher.app.widgets import button, quiet_label, two_columns
 from notcher.audio.tone import reference_tone
 from notcher.place.tunings import guess_tunings
 from notcher.score.errors import NotcherError
@@ -35,13 +35,7 @@ class TuningPanel(QWidget):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
-        columns = QHBoxLayout(self)
-        columns.setContentsMargins(0, 0, 0, 0)
-        columns.setSpacing(40)
-        left, right = QVBoxLayout(), QVBoxLayout()
-        for part, share in ((left, 3), (right, 2)):
-            part.setSpacing(6)
-            columns.addLayout(part, share)
+        left, right = two_columns(self, shares=(3, 2), spacing=6)
         self.offset = QLabel()
         self.offset.setProperty("head", True)
         left.addWidget(self.offset)

@@ -48,7 +48,7 @@ class TeachRoom(RoomView):
         for w in (self.previous, self.next, self.so_far):
             steps.addWidget(w)
         steps.addStretch(1)
-        steps.addWidget(quiet_label("Pace"))
+        steps.addWidget(quiet_label("Pace in %"))
         self.rungs = {}
         for rung in LADDER:
             self.rungs[rung] = button(f"{rung}", partial(desk.transport.set_pace, rung), checkable=True)
