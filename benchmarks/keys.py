@@ -2,7 +2,8 @@
 and from nothing.
 
 The edits are the program's own, in the order in which one works: from left to right, each note put right and then
-confirmed; moving one note places its neighbours anew, as in the window. A note that was not heard is added with A, which
+confirmed; at the first of each phrase, the whole phrase is moved over the strings where that saves keys, and moving a note
+or a phrase places what follows anew, as in the window. A note that was not heard is added with A, which
 listens there. From nothing, A is pressed along with every note while the recording plays at half pace, and what it wrote
 is put right. Run: python -m benchmarks.keys
 """
@@ -22,17 +23,19 @@ from notcher.audio.recording import Audio
 from notcher.demo_copy import demo_project
 from notcher.formats import project_file
 from notcher.listen.here import heard_here
-from notcher.place.solver import replace_around
+from notcher.place.phrases import shifted
+from notcher.place.solver import settle
 from notcher.score import edits
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, BendKind, Mark, Note
-from notcher.score.project import Project
+from notcher.score.project import Phrase, Project
 from notcher.work import placed_among
 
 _ORDER = (*(k for k in BendKind if k is not BendKind.HOLD), BendKind.HOLD, None)
 # How far a hand is off the beat it hears, in seconds of a recording that plays at half pace.
 _HAND_S, _SEED = 0.02, 61
 _SAME_S = 0.05
+_MOST_PRESSES = 3
 
 
 def keys_for_the_demo() -> tuple[Counter[str], int]:
@@ -42,12 +45,17 @@ def keys_for_the_demo() -> tuple[Counter[str], int]:
     keys: Counter[str] = Counter()
     done: set[str] = set()
     met: set[int] = set()
+    placed: set[str] = set()
     right: list[tuple[str, bool]] = []
     while True:
         note = next((n for n in project.notes if n.id not in done), None)
         if note is None:
             break
         done.add(note.id)
+        phrase = project.phrase_at(note.onset)
+        if phrase is not None and phrase.id not in placed:
+            placed.add(phrase.id)
+            project = _phrase_placed(project, phrase, played, keys)
         real = _real(note, project, played, met)
         if real is None:
             keys["delete what was not played"] += 1
@@ -55,7 +63,7 @@ def keys_for_the_demo() -> tuple[Counter[str], int]:
         met.add(real)
         before = sum(keys.values())
         project = _put_right(project, note, played[real], keys)
-        right.append((phrase.id if (phrase := project.phrase_at(note.onset)) else "", sum(keys.values()) == before))
+        right.append((phrase.id if phrase else "", sum(keys.values()) == before))
     # C goes from note to note up to the last of a phrase that needs a hand, and Shift+C confirms the rest; or the notes
     # that need a hand are clicked, those in a row but the first reached with an arrow, and Ctrl+Shift+C confirms all.
     for _, inside in itertools.groupby(right, key=lambda r: r[0]):
@@ -119,15 +127,50 @@ def _real(note: Note, project: Project, played: list[dict[str, Any]], met: set[i
     return min(fits, key=lambda k: abs(played[k]["onset"] - note.onset), default=None)
 
 
+def _phrase_placed(
+    project: Project, phrase: Phrase, played: list[dict[str, Any]], keys: Counter[str]
+) -> Project:  # fmt: skip
+    """The phrase moved over the strings by as many keys as leave the fewest in all."""
+    best, presses = project, 0
+    ids = frozenset(n.id for n in project.notes_between(phrase.start, phrase.end))
+    fewest = _astray(project, phrase, played)
+    for direction in (1, -1):
+        moved = project
+        for count in range(1, _MOST_PRESSES + 1):
+            try:
+                moved = settle(shifted(moved, phrase, direction), ids)
+            except ScoreError:
+                break
+            if count + _astray(moved, phrase, played) < fewest:
+                best, presses, fewest = moved, count, count + _astray(moved, phrase, played)
+    keys["phrase to other strings"] += presses
+    return best
+
+
+def _astray(project: Project, phrase: Phrase, played: list[dict[str, Any]]) -> int:
+    """How many strings the phrase's notes lie off, in all."""
+    inside = project.notes_between(phrase.start, phrase.end)
+    met: set[int] = set()
+    off = 0
+    for note in inside:
+        k = _real(note, project, played, met)
+        if k is not None:
+            met.add(k)
+            off += abs(note.string - played[k]["string"])
+    return off
+
+
 def _put_right(project: Project, note: Note, real: dict[str, Any], keys: Counter[str]) -> Project:
-    while (steps := real["string"] - project.note(note.id).string) and "dead" not in real["marks"]:
+    if project.note(note.id).string != real["string"] and "dead" not in real["marks"]:
+        # An arrow to the next string, or a click on the place in the picture of the neck.
         try:
-            moved = edits.move_to_string(project, {note.id}, steps=1 if steps > 0 else -1)
+            steps = real["string"] - project.note(note.id).string
+            moved = edits.move_to_string(project, {note.id}, steps=steps)
         except ScoreError:
             keys["place"] += 2
-            break
-        project = replace_around(moved, {note.id})
-        keys["place"] += 1
+        else:
+            project = settle(moved, frozenset({note.id}))
+            keys["place"] += 1
     attack = Attack(real["attack"])
     if project.note(note.id).attack is not attack:
         keys["how reached"] += 1

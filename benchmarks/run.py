@@ -3,13 +3,13 @@
 import datetime
 import os
 import platform
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from typing import Any
 
 import numpy as np
 
-from benchmarks import bars, hardiness, material, references, speed
+from benchmarks import bars, hardiness, material, places, references, speed
 from benchmarks.keys import keys_for_the_demo, keys_from_nothing
 from benchmarks.listening import CONDITIONS, TRACKERS, evaluate, summed
 from benchmarks.material import BACKING_SETS, DEVELOPMENT_SETS, EVALUATION_SETS, Case, cases
@@ -18,6 +18,7 @@ from benchmarks.truth import DEMO_DRY, DEMO_MIX, ROOT, Truth, contour_accuracy, 
 from notcher.audio.decode import load
 from notcher.audio.recording import Audio, AudioError
 from notcher.listen.listener import Heard, listen
+from notcher.wording.guitar import seat_words
 
 Row = Sequence[str]
 # (figure, how good: alone, +6 dB, 0 dB; None where none is set; whether more is better)
@@ -45,37 +46,34 @@ _AIMS: tuple[tuple[str, float | None, float | None, float | None, bool], ...] = 
 _BACKINGS_ALONE = (106, 113)
 
 
+PAGE = ROOT / "docs/MEASUREMENTS.md"
+
+
 def main() -> None:
     """Measure everything and write the page."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    truth = Truth.read()
-    dry, mix = load(DEMO_DRY), load(DEMO_MIX)
     parts = [_head()]
-    if material.available():
-        print("evaluation phrases ...")
-        found = {
-            tracker: evaluate(EVALUATION_SETS, CONDITIONS if tracker == TRACKERS[0] else CONDITIONS[:3], tracker)
-            for tracker in TRACKERS
-        }
-        parts += [
-            _aims(found[TRACKERS[0]]),
-            _against(found),
-            _phrases(found[TRACKERS[0]]),
-            _backings(found[TRACKERS[0]]),
-        ]
-    else:
-        parts.append("## Evaluation\n\nNot measured: fluidsynth and fluid-soundfont-gm are not installed here.\n")
-    print("demo ...")
-    parts.append(_demo(truth, dry, mix, listen(dry), listen(mix)))
-    print("rhythm ...")
-    parts += [_rhythm(), _keys()]
-    print("speed ...")
-    parts.append(_speed())
-    print("hardiness ...")
-    parts.append(hardiness.section())
-    parts.append(_reading())
-    (ROOT / "docs/MEASUREMENTS.md").write_text("\n".join(parts))
-    print((ROOT / "docs/MEASUREMENTS.md").read_text())
+    for name, section in SECTIONS:
+        print(f"{name} ...")
+        parts.append(section())
+    PAGE.write_text("\n".join(parts))
+    print(PAGE.read_text())
+
+
+def _evaluation() -> str:
+    if not material.available():
+        return "## Evaluation\n\nNot measured: fluidsynth and fluid-soundfont-gm are not installed here.\n"
+    found = {
+        tracker: evaluate(EVALUATION_SETS, CONDITIONS if tracker == TRACKERS[0] else CONDITIONS[:3], tracker)
+        for tracker in TRACKERS
+    }
+    ours = found[TRACKERS[0]]
+    return "\n".join([_aims(ours), _against(found), _phrases(ours), _backings(ours)])
+
+
+def _demo_section() -> str:
+    dry, mix = load(DEMO_DRY), load(DEMO_MIX)
+    return _demo(Truth.read(), dry, mix, listen(dry), listen(mix))
 
 
 def _table(head: Row, rows: Sequence[Row]) -> str:
@@ -213,7 +211,7 @@ def _demo(truth: Truth, dry: Audio, mix: Audio, heard_dry: Heard, heard_mix: Hea
         + _table(("material", "tracker", "within 50 c", "within 15 c", "precision", "recall", "note F1"), rows)
         + f"\nString and fret as they were played, of the notes found: {places_right(truth, heard_dry.notes):.2f} (dry), "
         f"{places_right(truth, heard_mix.notes):.2f} (mix); other places of the same pitch are not wrong, only another choice.\n"
-        f"Tuning offset against the truth: {offset}. The lead of the mix sits {heard_mix.lead.words}, as the "
+        f"Tuning offset against the truth: {offset}. The lead of the mix sits {seat_words(heard_mix.lead)}, as the "
         "program proposed.\n"
     )
 
@@ -322,6 +320,14 @@ def _reading() -> str:
         "cents flat on one side and 3 sharp on the other; both are in the offset's error.\n"
         "- The demo's figures flatter: it is development material.\n"
     )
+
+
+SECTIONS: tuple[tuple[str, Callable[[], str]], ...] = (
+    ("evaluation phrases", _evaluation), ("demo", _demo_section), ("rhythm", _rhythm), ("places", places.section),
+    ("keys", _keys),
+    ("speed", _speed), ("hardiness", hardiness.section), ("how to read it", _reading),
+)  # fmt: skip
+"""What the page holds, a row a section."""
 
 
 if __name__ == "__main__":

@@ -10,6 +10,7 @@ from pathlib import Path
 from demo.render import BEAT, FIRST_BEAT, SHIPPED
 from demo.solo import BEATS, BPM, PHRASES, SECTIONS
 from notcher.formats import project_file
+from notcher.place.solver import settle
 from notcher.score import edits
 from notcher.score.project import Phrase, Project, Request, Section
 from notcher.score.tempo import TempoMap
@@ -45,6 +46,11 @@ def main() -> None:
     )  # fmt: skip
     project = edits.set_phrases(project, phrases(project))
     first = project.phrases[0]
+    # The instructor knows where the first phrase is played; the rest follows from it.
+    opening = project.notes_between(first.start, first.end)[0]
+    where = PHRASES[0][1][0]
+    project = edits.set_place(project, opening.id, string=where.string, fret=where.fret)
+    project = settle(project, frozenset({opening.id}))
     confirmed = {n.id for n in project.notes_between(first.start, first.end)}
     project = edits.confirm(project, confirmed)
     unsure = min((n for n in project.notes if n.id not in confirmed), key=lambda n: n.confidence)

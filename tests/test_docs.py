@@ -6,7 +6,7 @@ import pytest
 
 from tests.conftest import ROOT
 
-PAGES = ("DEVELOPERS.md", "README.md", "docs/FORMATS.md", "docs/LINE.md", "docs/TECHNIQUES.md")
+PAGES = ("DEVELOPERS.md", "README.md", "docs/FORMATS.md", "docs/LINE.md", "docs/TECHNIQUES.md", "docs/WORDING.md")
 # As they are said there: from the top, or from the package; modules of listen/ in the paragraph about it without it.
 FROM = ("", "src/notcher", "src/notcher/listen")
 FILE = re.compile(r"`([\w./-]+\.(?:py|md|json|npz|txt|toml|sh)|[\w./-]+/)(?:: \w+)?`")
@@ -25,7 +25,7 @@ def test_every_file_that_is_named_is_there(page: str) -> None:
 def test_for_each_usual_change_the_files_to_touch_are_named() -> None:
     table = re.findall(r"^\| (an? [^|]+) \| ([^|]+) \|", (ROOT / "DEVELOPERS.md").read_text(), re.MULTILINE)
     assert [what.split(" (")[0] for what, _ in table] == [
-        "a technique", "an export kind", "a tuning", "a room", "a language", "a key, a command", "a default",
-        "an element of the page", "a reader of scores", "a figure of the bench",
+        "a technique", "an export kind", "a tuning", "a room", "a language", "a sentence", "a key, a command",
+        "a default", "an element of the page", "a reader of scores", "a figure of the bench",
     ]  # fmt: skip
     assert all(FILE.search(files) for _, files in table)

@@ -6,11 +6,9 @@ import sys
 import tomllib
 
 import pytest
+from tools import check_setup
 
 from tests.conftest import ROOT
-
-sys.path.insert(0, str(ROOT / "tools"))
-import check_setup
 
 MODULES = {name: parts[0].split(".")[0] for name, parts in check_setup.MODULES.items()}
 # Comes with another that is declared: Pillow with fpdf2, which draws its pictures with it.

@@ -12,18 +12,22 @@ from typing import TYPE_CHECKING, TypeVar
 from notcher import __version__
 from notcher.score.errors import NotcherError
 from notcher.score.isolation import NAMED_ISOLATIONS, Isolation
+from notcher.wording import system_language, told, tr, trn, use
+from notcher.wording.parser import speak_for_argparse
 
 if TYPE_CHECKING:
     from notcher.score.project import Project
 
 T = TypeVar("T")
-_COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read")
+_COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read", "place")
 _LONGEST_SLOWED_S = 3600
 
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; returns the exit status: 0 done, 1 could not be done, 2 wrong usage."""
     args = list(sys.argv[1:] if argv is None else argv)
+    use(system_language())
+    speak_for_argparse()
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
     # A file's name may hold bytes that are no text.
     if isinstance(sys.stdout, io.TextIOWrapper):
@@ -34,65 +38,88 @@ def main(argv: Sequence[str] | None = None) -> int:
         options = _parser().parse_args(args)
         return int(options.run(options) or 0)
     except NotcherError as error:
-        print(f"notcher: {error}", file=sys.stderr)
+        _complain(told(error))
         return 1
     except KeyboardInterrupt:
-        print("notcher: stopped", file=sys.stderr)
+        _complain(tr("stopped"))
         return 1
     except MemoryError:
-        print("notcher: not enough memory for this recording; cut out the solo first", file=sys.stderr)
+        _complain(tr("not enough memory for this recording; cut out the solo first"))
         return 1
+
+
+def _complain(text: str) -> None:
+    print(f"notcher: {text}", file=sys.stderr)
 
 
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
-        prog="notcher", description="Measured guitar tablature from a recording. Without a command: opens the window, "
-        "on FILE if one is named (a project or a recording).",
-    )  # fmt: skip
-    parser.add_argument("--version", action="version", version=f"notcher {__version__}")
+        prog="notcher",
+        description=tr(
+            "Measured guitar tablature from a recording. Without a command: opens the window, on FILE if one is named "
+            "(a project or a recording)."
+        ),
+    )
+    parser.add_argument(
+        "--version",
+        action="version",
+        version=f"notcher {__version__}",
+        help=tr("show program's version number and exit"),
+    )
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
-    demo = commands.add_parser("demo", help="open the window on the demo project, in a copy of its own")
+    demo = commands.add_parser("demo", help=tr("open the window on the demo project, in a copy of its own"))
     demo.set_defaults(run=lambda _: _demo())
 
-    transcribe = commands.add_parser("transcribe", help="measure a recording and write a project with proposed notes")
+    transcribe = commands.add_parser(
+        "transcribe", help=tr("measure a recording and write a project with proposed notes")
+    )
     transcribe.add_argument("audio", type=Path, metavar="AUDIO")
     transcribe.add_argument("-o", "--output", type=Path, required=True, metavar="P.notcher")
-    transcribe.add_argument("--start", type=_seconds, default=0.0, metavar="S", help="seconds, or m:ss")
+    transcribe.add_argument("--start", type=_seconds, default=0.0, metavar="S", help=tr("seconds, or m:ss"))
     transcribe.add_argument("--end", type=_seconds, default=None, metavar="S")
-    transcribe.add_argument("--tuning", default="standard", help="a name, or six pitches from string 1 to 6")
+    transcribe.add_argument("--tuning", default="standard", help=tr("a name, or six pitches from string 1 to 6"))
     transcribe.add_argument("--lead", default="auto", choices=tuple(NAMED_ISOLATIONS))
-    transcribe.add_argument("--no-beat", action="store_true", help="do not look for beats and bars")
+    transcribe.add_argument("--no-beat", action="store_true", help=tr("do not look for beats and bars"))
     _may_replace(transcribe)
     transcribe.set_defaults(run=_transcribe)
 
-    export = commands.add_parser("export", help="write it for others: as tab, score, sound data or pictures")
+    export = commands.add_parser("export", help=tr("write it for others: as tab, score, sound data or pictures"))
     export.add_argument("project", type=Path, metavar="P.notcher")
     export.add_argument("out", type=Path, metavar="OUT")
     export.add_argument("--as", dest="kind", default=None, metavar="KIND", help=_kinds_of_export())
     export.add_argument("--phrase", action="append", default=[], metavar="NAME")
     export.add_argument(
-        "--showing", default=None, metavar="VERSION", help="such as easier: phrases that have it show it"
+        "--showing", default=None, metavar="VERSION", help=tr("such as easier: phrases that have it show it")
     )
     export.set_defaults(run=_export)
 
-    read = commands.add_parser("read", help="write a project from a MusicXML, MIDI or text tab file")
+    read = commands.add_parser("read", help=tr("write a project from a MusicXML, MIDI or text tab file"))
     read.add_argument("score", type=Path, metavar="SCORE")
     read.add_argument("-o", "--output", type=Path, required=True, metavar="P.notcher")
-    read.add_argument("--tuning", default=None, help="where the score names none; else standard")
-    read.add_argument("--part", default="", metavar="NAME", help="the part to read; else the guitar's")
-    read.add_argument("--recording", type=Path, default=None, metavar="AUDIO", help="line it up with this recording")
+    read.add_argument("--tuning", default=None, help=tr("where the score names none; else standard"))
+    read.add_argument("--part", default="", metavar="NAME", help=tr("the part to read; else the guitar's"))
+    read.add_argument(
+        "--recording", type=Path, default=None, metavar="AUDIO", help=tr("line it up with this recording")
+    )
     _may_replace(read)
     read.set_defaults(run=_read)
 
-    slow = commands.add_parser("slow", help="write the recording slowed at the same pitch")
+    place = commands.add_parser("place", help=tr("find string, fret, finger and position for notes"))
+    place.add_argument("notes", type=Path, metavar="NOTES.json")
+    place.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.json")
+    place.add_argument("--offer", type=_offers, default=0, metavar="N", help=tr("so many places for each phrase"))
+    place.add_argument("--hand", default="per-fret", choices=_hands(), help=tr("which school of fingering"))
+    place.set_defaults(run=_place)
+
+    slow = commands.add_parser("slow", help=tr("write the recording slowed at the same pitch"))
     slow.add_argument("audio", type=Path, metavar="AUDIO")
-    slow.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.wav", help="or .flac, .ogg")
-    slow.add_argument("--speed", type=_speed, required=True, help="0.5 is half as fast")
+    slow.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.wav", help=tr("or .flac, .ogg"))
+    slow.add_argument("--speed", type=_speed, required=True, help=tr("0.5 is half as fast"))
     slow.add_argument("--start", type=_seconds, default=0.0, metavar="S")
     slow.add_argument("--end", type=_seconds, default=None, metavar="S")
     slow.set_defaults(run=_slow)
 
-    check = commands.add_parser("check", help="compare a learner's take with the transcription")
+    check = commands.add_parser("check", help=tr("compare a learner's take with the transcription"))
     check.add_argument("project", type=Path, metavar="P.notcher")
     check.add_argument("take", type=Path, metavar="TAKE.wav")
     check.add_argument("--phrase", default=None, metavar="NAME")
@@ -104,11 +131,11 @@ def _parser() -> argparse.ArgumentParser:
 def _kinds_of_export() -> str:
     from notcher.formats.export import BY_NAME
 
-    return f"{', '.join(BY_NAME)}; else told from OUT's ending"
+    return tr("{names}; else told from OUT's ending", names=", ".join(BY_NAME))
 
 
 def _may_replace(command: argparse.ArgumentParser) -> None:
-    command.add_argument("--replace", action="store_true", help="replace a project that is there already")
+    command.add_argument("--replace", action="store_true", help=tr("replace a project that is there already"))
 
 
 def _seconds(text: str) -> float:
@@ -119,10 +146,31 @@ def _seconds(text: str) -> float:
     try:
         found = (number(minutes) if minutes else 0.0) * 60 + number(rest)
     except ValueError as error:
-        raise argparse.ArgumentTypeError(f"'{text}' is no time; write seconds or m:ss") from error
+        raise argparse.ArgumentTypeError(tr("'{text}' is no time; write seconds or m:ss", text=text)) from error
     if found < 0:
-        raise argparse.ArgumentTypeError(f"'{text}' is before the beginning; write seconds from 0 on, or m:ss")
+        raise argparse.ArgumentTypeError(
+            tr("'{text}' is before the beginning; write seconds from 0 on, or m:ss", text=text)
+        )
     return found
+
+
+def _hands() -> tuple[str, ...]:
+    from notcher.place.hand import Hand
+
+    return tuple(str(hand) for hand in Hand)
+
+
+def _offers(text: str) -> int:
+    from notcher.formats.limits import whole
+    from notcher.formats.placing import MOST_OFFERED
+
+    try:
+        number = whole(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(tr("'{text}' is no number of places", text=text)) from error
+    if not 0 <= number <= MOST_OFFERED:
+        raise argparse.ArgumentTypeError(tr("0 to {most} places are offered, got {text}", most=MOST_OFFERED, text=text))
+    return number
 
 
 def _speed(text: str) -> float:
@@ -131,7 +179,7 @@ def _speed(text: str) -> float:
     try:
         return number(text)
     except ValueError as error:
-        raise argparse.ArgumentTypeError(f"'{text}' is no speed; 0.5 is half as fast") from error
+        raise argparse.ArgumentTypeError(tr("'{text}' is no speed; 0.5 is half as fast", text=text)) from error
 
 
 def _interruptible(work: Callable[[], T]) -> T:
@@ -162,7 +210,7 @@ class _Progress:
 
     def __call__(self, what: str, share: float) -> None:
         if self._shown:
-            print(f"\r{what} {share * 100:3.0f} %", end="", file=sys.stderr, flush=True)
+            print(f"\r{tr(what)} {share * 100:3.0f} %", end="", file=sys.stderr, flush=True)
 
     def done(self) -> None:
         if self._shown:
@@ -189,20 +237,29 @@ def _transcribe(options: argparse.Namespace) -> None:
         )
     finally:
         progress.done()
+    from notcher.wording.guitar import seat_words
+
     output = options.output
     project_file.save(project, output)
     for warning in warnings:
-        print(f"notcher: note: {warning}", file=sys.stderr)
-    side = "flat" if project.offset_cents < 0 else "sharp"
-    counts = f"{_count(project.notes, 'note')} in {_count(project.phrases, 'phrase')}"
-    print(
-        f"{output}: {counts}; the lead sits {project.lead.words}; the "
-        f"recording sits {abs(project.offset_cents):.1f} cents {side} of A = 440"
-    )
+        _complain(tr("note: {warning}", warning=warning))
+    said = [
+        _counts(project),
+        tr("the lead sits {where}", where=seat_words(project.lead)),
+        _offset(project.offset_cents),
+    ]
+    print(f"{output}: {'; '.join(said)}")
 
 
-def _count(things: Sequence[object], name: str) -> str:
-    return f"{len(things)} {name}{'' if len(things) == 1 else 's'}"
+def _counts(project: "Project") -> str:
+    notes = trn("{n} note", "{n} notes", len(project.notes))
+    return trn("{notes} in {n} phrase", "{notes} in {n} phrases", len(project.phrases), notes=notes)
+
+
+def _offset(cents: float) -> str:
+    if cents < 0:
+        return tr("the recording sits {cents:.1f} cents flat of A = 440", cents=-cents)
+    return tr("the recording sits {cents:.1f} cents sharp of A = 440", cents=cents)
 
 
 def _check_project(options: argparse.Namespace, *inputs: Path) -> None:
@@ -234,7 +291,9 @@ def _showing(project: "Project", name: str) -> "Project":
 
     known = all_versions(project)
     if name not in known:
-        raise ScoreError(f"no phrase has a version '{name}'; there are: {', '.join(known) or 'no phrases yet'}")
+        if not known:
+            raise ScoreError("no phrase has a version '{name}'; there are no phrases yet", name=name)
+        raise ScoreError("no phrase has a version '{name}'; there are: {known}", name=name, known=", ".join(known))
     return shown_as(project, name)
 
 
@@ -247,20 +306,37 @@ def _read(options: argparse.Namespace) -> None:
     _check_project(options, options.score, *([options.recording] if options.recording else []))
     output = options.output
     found = read_in(options.score, tuning=tuning, part=options.part)
-    project, said = found.project, ""
+    project, said = found.project, []
     if options.recording is not None:
         progress = _Progress()
         try:
             project, lined = with_recording(project, options.recording, progress=progress)
         finally:
             progress.done()
-        said = f"; {lined.matched} found in the recording, {lined.extra} more heard there"
+        said.append(
+            tr("{matched} found in the recording, {extra} more heard there", matched=lined.matched, extra=lined.extra)
+        )
     project_file.save(project, output)
     for what in found.skipped:
-        print(f"notcher: not understood: {what}", file=sys.stderr)
+        _complain(tr("not understood: {what}", what=what))
     if found.parts:
-        print(f"notcher: note: other parts were left out: {', '.join(found.parts)}", file=sys.stderr)
-    print(f"{output}: {_count(project.notes, 'note')} in {_count(project.phrases, 'phrase')}{said}")
+        _complain(tr("note: other parts were left out: {names}", names=", ".join(found.parts)))
+    print(f"{output}: {'; '.join([_counts(project), *said])}")
+
+
+def _place(options: argparse.Namespace) -> None:
+    import json
+
+    from notcher.formats.atomic import check_output, write_json
+    from notcher.formats.placing import read_notes_document, with_places
+    from notcher.place.hand import Hand
+
+    check_output(options.output, inputs=(options.notes,), endings=(".json",))
+    document = with_places(read_notes_document(options.notes), offer=options.offer, hand=Hand(options.hand))
+    write_json(options.output, json.dumps(document, ensure_ascii=False, indent=1) + "\n")
+    notes, phrases = len(document["notes"]), len(document["phrases"])
+    counted = trn("{n} note", "{n} notes", notes)
+    print(f"{options.output}: {trn('{notes} in {n} phrase', '{notes} in {n} phrases', phrases, notes=counted)}")
 
 
 def _slow(options: argparse.Namespace) -> None:
@@ -278,12 +354,14 @@ def _slow(options: argparse.Namespace) -> None:
     start, end = checked_range(audio, options.start, options.end)
     if (end - start) / options.speed > _LONGEST_SLOWED_S:
         raise AudioError(
-            f"slowed it would last {(end - start) / options.speed / 60:.0f} minutes, and {_LONGEST_SLOWED_S // 60} is "
-            "the limit; choose a part of it with --start and --end"
+            "slowed it would last {minutes:.0f} minutes, and {most} is the limit; choose a part of it with --start and "
+            "--end",
+            minutes=(end - start) / options.speed / 60,
+            most=_LONGEST_SLOWED_S // 60,
         )
     slowed = _interruptible(lambda: stretch(audio.between(start, end), speed=options.speed))
     write_sound(options.output, slowed)
-    print(f"{options.output}: {slowed.shape[1] / RATE:.1f} s")
+    print(tr("{output}: {seconds:.1f} s", output=options.output, seconds=slowed.shape[1] / RATE))
 
 
 def _check(options: argparse.Namespace) -> None:
@@ -293,17 +371,18 @@ def _check(options: argparse.Namespace) -> None:
     from notcher.formats import project_file
     from notcher.listen.listener import listen
     from notcher.teach.take import compare
+    from notcher.wording.take import report_words
 
     project = project_file.load(options.project)
     phrase = project.phrase_named(options.phrase) if options.phrase else None
     heard = listen(load(options.take))
     report = compare(project, heard.notes, phrase=phrase)
-    print(json.dumps(report.as_dict(), ensure_ascii=False, indent=1) if options.json else report.in_words())
+    print(json.dumps(report.as_dict(), ensure_ascii=False, indent=1) if options.json else report_words(report))
 
 
 def _window(path: Path | None, rest: Sequence[str]) -> int:
     if rest:
-        print(f"notcher: '{rest[0]}' is too much; open one file, or see notcher --help", file=sys.stderr)
+        _complain(tr("'{rest}' is too much; open one file, or see notcher --help", rest=rest[0]))
         return 2
     from notcher.app.start import run_window
 

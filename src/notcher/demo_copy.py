@@ -26,5 +26,9 @@ def demo_project() -> Path:
                 if not copy.exists() or stale:
                     shutil.copyfile(original, copy)
     except OSError as error:
-        raise FileFormatError(f"the demo cannot be copied to '{folder}' ({error.strerror}); free some space") from error
+        raise FileFormatError(
+            "the demo cannot be copied to '{folder}' ({strerror}); free some space",
+            folder=folder,
+            strerror=error.strerror,
+        ) from error
     return folder / PROJECT

@@ -18,6 +18,7 @@ from notcher.formats.errors import FileFormatError
 from notcher.listen.contour import Trace
 from notcher.listen.frames import FRAMES_VERSION, Frames
 from notcher.score.isolation import Isolation
+from notcher.wording import tr
 
 log = logging.getLogger(__name__)
 
@@ -87,7 +88,7 @@ def keep(frames: Frames, sha256: str, start: float, end: float) -> str | None:
         write_bytes(_path(sha256, frames.lead, start, end), out.getvalue())
     except (OSError, FileFormatError) as error:
         log.warning("measured frames were not kept: %s", error)
-        return "what was measured could not be kept for the next time (is the disk full?); the notes are all here"
+        return tr("what was measured could not be kept for the next time (is the disk full?); the notes are all here")
     return None
 
 

@@ -18,18 +18,20 @@ from notcher.formats.printable import printable
 from notcher.listen.frames import Frames
 from notcher.listen.listener import Heard, listen
 from notcher.listen.notes import HeardNote
-from notcher.place.hand import Wanted
-from notcher.place.solver import place
+from notcher.place.solver import cut_at_rests, place
+from notcher.place.wanted import Wanted
 from notcher.rhythm.lineup import LinedUp, line_up
+from notcher.score.clause import Clause
 from notcher.score.edits import SHORTEST_NOTE, new_note_id
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.note import Note, struck_together
-from notcher.score.pitch import note_name
-from notcher.score.project import AS_PLAYED, Contour, Project, Recording, Request, Version
+from notcher.score.pitch import PitchName
+from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Version, phrase_number
 from notcher.score.tuning import STANDARD, Tuning
 from notcher.score.versions import show_version, shown_as
 from notcher.teach.phrasing import propose_phrases
+from notcher.wording import later
 
 Progress = Callable[[str, float], None]
 _AROUND = 6
@@ -85,25 +87,37 @@ def measured_project(
     """
     heard, _ = listen_kept(
         audio, recording.sha256, lead=lead, start=start, end=end, cancelled=cancelled,
-        progress=(lambda x: progress("Listening", x)) if progress else None,
+        progress=(lambda x: progress(later("Listening"), x)) if progress else None,
     )  # fmt: skip
     empty = Project(recording, tuning=tuning, request=Request(title=title_of(Path(recording.path))))
     return with_proposals(empty, heard, start=start, end=audio.duration if end is None else end)
 
 
-def placed_notes(heard: Iterable[HeardNote], tuning: Tuning) -> list[Note]:
-    """Heard notes with a string and a fret each, numbered n1, n2 ..."""
+def placed_notes(
+    heard: Iterable[HeardNote], tuning: Tuning, *, phrases: Sequence[Phrase] = (), beside: Sequence[Note] = ()
+) -> list[Note]:
+    """Heard notes with a string and a fret each, numbered n1, n2 ...
+
+    phrases: of the solo; those that would be proposed, where it has none. beside: notes that are settled already, which
+    the hand comes from and goes to; what is struck with one of them is placed by itself.
+    """
     ordered = sorted(heard, key=lambda n: (n.onset, -n.pitch))
+    settled = [n for n in beside if not any(struck_together(n.onset, h.onset) for h in ordered)]
+    cut = phrases or propose_phrases([*ordered, *settled], duration=math.inf)
     wanted = [
-        Wanted(n.onset, n.end, n.pitch, n.attack, n.bend.target_cents if n.bend else 0, n.vibrato is not None)
+        Wanted(n.onset, n.end, n.pitch, n.attack, n.bend.target_cents if n.bend else 0, n.vibrato is not None,
+               phrase=phrase_number(cut, n.onset))
         for n in ordered
-    ]
+    ]  # fmt: skip
+    wanted += [Wanted.of(n, tuning, fixed=True, phrase=phrase_number(cut, n.onset)) for n in settled]
+    order = sorted(range(len(wanted)), key=lambda i: wanted[i].onset)
+    found = dict(zip(order, place([wanted[i] for i in order], tuning), strict=True))
     return [
         Note(
             f"n{i}", h.onset, h.end, p.string, p.fret, attack=h.attack, bend=h.bend, vibrato=h.vibrato, marks=h.marks,
             confidence=h.confidence, evidence=h.evidence,
         )
-        for i, (h, p) in enumerate(zip(ordered, place(wanted, tuning), strict=True), 1)
+        for i, (h, p) in enumerate(((h, found[k]) for k, h in enumerate(ordered)), 1)
     ]  # fmt: skip
 
 
@@ -120,7 +134,7 @@ def placed_among(project: Project, heard: HeardNote) -> Note:
         heard.onset, heard.end, heard.pitch, heard.attack, heard.bend.target_cents if heard.bend else 0,
         heard.vibrato is not None,
     )  # fmt: skip
-    around = [Wanted.of(n, n.pitch(project.tuning), fixed=True) for n in (*before, *after)]
+    around = [Wanted.of(n, project.tuning, fixed=True) for n in (*before, *after)]
     wanted = [*around[: len(before)], mine, *around[len(before) :]]
     found = place(wanted, project.tuning)[len(before)]
     following = next((n for n in after if n.string == found.string), None)
@@ -128,7 +142,7 @@ def placed_among(project: Project, heard: HeardNote) -> Note:
     return Note(
         new_note_id(project), heard.onset, end, found.string, found.fret, attack=heard.attack, bend=heard.bend,
         vibrato=heard.vibrato, marks=heard.marks, confidence=heard.confidence, confirmed=True, by_hand=True,
-        evidence=heard.evidence,
+        evidence=None,
     )  # fmt: skip
 
 
@@ -145,30 +159,34 @@ def with_proposals(
     showing = {p.id: p.showing for p in project.phrases}
     project = shown_as(project, AS_PLAYED)
     stay = [n for n in project.notes if n.confirmed or n.by_hand or not start <= n.onset < end]
-    taken = {n.id for n in stay}
-    fresh = [
-        n for n in (placed_notes(heard.notes, project.tuning) if placed is None else placed)
-        if start <= n.onset < end and not any(struck_together(s.onset, n.onset) for s in stay)
-    ]  # fmt: skip
-    if taken:
-        free = (f"n{k}" for k in itertools.count(1) if f"n{k}" not in taken)
-        fresh = [replace(n, id=next(free)) for n in fresh]
+    if placed is None:
+        placed = placed_notes(heard.notes, project.tuning, phrases=project.phrases, beside=stay)
+    proposed = placed
+    fresh = _beside(stay, [n for n in proposed if start <= n.onset < end])
     whole = start <= 0.01 and end >= project.recording.duration - 0.01
     contour = heard.trace.stored()
     if not whole and project.contour is not None:
         contour = _spliced(project.contour, contour, start, end)
-    phrases = project.phrases or propose_phrases([*stay, *fresh], duration=project.recording.duration)
     measured = replace(
         project,
         contour=contour,
         offset_cents=heard.offset.cents if whole or not project.notes else project.offset_cents,
         lead=heard.lead,
-        phrases=phrases,
-    )
-    measured = measured.with_notes([*stay, *fresh])
+        phrases=project.phrases or propose_phrases([*stay, *fresh], duration=project.recording.duration),
+    ).with_notes([*stay, *fresh])
     for phrase_id, name in showing.items():
         measured = show_version(measured, phrase_id, name)
     return measured
+
+
+def _beside(stay: Sequence[Note], proposed: Sequence[Note]) -> list[Note]:
+    """The proposed notes that none of those that stay is struck with, under ids of their own."""
+    fresh = [n for n in proposed if not any(struck_together(s.onset, n.onset) for s in stay)]
+    taken = {n.id for n in stay}
+    if not taken:
+        return fresh
+    free = (f"n{k}" for k in itertools.count(1) if f"n{k}" not in taken)
+    return [replace(n, id=next(free)) for n in fresh]
 
 
 def _spliced(old: Contour, new: Contour, start: float, end: float) -> Contour:
@@ -191,12 +209,12 @@ def transcribed(
     end: float | None = None,
     beat: bool = True,
     progress: Progress | None = None,
-) -> tuple[Project, tuple[str, ...]]:
+) -> tuple[Project, tuple[Clause, ...]]:
     """Load and measure a sound file: the project, and sentences about what is odd with the file.
 
     beat: whether a steady beat is looked for, in the whole recording, as the window does. Raises AudioError.
     """
-    audio = load(path, progress=(lambda x: progress("Reading", x)) if progress else None)
+    audio = load(path, progress=(lambda x: progress(later("Reading"), x)) if progress else None)
     low, high = checked_range(audio, start, end)
     project = measured_project(
         audio, describe(path.resolve(), audio), tuning=tuning, lead=lead, start=low, end=high, progress=progress
@@ -205,7 +223,7 @@ def transcribed(
         from notcher.listen.beats import guess_beats
 
         if progress:
-            progress("Finding the beat", 0.0)
+            progress(later("Finding the beat"), 0.0)
         project = project.with_tempo(guess_beats(audio))
     return project, audio.warnings
 
@@ -214,12 +232,18 @@ def checked_range(audio: Audio, start: float, end: float | None) -> tuple[float,
     """A part of a recording in seconds, cut to what there is. Raises AudioError where nothing is left to hear."""
     high = audio.duration if end is None else end
     if not (math.isfinite(start) and math.isfinite(high)):
-        raise AudioError(f"a part of a recording goes from one second to another, got {start} to {high}")
+        raise AudioError(
+            "a part of a recording goes from one second to another, got {start} to {high}", start=start, high=high
+        )
     low, high = max(0.0, start), min(high, audio.duration)
     if high - low < SHORTEST:
         raise AudioError(
-            f"nothing can be heard from {start:g} s to {high:g} s; the recording lasts {audio.duration:.1f} s, and at "
-            f"least {SHORTEST:g} s of it are needed"
+            "nothing can be heard from {start:g} s to {high:g} s; the recording lasts {duration:.1f} s, and at "
+            "least {shortest:g} s of it are needed",
+            start=start,
+            high=high,
+            duration=audio.duration,
+            shortest=SHORTEST,
         )
     return low, high
 
@@ -251,7 +275,7 @@ def with_recording(score: Project, path: Path, *, progress: Progress | None = No
 
     Raises AudioError, and ScoreError where too little fits.
     """
-    audio = load(path, progress=(lambda x: progress("Reading", x)) if progress else None)
+    audio = load(path, progress=(lambda x: progress(later("Reading"), x)) if progress else None)
     recording = describe(path.resolve(), audio)
     heard = measured_project(audio, recording, tuning=score.tuning, lead=score.lead, progress=progress)
     lined = line_up(score, heard.notes, recording)
@@ -274,17 +298,30 @@ def retuned(project: Project, tuning: Tuning) -> Project:
 
     def placed(notes: Sequence[Note]) -> list[Note]:
         stays = [same_strings and n.fret <= tuning.frets for n in notes]
-        wanted = [Wanted.of(n, n.pitch(project.tuning), fixed=f) for n, f in zip(notes, stays, strict=True)]
+        wanted = [
+            Wanted.of(n, project.tuning, fixed=f, phrase=phrase_number(project.phrases, n.onset))
+            for n, f in zip(notes, stays, strict=True)
+        ]
+        # A harmonic's place goes with the guitar it was written for.
+        wanted = [w if f else replace(w, place=None) for w, f in zip(wanted, stays, strict=True)]
         gone = [n for n, w in zip(notes, wanted, strict=True) if not lowest <= w.pitch <= highest]
         if gone:
-            raise ScoreError(
-                f"{note_name(gone[0].pitch(project.tuning))} at {gone[0].onset:.2f} s"
-                f"{f' (and {len(gone) - 1} more)' if len(gone) > 1 else ''} cannot be played on a guitar with "
-                f"{tuning.frets} frets in {tuning.called()}; correct or delete what is wrong first"
-            )
+            note, more = PitchName(gone[0].pitch(project.tuning)), len(gone) - 1
+            clause = Clause(
+                "{note} at {onset:.2f} s cannot be played on a guitar with {frets} frets in {tuning}; correct or "
+                "delete what is wrong first",
+                note=note, onset=gone[0].onset, frets=tuning.frets, tuning=tuning,
+            ) if not more else Clause(
+                "{note} at {onset:.2f} s (and {more} more) cannot be played on a guitar with {frets} frets in "
+                "{tuning}; correct or delete what is wrong first",
+                note=note, onset=gone[0].onset, more=more, frets=tuning.frets, tuning=tuning,
+            )  # fmt: skip
+            raise ScoreError(clause)
         return [
             n if f else replace(n, string=p.string, fret=p.fret, held=False)
-            for n, f, p in zip(notes, stays, place(wanted, tuning), strict=True)
+            for n, f, p in zip(
+                notes, stays, place(wanted if project.phrases else cut_at_rests(wanted), tuning), strict=True
+            )
         ]
 
     phrases = tuple(

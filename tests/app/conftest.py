@@ -1,6 +1,7 @@
 """The window as tests drive it: real keys and clicks, a silent clock for a sound card."""
 
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -10,8 +11,9 @@ from pytestqt.qtbot import QtBot
 
 from notcher.app.device import SilentClock
 from notcher.app.rooms.handout.room import HandOutRoom
-from notcher.app.rooms.ids import HAND_OUT, NOTCH, SOURCE, TEACH
+from notcher.app.rooms.ids import HAND_OUT, NOTCH, PLACE, SOURCE, TEACH
 from notcher.app.rooms.notch.room import NotchRoom
+from notcher.app.rooms.place.room import PlaceRoom
 from notcher.app.rooms.source.room import SourceRoom
 from notcher.app.rooms.teach.room import TeachRoom
 from notcher.app.settings import Settings
@@ -75,6 +77,12 @@ class Driver:
         return view
 
     @property
+    def place(self) -> PlaceRoom:
+        view = self.window.views[PLACE]
+        assert isinstance(view, PlaceRoom)
+        return view
+
+    @property
     def teach(self) -> TeachRoom:
         view = self.window.views[TEACH]
         assert isinstance(view, TeachRoom)
@@ -100,6 +108,11 @@ class Driver:
         for k in keys:
             key, modifier = k if isinstance(k, tuple) else (k, Qt.KeyboardModifier.NoModifier)
             self.bot.keyClick(self.window, key, modifier)
+        self.follow()
+
+    def follow(self) -> None:
+        """Until later phrases are placed, too."""
+        self.bot.waitUntil(lambda: not self.desk.placing.busy, timeout=20000)
         QApplication.processEvents()
 
     def select(self, *ids: str) -> None:
@@ -123,22 +136,29 @@ class Driver:
         return self.window.messages.text
 
 
+@contextmanager
+def shown_window(bot: QtBot) -> Iterator[Driver]:
+    """The window, shown; gone afterwards without a question."""
+    window = Window(Settings())
+    window.show()
+    bot.waitExposed(window)
+    window.activateWindow()
+    yield Driver(window, bot)
+    window.desk.transport.pause()
+    window._leaving = True
+    window.close()
+    window.deleteLater()
+    QApplication.processEvents()
+
+
 @pytest.fixture
 def driver(qtbot: QtBot, own_folders: None) -> Iterator[Driver]:
     app = QApplication.instance()
     assert isinstance(app, QApplication)
     app.setStyle("Fusion")
     load_fonts()
-    window = Window(Settings())
-    window.show()
-    qtbot.waitExposed(window)
-    window.activateWindow()
-    yield Driver(window, qtbot)
-    window.desk.transport.pause()
-    window._leaving = True
-    window.close()
-    window.deleteLater()
-    QApplication.processEvents()
+    with shown_window(qtbot) as driver:
+        yield driver
 
 
 @pytest.fixture

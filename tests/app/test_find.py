@@ -100,7 +100,7 @@ def test_a_passage_is_moved_in_time_and_across_strings(opened: Driver) -> None:
     assert len(opened.project.notes) == len(before.notes)
     opened.desk.transport.seek(2.0)
     opened.key((Qt.Key.Key_M, both))
-    assert "already written where the moved notes would go" in opened.message
+    assert "already written where the passage would go" in opened.message
 
 
 def test_the_corner_counts_and_shows_only_one_standing(opened: Driver) -> None:

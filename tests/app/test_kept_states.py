@@ -8,7 +8,7 @@ from tests.app.conftest import Driver
 
 
 def test_a_state_is_kept_and_compared(opened: Driver) -> None:
-    opened.key((Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier))
+    opened.key((Qt.Key.Key_5, Qt.KeyboardModifier.ControlModifier))
     kept = opened.handout.kept
     opened.bot.keyClicks(kept.name, "first handout")
     opened.bot.keyClick(kept.name, Qt.Key.Key_Return)

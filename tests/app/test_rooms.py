@@ -45,7 +45,7 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 
 def test_a_phrase_is_taught_slow_then_faster_then_joined(opened: Driver) -> None:
     teach, transport = opened.teach, opened.desk.transport
-    opened.key((Key.Key_3, CTRL))
+    opened.key((Key.Key_4, CTRL))
     assert transport.loop == (0.9, 3.5)
     assert transport.pace == FIRST_PACE
     assert teach.name.text() == "First"
@@ -67,7 +67,7 @@ def test_a_phrase_is_taught_slow_then_faster_then_joined(opened: Driver) -> None
 def test_the_tab_is_large_enough_for_two_metres(opened: Driver) -> None:
     """Letters read at two metres want about 10 mm of height (a 200th of the distance; common practice, no source):
     at 96 dots an inch that is 38 pixels of digit with its tag; a phrase of a few notes must reach it."""
-    opened.key((Key.Key_3, CTRL))
+    opened.key((Key.Key_4, CTRL))
     assert opened.teach.tab._tag >= 38
     rows = opened.teach.tab._rows
     assert [n.id for r in rows for n in r.notes] == ["n1", "n2", "n3", "n4"]
@@ -77,7 +77,7 @@ def test_a_dense_stretch_still_fits(driver: Driver) -> None:
     from notcher.demo_copy import demo_project
 
     driver.open(demo_project())
-    driver.key((Key.Key_3, CTRL))
+    driver.key((Key.Key_4, CTRL))
     phrases = driver.project.phrases
     driver.desk.loop_phrase(phrases[-1], joined=True)
     tab = driver.teach.tab
@@ -91,7 +91,7 @@ def test_a_dense_stretch_still_fits(driver: Driver) -> None:
 
 def test_the_pages_are_shown_and_every_file_is_written(opened: Driver, tmp_path: Path) -> None:
     handout = opened.handout
-    opened.key((Key.Key_4, CTRL))
+    opened.key((Key.Key_5, CTRL))
     opened.bot.waitUntil(lambda: handout.page_count == 1, timeout=20000)
     for name, made in handout.buttons.items():
         goal = tmp_path / f"out-{name}"
@@ -105,7 +105,7 @@ def test_the_pages_are_shown_and_every_file_is_written(opened: Driver, tmp_path:
 
 def test_one_phrase_can_be_handed_out(opened: Driver, tmp_path: Path) -> None:
     handout = opened.handout
-    opened.key((Key.Key_4, CTRL))
+    opened.key((Key.Key_5, CTRL))
     handout.what.setCurrentIndex(handout.what.findData("p2"))
     suggested = []
     opened.window.tasks.ask.save_file = lambda t, s, k: suggested.append(s) or tmp_path / "o.json"
@@ -117,7 +117,7 @@ def test_one_phrase_can_be_handed_out(opened: Driver, tmp_path: Path) -> None:
 
 
 def test_a_place_that_cannot_be_written_is_said(opened: Driver, tmp_path: Path) -> None:
-    opened.key((Key.Key_4, CTRL))
+    opened.key((Key.Key_5, CTRL))
     opened.window.tasks.ask.save_file = lambda *_: tmp_path / "no" / "where.pdf"
     opened.bot.mouseClick(opened.handout.buttons["pdf"], Qt.MouseButton.LeftButton)
     opened.settle()
@@ -131,7 +131,7 @@ def test_a_page_never_takes_the_place_of_somebodys_work(opened: Driver, saved: P
         goal.write_text("somebody's")
     before = goal.read_bytes() if goal.exists() else None
     opened.window.tasks.ask.save_file = lambda *_: goal
-    opened.key((Key.Key_4, CTRL))
+    opened.key((Key.Key_5, CTRL))
     opened.bot.mouseClick(opened.handout.buttons["pdf"], Qt.MouseButton.LeftButton)
     opened.settle()
     assert "choose another" in opened.message
@@ -328,8 +328,8 @@ def test_what_is_painted_is_said_in_words(opened: Driver) -> None:
                 view.describe()
                 seen[type(view).__name__] = view.accessibleDescription()
     assert set(seen) == {
-        "BeatStrip", "CloseUp", "LargeTab", "LeanLine", "Overview", "PlacePicture", "RecordingMap", "SpectrumPicture",
-        "StrandView",
+        "BeatStrip", "CloseUp", "LargeTab", "LeanLine", "NeckView", "Overview", "PlacePicture", "RecordingMap",
+        "SpectrumPicture", "StrandView",
     }  # fmt: skip
     assert all(seen.values()), seen
     assert "bars" in seen["BeatStrip"]

@@ -6,7 +6,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QLabel, QWidget
 
 from notcher.app.rooms.ids import SOURCE
 from notcher.app.settings import Settings
@@ -16,6 +16,7 @@ from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import Note
 from notcher.score.project import Section
 from notcher.score.tempo import TempoMap
+from notcher.wording.notes import section_reference
 from tests.app.conftest import Driver
 from tests.conftest import tone, write_audio
 
@@ -68,7 +69,7 @@ def test_same_as_a_without_its_last_bar_in_the_panel(source: Driver) -> None:
     source.source.show_step(4)
     panel = source.source.sections
     panel._refer("B", "A", 1)
-    assert source.project.sections[1].reference == "as A, without its last bar"
+    assert section_reference(source.project.sections[1]) == "as A, without its last bar"
     panel._rename("A", "Head")
     assert source.project.sections[1].like == "Head"
 
@@ -271,14 +272,15 @@ def test_the_card_takes_a_date_and_refuses_what_is_none(source: Driver) -> None:
     field.editingFinished.emit()
     assert source.project.request.due == "2027-03-14"
     assert "year-month-day" in source.message
-    assert "due 2027-03-14" in source.source.step_buttons[0].text()
+    assert "due Mar 14, 2027" in source.source.step_buttons[0].text()
 
 
 def test_what_was_opened_lately_is_listed_with_how_far_it_is(opened: Driver, saved: Path) -> None:
     opened.window.settings.save()
     again = Settings.load().opened_lately()
     assert [(Path(r.path), r.title) for r in again] == [(saved, "Low Tide")]
-    assert again[0].state == "1 of 8 notes confirmed"
+    assert (again[0].done, again[0].notes, again[0].due) == ("1", "8", "")
+    assert "1 of 8 notes confirmed" in {label.text() for label in opened.source.request.findChildren(QLabel)}
     saved.unlink()
     assert Settings.load().opened_lately() == []
 

@@ -26,12 +26,12 @@ from notcher.formats.text_tab import note_text
 from notcher.listen.listener import listen
 from notcher.listen.shape import read_shape
 from notcher.listen.spectrum import HOP
+from notcher.score.bends import arrival_and_hold
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import Project, Recording
 from notcher.score.said import said_of
 from notcher.score.tempo import TempoMap
-from notcher.score.words import arrival_and_hold
 from notcher.work import placed_notes
 from tests.conftest import ROOT, note
 

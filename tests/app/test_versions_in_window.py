@@ -93,7 +93,7 @@ def test_repeats_are_offered_linked_and_corrected(opened: Driver) -> None:
     opened.select("n2")
     opened.key("v")
     assert all(opened.project.note(i).vibrato for i in ("n2", "n11", "n21", "n31"))
-    assert "Corrected in 'B' and 'C' and 'D' too" in opened.message
+    assert "Corrected in 'B', 'C', 'D' too, which are linked" in opened.message
     strand = opened.notch.strand
     assert "n11" in strand.repeats.same
     assert "n33" not in strand.repeats.same

@@ -75,7 +75,7 @@ def test_from_a_recording_to_a_handout(driver: Driver, lick_file: Path, tmp_path
     assert kept.note(third.id) == driver.project.note(third.id)
 
     # Hand out, and read every file with somebody else's reader.
-    driver.key((Key.Key_4, CTRL))
+    driver.key((Key.Key_5, CTRL))
     for name, ending in (("pdf", "pdf"), ("musicxml", "musicxml"), ("midi", "mid"), ("text", "txt"), ("notes", "json")):
         driver.window.tasks.ask.save_file = lambda *_, e=ending: tmp_path / f"out.{e}"
         driver.bot.mouseClick(driver.handout.buttons[name], Qt.MouseButton.LeftButton)

@@ -198,7 +198,8 @@ def test_the_wheel_has_an_end() -> None:
 
 def test_notes_as_json_keep_their_promise(project: Project) -> None:
     data = json.loads(notes_json(project, project.notes))
-    assert (data["format"], data["version"], data["offset_cents"]) == ("notcher-notes", 1, -14.0)
+    assert (data["format"], data["version"], data["offset_cents"]) == ("notcher-notes", 2, -14.0)
+    assert data["strings"] == 6
     assert data["tuning"] == [64, 59, 55, 50, 45, 40]
     third = data["notes"][2]
     assert {k: third[k] for k in ("onset", "duration", "string", "fret", "pitch", "attack")} == {
@@ -209,6 +210,10 @@ def test_notes_as_json_keep_their_promise(project: Project) -> None:
     }  # fmt: skip
     assert third["vibrato"] == {"rate_hz": 5.4, "extent_cents": 31.0, "start": 0.25}
     assert data["notes"][7]["doubt"] == "buried under the organ"
+    assert (third["finger"], third["position"]) == (3, 9)
+    assert data["notes"][6]["finger"] is None, "a tap is no finger of the fretting hand"
+    assert data["notes"][6]["sure"] == {"place": 1.0}, "confirmed"
+    assert all(0 < n["sure"]["place"] <= 1 for n in data["notes"])
     order = [(n["onset"], n["string"]) for n in data["notes"]]
     assert order == sorted(order)
 

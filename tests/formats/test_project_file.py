@@ -17,6 +17,7 @@ from notcher.formats.project_file import find_recording
 from notcher.formats.schema import schema_text
 from notcher.score.compare import name_state
 from notcher.score.isolation import Isolation, Seat
+from notcher.score.measured import Measured
 from notcher.score.note import INTERVAL_NAMES, Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Section, State, Version
 from notcher.score.tempo import TempoMap
@@ -46,7 +47,7 @@ def _notes(draw: st.DrawFn, number: int) -> Note:
         written_at=draw(st.none() | st.fractions(0, Fraction(11, 12), max_denominator=12)),
         written_length=draw(st.none() | st.fractions(Fraction(1, 12), 8, max_denominator=12)),
         sounding=draw(st.none() | st.floats(0.05, 1)), raked_from=draw(st.none() | st.integers(1, 6)),
-        evidence=draw(st.sampled_from([(), (("flux", 1.5), ("jump_cents", -200.0))])),
+        evidence=draw(st.sampled_from([None, Measured(flux=1.5, jump_cents=-200.0)])),
     )  # fmt: skip
 
 

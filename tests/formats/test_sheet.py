@@ -9,11 +9,12 @@ import pytest
 
 from notcher.formats.export import render
 from notcher.formats.sheet.layout import MARGIN, lay_out
+from notcher.formats.sheet.measure import text_width
 from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Text
-from notcher.formats.sheet.signs import label_width
 from notcher.score.note import Attack, Bend, BendKind, Mark, Vibrato
 from notcher.score.project import Phrase, Project, Section
 from notcher.score.tempo import TempoMap
+from notcher.score.tuning import NAMED
 from tests.conftest import note, small_project
 
 
@@ -61,10 +62,12 @@ def test_the_capo_and_the_version_stand_on_the_page_and_in_the_text(project: Pro
 
 
 def test_long_facts_take_a_second_line_and_stay_on_the_page(project: Project) -> None:
-    capo = replace(project, tuning=replace(project.tuning, capo=3), offset_cents=-33.0)
-    for shape in lay_out(capo, capo.notes)[0].shapes:
-        if isinstance(shape, Text) and shape.anchor == "start":
-            assert shape.x + label_width(shape.text, shape.size) < PAGE_WIDTH - MARGIN + 12, shape.text
+    capo = replace(project, tuning=replace(NAMED["drop-c-sharp"], capo=3), offset_cents=-33.0)
+    shapes = [s for s in lay_out(capo, capo.notes)[0].shapes if isinstance(s, Text) and s.anchor == "start"]
+    for shape in shapes:
+        assert shape.x + text_width(shape.text, shape.size, shape.style) <= PAGE_WIDTH - MARGIN, shape.text
+    facts = {shape.y for shape in shapes if "Capo at" in shape.text or "beats a minute" in shape.text}
+    assert len(facts) == 2
 
 
 def test_doubts_are_stated_on_the_sheet(project: Project) -> None:

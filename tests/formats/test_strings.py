@@ -12,8 +12,8 @@ from notcher.formats.incoming.open_score import read_score
 from notcher.formats.line import Dialect, read_line, written_line
 from notcher.formats.sheet.layout import lay_out
 from notcher.formats.sheet.shapes import Line
-from notcher.place.hand import Wanted
 from notcher.place.solver import place
+from notcher.place.wanted import Wanted
 from notcher.score import edits
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack

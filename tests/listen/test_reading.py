@@ -21,6 +21,7 @@ from notcher.listen.second import second_contour
 from notcher.listen.spectrum import HOP
 from notcher.listen.voicing import sounding, usual_level
 from notcher.score.isolation import Isolation, Seat
+from notcher.score.measured import Measured
 from notcher.score.note import Attack
 from tests.conftest import tone
 
@@ -107,7 +108,7 @@ def test_the_usual_level_follows_a_passage_that_is_softer() -> None:
 
 def heard(pitches: list[int], length: float) -> list[HeardNote]:
     return [
-        HeardNote(k * 0.5, k * 0.5 + length, p, Attack.PICK, None, None, frozenset(), 0.7, ())
+        HeardNote(k * 0.5, k * 0.5 + length, p, Attack.PICK, None, None, frozenset(), 0.7, Measured())
         for k, p in enumerate(pitches)
     ]
 
@@ -175,7 +176,7 @@ def test_a_contour_on_a_partial_is_put_on_the_note() -> None:
     cents[40:60] = 7200.0
     cents[80:] = 6350.0
     trace = Trace(cents, np.ones(100), np.zeros(100), np.ones(100), np.ones(100))
-    note = HeardNote(0.0, 0.5, 60, Attack.PICK, None, None, frozenset(), 0.9, ())
+    note = HeardNote(0.0, 0.5, 60, Attack.PICK, None, None, frozenset(), 0.9, Measured())
     fixed = reconciled(trace, [note], 0.0).cents
     assert np.all(fixed[40:60] == 6000.0)
     assert np.all(fixed[85:] == 6350.0), "what is no partial stays as it was heard"

@@ -49,7 +49,7 @@ def linked() -> Project:
 
 def test_repeats_are_found_as_they_are() -> None:
     project = solo()
-    said = {a.phrase_id: a.words(project) for a in find_alike(project)}
+    said = {a.phrase_id: str(a.clause(project)) for a in find_alike(project)}
     assert said == {"p2": "as 'A'", "p3": "as 'A', 2 frets up", "p4": "as 'A', with 3 changes"}
     assert find_alike(linked()) == []
 
@@ -70,14 +70,14 @@ def test_the_same_notes_elsewhere_on_the_neck() -> None:
     """A fourth apart strings: fret f on string 3 is fret f + 5 on string 4 (common practice, no source)."""
     there = [replace(n, string=4, fret=n.fret + 5) if n.string == 3 else n for n in phrase_notes(10, 4.0)]
     project = replace(solo(), phrases=solo().phrases[:2]).with_notes(phrase_notes(1, 0.0) + there)
-    assert [a.words(project) for a in find_alike(project)] == ["as 'A', in another place"]
+    assert [str(a.clause(project)) for a in find_alike(project)] == ["as 'A', in another place"]
 
 
 def test_only_what_differs_is_told() -> None:
     project = linked()
-    assert differences(project, phrase_of(project, "p3")).words == ()
+    assert differences(project, phrase_of(project, "p3")).changes == ()
     found = differences(project, phrase_of(project, "p4"))
-    assert found.words == (
+    assert tuple(str(c) for c in found.changes) == (
         "4th note: fret 8, 2nd string", "6th note: bend of a whole step", "fret 12, 1st string is added",
     )  # fmt: skip
     assert found.same == {"n30", "n31", "n32", "n34"}

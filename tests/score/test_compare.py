@@ -10,6 +10,7 @@ from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, Bend, BendKind, Mark, Vibrato
 from notcher.score.project import Project
 from notcher.score.tuning import NAMED
+from notcher.wording.notes import change_line
 from tests.conftest import note
 
 
@@ -19,7 +20,7 @@ def kept(project: Project) -> Project:
 
 
 def lines(kept: Project, after: Project) -> list[str]:
-    return [c.line for c in changes_since(state_named(kept, "First Handout"), after)]
+    return [change_line(c) for c in changes_since(state_named(kept, "First Handout"), after)]
 
 
 def test_nothing_changed(kept: Project) -> None:
@@ -54,7 +55,7 @@ def test_a_slow_bend_and_a_vibrato_that_changed_are_said(kept: Project) -> None:
     state = state_named(before, "slow")
 
     def said(project: Project) -> list[str]:
-        return [c.words for c in changes_since(state, project)]
+        return [str(c.what) for c in changes_since(state, project)]
 
     usual = before.with_notes(
         [replace(n, bend=replace(n.bend, rise=None)) if n.id == "n1" and n.bend else n for n in before.notes]

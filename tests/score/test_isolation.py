@@ -4,6 +4,7 @@ import pytest
 
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import Isolation, Seat
+from notcher.wording.guitar import seat_words
 
 
 @pytest.mark.parametrize(
@@ -16,7 +17,7 @@ from notcher.score.isolation import Isolation, Seat
     ],
 )  # fmt: skip
 def test_it_is_said_in_words(isolation: Isolation, words: str) -> None:
-    assert isolation.words == words
+    assert seat_words(isolation) == words
 
 
 @pytest.mark.parametrize(

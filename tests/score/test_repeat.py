@@ -29,7 +29,7 @@ def test_without_a_beat_the_seconds_stay(longer: Project) -> None:
     assert [t for n in new for t in (n.onset, n.end)] == pytest.approx([20.0, 20.5, 20.5, 21.0, 21.0, 21.5])
     assert [(n.string, n.fret, n.attack) for n in new] == [(3, 9, "pick"), (3, 11, "hammer"), (3, 11, "pick")]
     assert new[2].bend == longer.note("n3").bend
-    assert all(n.by_hand and not n.confirmed and n.evidence == () for n in new)
+    assert all(n.by_hand and not n.confirmed and n.evidence is None for n in new)
 
 
 def test_with_a_beat_it_keeps_its_place_in_it(longer: Project) -> None:

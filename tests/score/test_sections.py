@@ -7,6 +7,7 @@ import pytest
 from notcher.score import sections as s
 from notcher.score.errors import ScoreError
 from notcher.score.project import Project, Recording, Request, Section
+from notcher.wording.notes import section_reference
 
 EMPTY = Project(Recording("x.wav", "0" * 64, 60.0, 44100, 2))
 
@@ -43,8 +44,8 @@ def test_a_moved_one_stays_between_its_neighbours() -> None:
 
 def test_same_as_a_without_its_last_bar() -> None:
     project = s.refer_section(with_three(), "C", like="A", less_bars=1)
-    assert project.sections[2].reference == "as A, without its last bar"
-    assert replace(project.sections[2], less_bars=2).reference == "as A, without its last 2 bars"
+    assert section_reference(project.sections[2]) == "as A, without its last bar"
+    assert section_reference(replace(project.sections[2], less_bars=2)) == "as A, without its last 2 bars"
     renamed = s.rename_section(project, "A", to="Solo")
     assert renamed.sections[2].like == "Solo"
     alone = s.delete_section(renamed, "Solo")

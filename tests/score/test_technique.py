@@ -9,6 +9,7 @@ import pytest
 from notcher.formats import project_file
 from notcher.formats.tables import notes_json
 from notcher.score.compare import note_changes
+from notcher.score.measured import Measured
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import Project
 from notcher.score.technique import ATTACK_OF, ATTACKS, BEND_OF, BENDS, MARKS, ROW_OF, Absent
@@ -53,7 +54,7 @@ OTHER: dict[str, object] = {
     "bend": Bend(BendKind.BEND, 100), "vibrato": Vibrato(5.0, 20.0), "marks": frozenset({Mark.ACCENT}),
     "doubt": "which?", "confidence": 0.3, "confirmed": True, "by_hand": True, "held": True, "finger": 2, "partial": 5,
     "written_at": Fraction(1, 2), "written_length": Fraction(3, 4), "sounding": 0.5, "raked_from": 6,
-    "evidence": (("flux", 2.0),),
+    "evidence": Measured(flux=2.0),
 }  # fmt: skip
 NOT_COMPARED = {
     "id": "it is what a note is known by", "confidence": "it is the program's own, not the solo's",
@@ -61,7 +62,7 @@ NOT_COMPARED = {
     "held": "what stands there is the same", "evidence": "it is why, not what",
 }  # fmt: skip
 NOT_EXPORTED = {
-    "by_hand": "others need what stands there, not who put it there", "held": "only the search for places asks for it",
+    "by_hand": "others need what stands there, not who put it there",
     "written_at": "note values are in MusicXML", "written_length": "note values are in MusicXML",
     "evidence": "it is for showing why, in the window", "partial": "the pitch that sounds says it",
 }  # fmt: skip

@@ -9,12 +9,13 @@ from hypothesis import strategies as st
 from notcher.score.errors import ScoreError
 from notcher.score.pitch import note_name
 from notcher.score.tuning import HIGHEST_FRET, NAMED, STANDARD, Tuning, parse_tuning
+from notcher.wording.names import called, spoken
 
 
 def test_standard_tuning() -> None:
     """E4 B3 G3 D3 A2 E2 (common practice, no source)."""
     assert STANDARD.pitches == (64, 59, 55, 50, 45, 40)
-    assert STANDARD.spoken() == "E A D G B E"
+    assert spoken(STANDARD) == "E A D G B E"
     assert STANDARD.letters() == ["e", "B", "G", "D", "A", "E"]
 
 
@@ -26,7 +27,7 @@ def test_named_tunings(name: str, shift: int | None) -> None:
 
 
 def test_a_tuning_lowered_by_a_whole_step_is_spoken_low_to_high() -> None:
-    assert parse_tuning("d-standard").spoken() == "D G C F A D"
+    assert spoken(parse_tuning("d-standard")) == "D G C F A D"
 
 
 def test_six_pitches_make_a_tuning_and_known_ones_get_their_name() -> None:
@@ -83,6 +84,6 @@ def test_a_string_that_is_not_there() -> None:
 
 
 def test_a_tuning_is_called_as_it_is_said_and_read_back_so() -> None:
-    assert NAMED["half-step-down"].called() == "half step down"
-    assert NAMED["drop-c-sharp"].called() == "drop C sharp"
-    assert all(parse_tuning(t.called()) == t for t in NAMED.values())
+    assert called(NAMED["half-step-down"]) == "half step down"
+    assert called(NAMED["drop-c-sharp"]) == "drop C sharp"
+    assert all(parse_tuning(called(t)) == t for t in NAMED.values())

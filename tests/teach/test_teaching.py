@@ -14,6 +14,7 @@ from notcher.teach.lesson import FASTEST_PACE, LADDER, SLOWEST_PACE, clamp_pace,
 from notcher.teach.phrasing import propose_phrases
 from notcher.teach.spread import spread
 from notcher.teach.take import compare
+from notcher.wording.take import report_words
 from tests.conftest import note
 
 _line = st.lists(st.tuples(st.floats(0.05, 3.0), st.floats(0.05, 2.0), st.integers(0, 22)), min_size=1, max_size=60)
@@ -64,8 +65,8 @@ def test_the_ladder_of_paces() -> None:
 
 def test_so_far_joins_everything_up_to_here(project: Project) -> None:
     stretch = so_far(project, project.phrases[1])
-    assert (stretch.start, stretch.end, stretch.label) == (0.9, 7.0, "First to Second")
-    assert so_far(project, project.phrases[0]).label == "First"
+    assert (stretch.start, stretch.end, str(stretch.label)) == (0.9, 7.0, "First to Second")
+    assert so_far(project, project.phrases[0]).label.values["name"] == "First"
     assert neighbour(project, "p1", steps=1).id == "p2"
     assert neighbour(project, "p2", steps=1).id == "p2"
     with pytest.raises(ScoreError, match="no phrases yet"):
@@ -99,7 +100,7 @@ def test_a_take_is_compared_note_by_note(project: Project) -> None:
     assert [m.found for m in report.matches] == [True, True, True, False]
     assert report.extra == 1
     assert report.matches[2].bend_error_cents == pytest.approx(-35)
-    said = report.in_words()
+    said = report_words(report)
     assert "3 of 4 notes were there" in said
     assert "35 cents short" in said
     assert report.as_dict()["missing"] == ["n4"]

@@ -4,7 +4,9 @@ import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.app.axis import TimeAxis
+from notcher.app.first_place import FirstPlace
 from notcher.app.listening import ListeningWindow
+from notcher.app.placing import Placing
 from notcher.app.pointing import Pointing
 from notcher.app.rooms.ids import SOURCE
 from notcher.app.session import Session
@@ -12,9 +14,11 @@ from notcher.app.transport import Transport
 from notcher.listen.offset import Offset, offset_of_contour
 from notcher.score import edits
 from notcher.score.beats import tapped
+from notcher.score.clause import quoted
 from notcher.score.errors import ScoreError
 from notcher.score.project import Contour, Phrase
 from notcher.teach.lesson import Stretch, neighbour, phrase_stretch, so_far
+from notcher.wording import told, tr, trn
 
 _TAPS_END_MS = 2000
 
@@ -40,6 +44,10 @@ class Desk(QObject):
         self.listening = ListeningWindow(self.session, self.transport, self)
         self.pointing = Pointing(self.session, self.transport, self)
         self.pointing.said.connect(self.said)
+        self.placing = Placing(self.session, self)
+        self.placing.said.connect(self.said)
+        self.first_place = FirstPlace(self.session, self.placing, self)
+        self.first_place.offered.connect(self.offered)
         self.room = SOURCE
         self.phrase_id = ""
         self.joined = False
@@ -74,7 +82,14 @@ class Desk(QObject):
         self.phrase_changed.emit()
 
     def _say_carried(self, names: tuple[str, ...]) -> None:
-        self.said.emit(f"corrected in {' and '.join(f'{n!r}' for n in names)} too, which is linked")
+        self.said.emit(
+            trn(
+                "corrected in {names} too, which is linked",
+                "corrected in {names} too, which are linked",
+                len(names),
+                names=quoted(names),
+            )
+        )
 
     def show_room(self, room: str) -> None:
         """Go to a room; what plays and what is looped stays."""
@@ -108,11 +123,15 @@ class Desk(QObject):
         """What measuring found, in a sentence or two."""
         project = self.session.project
         if not project.notes:
-            return "Nothing is measured yet."
+            return tr("Nothing is measured yet.")
         sure = sum(n.confidence for n in project.notes) / len(project.notes)
-        return (
-            f"{len(project.notes)} notes in {len(project.phrases)} phrases; on average a note is {sure * 100:.0f} % "
-            "sure. After a change here, measure again to read the notes from what you now hear."
+        notes = trn("{n} note", "{n} notes", len(project.notes))
+        where = trn("{notes} in {n} phrase", "{notes} in {n} phrases", len(project.phrases), notes=notes)
+        return tr(
+            "{where}; on average a note is {sure:.0f} % sure. After a change here, measure again to read the notes "
+            "from what you now hear.",
+            where=where,
+            sure=sure * 100,
         )
 
     # -- tapping the beat ----------------------------------------------------------------------------------------
@@ -131,7 +150,7 @@ class Desk(QObject):
         taps, self.taps = self.taps, []
         if taps and self.session.is_open:
             self.session.edit(
-                "Tap the beat", lambda p: p.with_tempo(tapped(p.tempo, taps, duration=p.recording.duration))
+                tr("Tap the beat"), lambda p: p.with_tempo(tapped(p.tempo, taps, duration=p.recording.duration))
             )
         self.taps_changed.emit()
 
@@ -163,17 +182,17 @@ class Desk(QObject):
         try:
             phrase = neighbour(self.session.project, self.phrase_id, steps=steps)
         except ScoreError as error:
-            self.said.emit(str(error))
+            self.said.emit(told(error))
             return
         if here is not None and phrase.id == here.id:
-            self.said.emit("this is the last phrase" if steps > 0 else "this is the first phrase")
+            self.said.emit(tr("this is the last phrase") if steps > 0 else tr("this is the first phrase"))
         self.loop_phrase(phrase)
         self.phrase_stepped.emit()
 
     def toggle_so_far(self) -> None:
         """Between the phrase in hand alone and everything up to it."""
         if self.phrase is None:
-            self.said.emit("there are no phrases yet; they are made in the Notch room")
+            self.said.emit(tr("there are no phrases yet; they are made in the Notch room"))
             return
         self.joined = not self.joined
         self.loop_stretch()
@@ -193,4 +212,4 @@ class Desk(QObject):
         current = next((p.name for p in self.session.project.phrases if p.id == phrase_id), None)
         if current == name.strip():
             return True
-        return self.session.edit("Rename phrase", lambda p: edits.rename_phrase(p, phrase_id, name=name))
+        return self.session.edit(tr("Rename phrase"), lambda p: edits.rename_phrase(p, phrase_id, name=name))

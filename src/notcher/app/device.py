@@ -9,6 +9,7 @@ from PyQt6.QtCore import QElapsedTimer, QIODevice, QObject, Qt, QTimer
 
 from notcher.audio import RATE
 from notcher.audio.recording import FloatArray
+from notcher.wording import tr
 
 log = logging.getLogger(__name__)
 
@@ -86,7 +87,7 @@ class Speaker(QObject):
         form.setChannelCount(2)
         form.setSampleFormat(QAudioFormat.SampleFormat.Int16)
         if device.isNull() or not device.isFormatSupported(form):
-            raise OSError("no sound output that takes 44.1 kHz stereo")
+            raise OSError(tr("no sound output that takes 44.1 kHz stereo"))
         self.name = device.description()
         self._feed = _Feed(pull, self)
         self._feed.open(QIODevice.OpenModeFlag.ReadOnly | QIODevice.OpenModeFlag.Unbuffered)

@@ -17,11 +17,14 @@ from notcher.score.curve import Curve
 from notcher.score.note import BY_THE_BAR, Attack, BendKind, Mark, Note
 from notcher.score.project import Project
 from notcher.score.technique import MARKS, Absent
+from notcher.wording import term, tr
 
 RUNGS = (50, 100, 200, 300, 400)
 RUNG_NAMES = {50: "¼", 100: "½", 200: "1", 300: "1½", 400: "2"}
 _BELOW = {row.mark: row.strand for row in MARKS if not isinstance(row.strand, Absent)}
 _REACHED = {Attack.RAKE: "rake", Attack.TAP: "tap"}
+STRAND_WORDS = (*_BELOW.values(), *_REACHED.values(), "thumb", "h", "p")
+"""What may stand at a tag, for the catalogues."""
 _SMALLEST = -60.0
 _FLAT = 12.0
 
@@ -167,18 +170,24 @@ class NotePainter:
         painter.drawText(rect.adjusted(0, 0, -f.tag_height * 0.22, 0), Qt.AlignmentFlag.AlignCenter, self._text(note))
         self._marks(painter, note, rect)
 
+    def draw_moved(self, painter: QPainter, note: Note) -> None:
+        """A second frame around the tag: it was placed anew because of what was said of others."""
+        painter.setPen(QPen(self._theme.color("ink"), 1.1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(_notched(self.tag_rect(note).adjusted(-3.5, -3.5, 3.5, 3.5)))
+
     def _marks(self, painter: QPainter, note: Note, rect: QRectF) -> None:
         f, t = self._frame, self._theme
         painter.setFont(self._small_font)
         line = self._small_metrics.height()
-        below = [word for mark, word in _BELOW.items() if mark in note.marks]
-        below += [_REACHED[note.attack]] if note.attack in _REACHED else []
+        below = [term("strand", word) for mark, word in _BELOW.items() if mark in note.marks]
+        below += [term("strand", _REACHED[note.attack])] if note.attack in _REACHED else []
         if note.raked_from is not None:
-            below.append(f"from {note.raked_from}")
+            below.append(tr("from {string}", string=note.raked_from))
         if note.sounding is not None:
-            below.append(f"{note.sounding * 100:.0f} %")
+            below.append(tr("{percent:.0f} %", percent=note.sounding * 100))
         if note.finger is not None:
-            below.insert(0, f"f{note.finger}" if note.finger else "thumb")
+            below.insert(0, tr("f{finger}", finger=note.finger) if note.finger else term("strand", "thumb"))
         if below:
             painter.setPen(t.color("quiet"))
             painter.drawText(QPointF(rect.left() + 1, rect.bottom() + line * 0.85), ", ".join(below))
@@ -225,7 +234,7 @@ class NotePainter:
         shape = note.bend.written_shape(note.duration)
         at, peak = max(shape, key=lambda p: p[1])
         x = f.x_of(note.onset + at)
-        label = f"{note.bend.interval_name}"
+        label = term("staff", note.bend.interval_name)
         painter.setFont(self._tag_font if self._quiet else self._small_font)
         metrics = self._tag_metrics if self._quiet else self._small_metrics
         width = metrics.horizontalAdvance(label)
@@ -263,7 +272,7 @@ class NotePainter:
         painter.drawPath(path)
         if end.x() - start.x() > self._frame.tag_height * 0.9:
             painter.setFont(self._small_font)
-            sign = "h" if note.attack is Attack.HAMMER else "p"
+            sign = term("strand", "h" if note.attack is Attack.HAMMER else "p")
             middle = (start.x() + end.x()) / 2
             width = self._small_metrics.horizontalAdvance(sign)
             y = start.y() + depth * 0.75

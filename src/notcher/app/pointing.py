@@ -9,7 +9,8 @@ from notcher.app.session import Session
 from notcher.app.tasks.jobs import Job, Report, Stop
 from notcher.app.transport import Transport
 from notcher.score.project import Project
-from notcher.score.words import clock
+from notcher.wording import tr
+from notcher.wording.numbers import clock
 
 if TYPE_CHECKING:
     from notcher.listen.notes import HeardNote
@@ -83,7 +84,10 @@ class Pointing(QObject):
             return
         if heard is None:
             self.said.emit(
-                f"nothing is heard at {clock(at)} that is not written; double-click a string to write it there"
+                tr(
+                    "nothing is heard at {clock} that is not written; double-click a string to write it there",
+                    clock=clock(at),
+                )
             )
             return
 
@@ -91,5 +95,5 @@ class Pointing(QObject):
             return project.with_notes([*project.notes, placed_among(project, heard)])
 
         before = {n.id for n in self._session.project.notes}
-        if self._session.edit("Add what is heard", change):
+        if self._session.edit(tr("Add what is heard"), change):
             self._session.select(frozenset(n.id for n in self._session.project.notes if n.id not in before))

@@ -6,9 +6,10 @@ import os
 import socket
 from pathlib import Path
 
+from notcher.score.clause import Clause
 from notcher.score.errors import NotcherError
 
-_HINT = "start Notcher from a desktop session, or use its commands: notcher --help"
+_HINT = Clause("start Notcher from a desktop session, or use its commands: notcher --help")
 
 
 def check_screen() -> None:
@@ -19,11 +20,11 @@ def check_screen() -> None:
         return
     wayland, display = os.environ.get("WAYLAND_DISPLAY", ""), os.environ.get("DISPLAY", "")
     if not wayland and not display:
-        raise NotcherError(f"no screen was found (DISPLAY is not set); {_HINT}")
+        raise NotcherError("no screen was found (DISPLAY is not set); {hint}", hint=_HINT)
     answers = (platform != "xcb" and _wayland_answers(wayland)) or (platform != "wayland" and _x_answers(display))
     if not answers:
         named = " nor ".join(f"'{name}'" for name in (wayland, display) if name)
-        raise NotcherError(f"no screen answers as {named}; {_HINT}")
+        raise NotcherError("no screen answers as {named}; {hint}", named=named, hint=_HINT)
 
 
 def _wayland_answers(name: str) -> bool:

@@ -10,6 +10,7 @@ from notcher.document.undo import UndoStack
 from notcher.score.errors import NotcherError, ScoreError
 from notcher.score.note import Note
 from notcher.score.project import Project
+from notcher.wording import told, tr
 
 _KEEP_AGAIN_MS = 5000
 
@@ -123,7 +124,7 @@ class Session(QObject):
                 change, label=label, selected_before=self._selection, select=select, merge=merge, linked=linked
             )
         except NotcherError as error:
-            self.trouble.emit(str(error))
+            self.trouble.emit(told(error))
             return False
         if done is None:
             return False
@@ -162,12 +163,12 @@ class Session(QObject):
             self._keeping.stop()
         elif self._document.keep():
             self._keeping.stop()
-            self.trouble.emit("there is room on the disk again: all edits are kept for recovery")
+            self.trouble.emit(tr("there is room on the disk again: all edits are kept for recovery"))
 
     def _say_unkept(self) -> None:
         unkept = self._document.unkept if self._document else None
         if unkept is not None:
-            self.trouble.emit(str(unkept))
+            self.trouble.emit(told(unkept))
             self._keeping.start()
 
     # -- opening and saving --------------------------------------------------------------------------------------

@@ -10,6 +10,8 @@ import platformdirs
 from notcher.formats.atomic import write_json
 from notcher.formats.errors import FileFormatError
 from notcher.formats.limits import SETTINGS, read_limited
+from notcher.place.hand import Hand
+from notcher.place.way import LONGEST_SCALE_MM, SHORTEST_SCALE_MM, USUAL_SCALE_MM
 
 log = logging.getLogger(__name__)
 
@@ -21,11 +23,14 @@ MOST_RECENT = 8
 
 @dataclass(frozen=True, slots=True)
 class Recent:
-    """A project or recording opened lately: where it is, its title, and how far it is in words."""
+    """A project or recording opened lately: where it is, its title, how many of its notes are confirmed, how many there
+    are (0: not measured yet), and when it is due, '' for no day. All as text, as it is kept."""
 
     path: str
     title: str
-    state: str
+    done: str = "0"
+    notes: str = "0"
+    due: str = ""
 
 
 def _is_there(path: str) -> bool:
@@ -38,17 +43,25 @@ def _is_there(path: str) -> bool:
 
 @dataclass(slots=True)
 class Settings:
-    """theme: light or dark; scale: percent; folder: where files were opened last; recent: the newest first, as plain
-    values of Recent."""
+    """theme: light or dark; scale: percent; left_handed: how the neck is drawn; neck_in_teach: whether it
+    is shown under the large tab; hand: a school of
+    fingering by its value; scale_mm: length of the guitar's strings, mm; language: '' for the system's; folder:
+    where files were opened last; recent: the newest first, as plain values of Recent."""
 
     theme: str = "light"
     scale: int = 100
+    left_handed: bool = False
+    neck_in_teach: bool = False
+    hand: str = Hand.PER_FRET.value
+    scale_mm: int = USUAL_SCALE_MM
+    language: str = ""
     folder: str = ""
     recent: list[dict[str, str]] = field(default_factory=list)
 
     def opened_lately(self) -> list[Recent]:
         """The projects and recordings opened lately that are still there."""
-        known = [Recent(r.get("path", ""), r.get("title", ""), r.get("state", "")) for r in self.recent]
+        names = [f.name for f in fields(Recent)]
+        known = [Recent(**{"path": "", "title": ""} | {k: v for k, v in r.items() if k in names}) for r in self.recent]
         return [r for r in known if r.path and _is_there(r.path)]
 
     def remember(self, recent: Recent) -> None:
@@ -75,6 +88,9 @@ class Settings:
         except (FileFormatError, OSError, ValueError, AttributeError, RecursionError) as error:
             log.warning("settings are as at first: %s", error)
         made.recent = [r for r in made.recent if isinstance(r, dict) and all(isinstance(v, str) for v in r.values())]
+        if made.hand not in {h.value for h in Hand}:
+            made.hand = Hand.PER_FRET.value
+        made.scale_mm = min(LONGEST_SCALE_MM, max(SHORTEST_SCALE_MM, made.scale_mm))
         made.scale = min(SCALES, key=lambda s: abs(s - made.scale))
         return made
 

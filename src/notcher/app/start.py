@@ -12,6 +12,7 @@ import platformdirs
 from notcher.app.memory import share_pools
 from notcher.app.screen import check_screen
 from notcher.score.errors import NotcherError
+from notcher.wording import tr
 
 log = logging.getLogger(__name__)
 
@@ -25,20 +26,24 @@ def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) 
     check_screen()
     share_pools()
     if path is not None and not path.exists():
-        raise NotcherError(f"there is no file '{path}'; check the name")
+        raise NotcherError("there is no file '{path}'; check the name", path=path)
     from PyQt6.QtCore import QTimer
     from PyQt6.QtWidgets import QApplication
 
+    from notcher.app.language import speak
+    from notcher.app.settings import Settings
     from notcher.app.shell.window import Window
     from notcher.app.theme import load_fonts
 
     _keep_a_record()
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
-    app.setApplicationName("Notcher")
-    app.setStyle("Fusion")
+    app.setApplicationName(tr("Notcher"))
+    app.setStyle(tr("Fusion"))
     load_fonts()
-    window = Window()
+    settings = Settings.load()
+    qt_words = speak(app, settings)
+    window = Window(settings)
     sys.excepthook = lambda kind, error, trace: _on_error(window.messages.say, kind, error, trace)
     if painted is not None:
         window.tasks.opening.shown.connect(lambda: QTimer.singleShot(0, lambda: (window.repaint(), painted())))
@@ -49,6 +54,7 @@ def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) 
     window.show()
     status = app.exec()
     window.end_work()
+    del qt_words
     return status
 
 
@@ -61,7 +67,7 @@ def _keep_a_record() -> None:
     try:
         log_path().parent.mkdir(parents=True, exist_ok=True)
         handler = logging.FileHandler(log_path(), encoding="utf-8", delay=True)
-        handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+        handler.setFormatter(logging.Formatter(tr("%(asctime)s %(levelname)s %(name)s: %(message)s")))
         logging.getLogger().addHandler(handler)
         faulthandler.enable(log_path().open("a", encoding="utf-8"))
     except OSError as error:
@@ -72,4 +78,6 @@ def _on_error(say: Callable[[str], None], kind: type[BaseException], error: Base
               trace: TracebackType | None) -> None:  # fmt: skip
     """An error that nobody expected: write it down, say so, and go on. Every edit is in the journal already."""
     log.critical("unexpected error", exc_info=(kind, error, trace))
-    say(f"Something went wrong inside Notcher. Your edits are kept; the record is in {log_path()}")
+    say(
+        tr("Something went wrong inside Notcher. Your edits are kept; the record is in {log_path}", log_path=log_path())
+    )

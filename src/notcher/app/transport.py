@@ -14,9 +14,10 @@ from notcher.audio.tone import render
 from notcher.rhythm.straight import as_written
 from notcher.score.isolation import Isolation, Seat
 from notcher.teach.lesson import FIRST_PACE, clamp_pace
+from notcher.wording import later, tr
 
-RECORDING, LEAD, REST, WRITTEN = "Recording", "Lead alone", "All the rest", "Written tab"
-STRAIGHT = "Written tab, on the beat"
+RECORDING, LEAD, REST, WRITTEN = later("Recording"), later("Lead alone"), later("All the rest"), later("Written tab")
+STRAIGHT = later("Written tab, on the beat")
 _USUAL_BEAT = 0.6
 
 
@@ -116,7 +117,7 @@ class Transport(QObject):
         if self._output is None:
             self._output = open_output(self.player.pull, self)
             if not self._output.name:
-                self.failed.emit("no sound device was found: a silent clock runs in its place")
+                self.failed.emit(tr("no sound device was found: a silent clock runs in its place"))
             self.changed.emit()
 
     # -- driving it ----------------------------------------------------------------------------------------------
@@ -143,7 +144,7 @@ class Transport(QObject):
     def play(self) -> None:
         """Start where it stands."""
         if not self.player.sources:
-            self.failed.emit("there is nothing to play yet; open a recording first")
+            self.failed.emit(tr("there is nothing to play yet; open a recording first"))
             return
         self.open_device()
         self._start_from = self.position
@@ -233,7 +234,7 @@ class Transport(QObject):
     def _tick(self) -> None:
         failure = self.player.take_failure()
         if failure is not None:
-            self.failed.emit(f"the sound stopped: {failure}")
+            self.failed.emit(tr("the sound stopped: {failure}", failure=failure))
         if not self.player.playing:
             if not self.player.sounds_beside:
                 self.pause()

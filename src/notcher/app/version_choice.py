@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QComboBox, QWidget
 
 from notcher.app.commands.versions import show
 from notcher.app.desk import Desk
+from notcher.wording import tr
 
 
 class VersionChoice(QComboBox):
@@ -14,7 +15,7 @@ class VersionChoice(QComboBox):
         super().__init__(parent)
         self._desk = desk
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setAccessibleName("Version of this phrase")
+        self.setAccessibleName(tr("Version of this phrase"))
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.activated.connect(self._choose)
         desk.phrase_changed.connect(self.refresh)

@@ -16,6 +16,7 @@ import numpy as np
 from notcher.audio import RATE
 from notcher.audio.lead import cancels
 from notcher.audio.recording import Audio, AudioError, FloatArray, OnDisk
+from notcher.score.clause import Clause
 
 log = logging.getLogger(__name__)
 
@@ -47,37 +48,45 @@ def load(path: Path, *, progress: Callable[[float], None] | None = None) -> Audi
             source = soundfile.SoundFile(os.fsencode(path))
     except (soundfile.LibsndfileError, OSError, TypeError) as error:
         raise AudioError(
-            f"'{path.name}' is not a recording Notcher can read; it takes WAV, FLAC, OGG and MP3"
+            "'{name}' is not a recording Notcher can read; it takes WAV, FLAC, OGG and MP3", name=path.name
         ) from error
     with source:
         rate, channels = int(source.samplerate), int(source.channels)
         announced = max(source.frames, _announced_frames(source.extra_info, source.frames)) / rate
         if announced > LONGEST:
             raise AudioError(
-                f"'{path.name}' lasts {announced / 60:.0f} minutes; cut out the solo first (the limit is "
-                f"{LONGEST / 60:.0f} minutes)"
+                "'{name}' lasts {announced:.0f} minutes; cut out the solo first (the limit is {longest:.0f} minutes)",
+                name=path.name,
+                announced=announced / 60,
+                longest=LONGEST / 60,
             )
         kept, broken = _read_all(source, announced, progress)
     duration = kept.shape[1] / RATE
     warnings = []
     if broken or duration < announced * 0.99 - 0.05:
         warnings.append(
-            f"the file breaks off after {duration:.1f} s of the {announced:.1f} s it announces; "
-            "what is there can be used"
+            Clause(
+                "the file breaks off after {duration:.1f} s of the {announced:.1f} s it announces; what is there can "
+                "be used",
+                duration=duration,
+                announced=announced,
+            )
         )
     if kept.shape[1] == 0:
-        raise AudioError(f"'{path.name}' holds no sound; copy or download it again")
+        raise AudioError("'{name}' holds no sound; copy or download it again", name=path.name)
     if duration < SHORTEST:
         raise AudioError(
-            f"'{path.name}' holds {duration:.2f} s of sound, too short for a note; choose a longer recording"
+            "'{name}' holds {duration:.2f} s of sound, too short for a note; choose a longer recording",
+            name=path.name,
+            duration=duration,
         )
     warnings += _oddities(Audio(kept, rate, channels), path.name)
     if rate < 16000:
-        warnings.append(f"the recording has only {rate} samples a second; attacks are less certain")
+        warnings.append(Clause("the recording has only {rate} samples a second; attacks are less certain", rate=rate))
     return Audio(kept, rate, channels, tuple(warnings))
 
 
-def _oddities(audio: Audio, name: str) -> list[str]:
+def _oddities(audio: Audio, name: str) -> list[Clause]:
     """Sentences about what is odd with the sound. Raises AudioError where there is none, or no numbers."""
     peak, total, side, mid = 0.0, 0.0, 0.0, 0.0
     for piece in audio.pieces():
@@ -85,26 +94,29 @@ def _oddities(audio: Audio, name: str) -> list[str]:
         # Not to be lost in max(), which passes over what is no number.
         peak = peak if np.isfinite(piece).all() else np.nan
         if not np.isfinite(peak):
-            raise AudioError(f"'{name}' holds samples that are not numbers; export it again from its source")
+            raise AudioError("'{name}' holds samples that are not numbers; export it again from its source", name=name)
         total += float(np.sum(piece, dtype=np.float64))
         if len(piece) == 2:
             side += float(np.sum((piece[0] - piece[1]) ** 2))
             mid += float(np.sum((piece[0] + piece[1]) ** 2))
     if peak < SILENCE_PEAK:
-        raise AudioError(f"'{name}' is silent from start to end; choose another recording")
+        raise AudioError("'{name}' is silent from start to end; choose another recording", name=name)
     count = audio.kept.shape[0] * audio.kept.shape[1]
     found = []
     if sum(int(np.sum(np.abs(p) >= 0.999 * max(peak, 0.5))) for p in audio.pieces()) > 0.002 * count:
-        found.append("the recording is clipped; bends and attacks in the loudest places are less certain")
+        found.append(Clause("the recording is clipped; bends and attacks in the loudest places are less certain"))
     if peak < QUIET_PEAK:
         found.append(
-            f"the recording is very quiet (its loudest sample lies at {20 * np.log10(peak):.0f} dB); "
-            "it is heard all the same, and noise with it"
+            Clause(
+                "the recording is very quiet (its loudest sample lies at {level:.0f} dB); it is heard all the same, "
+                "and noise with it",
+                level=float(20 * np.log10(peak)),
+            )
         )
     if abs(total / count) > 0.02 * peak:
-        found.append("the recording is off its zero line (DC); that is taken out for listening")
+        found.append(Clause("the recording is off its zero line (DC); that is taken out for listening"))
     if audio.channels == 2 and cancels(mid, side):
-        found.append("left and right are each other turned upside down; they are listened to as one channel")
+        found.append(Clause("left and right are each other turned upside down; they are listened to as one channel"))
     return found
 
 
@@ -129,22 +141,26 @@ def _check_file(path: Path) -> None:
     try:
         status = path.stat()
     except FileNotFoundError as error:
-        raise AudioError(f"there is no file '{path}'; check the name") from error
+        raise AudioError("there is no file '{path}'; check the name", path=path) from error
     except (OSError, ValueError) as error:
-        raise AudioError(f"'{path}' cannot be read ({getattr(error, 'strerror', error)}); check the name") from error
+        raise AudioError(
+            "'{path}' cannot be read ({getattr}); check the name", path=path, getattr=getattr(error, "strerror", error)
+        ) from error
     if stat.S_ISDIR(status.st_mode):
-        raise AudioError(f"'{path}' is a folder; choose the recording in it")
+        raise AudioError("'{path}' is a folder; choose the recording in it", path=path)
     # A pipe or a device may never end.
     if not stat.S_ISREG(status.st_mode):
-        raise AudioError(f"'{path}' is no plain file; copy the recording to one first")
+        raise AudioError("'{path}' is no plain file; copy the recording to one first", path=path)
     try:
         size = status.st_size
         with path.open("rb") as f:
             f.read(1)
     except OSError as error:
-        raise AudioError(f"'{path.name}' cannot be read ({error.strerror}); check its permissions") from error
+        raise AudioError(
+            "'{name}' cannot be read ({strerror}); check its permissions", name=path.name, strerror=error.strerror
+        ) from error
     if size == 0:
-        raise AudioError(f"'{path.name}' is empty (0 bytes); copy or download it again")
+        raise AudioError("'{name}' is empty (0 bytes); copy or download it again", name=path.name)
 
 
 def _announced_frames(log: str, present: int) -> int:

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.audio import RATE
+from notcher.score.clause import Clause
 from notcher.score.errors import NotcherError
 
 FloatArray = NDArray[np.float32]
@@ -72,13 +73,13 @@ class Audio:
     """A decoded recording.
 
     kept: shape (1 or 2, n), float32 at RATE, in memory or on disk. file_rate, file_channels: of the file itself, in Hz
-    and number. warnings: sentences about what is odd with the file though it can be used.
+    and number. warnings: clauses about what is odd with the file though it can be used.
     """
 
     kept: FloatArray | OnDisk
     file_rate: int
     file_channels: int
-    warnings: tuple[str, ...] = field(default=())
+    warnings: tuple[Clause, ...] = field(default=())
 
     @property
     def duration(self) -> float:

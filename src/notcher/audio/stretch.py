@@ -13,7 +13,12 @@ FASTEST = 2.0
 def check_speed(speed: float) -> None:
     """Raises ScoreError for a speed outside SLOWEST to FASTEST."""
     if not SLOWEST <= speed <= FASTEST:
-        raise ScoreError(f"the speed goes from {SLOWEST * 100:.0f} % to {FASTEST * 100:.0f} %, got {speed * 100:.0f} %")
+        raise ScoreError(
+            "the speed goes from {slowest:.0f} % to {fastest:.0f} %, got {speed:.0f} %",
+            slowest=SLOWEST * 100,
+            fastest=FASTEST * 100,
+            speed=speed * 100,
+        )
 
 
 def stretch(samples: FloatArray, *, speed: float, cents: float = 0.0, quick: bool = False) -> FloatArray:

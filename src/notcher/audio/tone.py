@@ -91,22 +91,12 @@ def _sound(note: Note, previous: Note | None, project: Project) -> FloatArray:
     if note.attack is Attack.SLIDE and previous is not None and reached:
         gap = 100.0 * (previous.fret - note.fret)
         cents = cents + np.round(gap / 100 * np.clip(1 - t / _GLIDE, 0, 1)) * 100
-    base = midi_to_hz(_struck_pitch(note, project), offset_cents=project.offset_cents)
-    phase = 2 * np.pi * np.cumsum(base * 2.0 ** (cents / 1200.0)) / RATE
-    muted = note.marks & {Mark.PALM_MUTE, Mark.DEAD}
-    decay = 14.0 if Mark.DEAD in muted else 7.0 if muted else 0.9
-    since = _since_picked(note, t)
-    pluck, softness = _hand(note)
-    out = np.zeros_like(t)
-    for k in range(1, _PARTIALS + 1):
-        if base * k > 9000:
-            break
-        out += np.sin(k * np.pi * pluck) / k**softness * np.exp(-since * decay * (1 + 0.25 * k)) * np.sin(k * phase)
     by_finger = note.attack in (Attack.HAMMER, Attack.PULL, Attack.SLIDE) or Mark.LEFT_HAND in note.marks
     by_finger = by_finger and Mark.REPICKED not in note.marks
     attack = 0.012 if by_finger else 0.002
     loud = {Attack.PULL: 0.7, Attack.SLIDE: 0.7}.get(note.attack, 0.75) if by_finger else 1.0
-    out *= np.where(since < t, np.clip(since / attack, 0, 1), 1.0)
+    since = _since_picked(note, t)
+    out = _string(note, project, cents, since) * np.where(since < t, np.clip(since / attack, 0, 1), 1.0)
     if Mark.SWELL in note.marks:
         attack = min(_SWELL_S, note.duration / 2)
     if note.bend is not None and note.bend.kind is BendKind.MUTED:
@@ -118,6 +108,22 @@ def _sound(note: Note, previous: Note | None, project: Project) -> FloatArray:
     if note.attack is Attack.RAKE:
         sound = np.concatenate([_raked_strings(note.raked_strings or _RAKED), sound])
     return sound.astype(np.float32)
+
+
+def _string(
+    note: Note, project: Project, cents: NDArray[np.float64], since: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """The plucked string's partials. cents: above the struck pitch; since: seconds from the last stroke; shape (n,)."""
+    base = midi_to_hz(_struck_pitch(note, project), offset_cents=project.offset_cents)
+    phase = 2 * np.pi * np.cumsum(base * 2.0 ** (cents / 1200.0)) / RATE
+    decay = 14.0 if Mark.DEAD in note.marks else 7.0 if Mark.PALM_MUTE in note.marks else 0.9
+    pluck, softness = _hand(note)
+    out = np.zeros_like(since)
+    for k in range(1, _PARTIALS + 1):
+        if base * k > 9000:
+            break
+        out += np.sin(k * np.pi * pluck) / k**softness * np.exp(-since * decay * (1 + 0.25 * k)) * np.sin(k * phase)
+    return out
 
 
 def _lasts(note: Note) -> float:

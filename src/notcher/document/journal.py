@@ -97,8 +97,8 @@ class Journal:
             # What was there before stays whole on disk: it ends at worst in half a line, which a reader leaves out.
             self._stop()
             raise FileFormatError(
-                f"edits cannot be kept for recovery ({getattr(error, 'strerror', None) or error}); save the project "
-                "now, in another folder if need be"
+                "edits cannot be kept for recovery ({value}); save the project now, in another folder if need be",
+                value=getattr(error, "strerror", None) or error,
             ) from error
 
     def _begin(self, base: Project, saved_as: Path | None, saved: str) -> None:
@@ -169,7 +169,7 @@ def recover(path: Path) -> Recovered:
         check_values(head["base"], free=project_file.FREE)
         project = project_file.from_dict(project_file.upgraded(head["base"]))
     except _UNREADABLE as error:
-        raise FileFormatError(f"the recovery file '{path}' cannot be read; open the saved project") from error
+        raise FileFormatError("the recovery file '{path}' cannot be read; open the saved project", path=path) from error
     edits = 0
     for line in lines[1:]:
         try:

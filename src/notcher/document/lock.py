@@ -52,7 +52,8 @@ def claim(project_path: Path) -> Claim:
         except BlockingIOError:
             os.close(descriptor)
             raise InUseError(
-                f"'{project_path.name}' is open in another Notcher already; look at it here, or work on a copy"
+                "'{name}' is open in another Notcher already; look at it here, or work on a copy",
+                name=project_path.name,
             ) from None
         except OSError as error:
             os.close(descriptor)

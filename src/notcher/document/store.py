@@ -180,10 +180,11 @@ class Document:
         own = self._path is not None and goal.resolve() == self._path.resolve()
         if own and self.looking:
             raise LookingOnlyError(
-                f"'{goal.name}' is open for editing in another Notcher; save what you see here under another name"
+                "'{name}' is open for editing in another Notcher; save what you see here under another name",
+                name=goal.name,
             )
         if own and not over_changes and project_file.fingerprint(goal) not in (self._saved, ""):
-            raise ChangedOnDiskError(f"'{goal.name}' was changed by something else since it was opened here")
+            raise ChangedOnDiskError("'{name}' was changed by something else since it was opened here", name=goal.name)
         coming = claim(goal) if not own or self._claim is None else None
         try:
             self._saved = project_file.save(self._with_whole_path(goal), goal)

@@ -43,7 +43,9 @@ def replacing(path: Path) -> Iterator[Path]:
     except (OSError, RuntimeError) as error:
         # A circle of links is a RuntimeError in Python 3.11.
         reason = getattr(error, "strerror", None) or str(error)
-        raise FileFormatError(f"'{path}' could not be written ({reason}); choose another folder") from error
+        raise FileFormatError(
+            "'{path}' could not be written ({reason}); choose another folder", path=path, reason=reason
+        ) from error
     finally:
         if partial is not None:
             partial.unlink(missing_ok=True)
@@ -52,7 +54,7 @@ def replacing(path: Path) -> Iterator[Path]:
 def _regular(path: Path) -> Path:
     goal = path.resolve()
     if goal.exists() and not goal.is_file():
-        raise FileFormatError(f"'{path}' is no file that could be replaced; choose another name")
+        raise FileFormatError("'{path}' is no file that could be replaced; choose another name", path=path)
     return goal
 
 
@@ -68,18 +70,22 @@ def check_output(path: Path, *, inputs: Sequence[Path] = (), endings: Sequence[s
     Raises FileFormatError, saying what to do instead.
     """
     if endings and path.suffix.lower() not in endings:
-        raise FileFormatError(f"'{path}' must end in {' or '.join(endings)}: that is what is written")
+        raise FileFormatError(
+            "'{path}' must end in {names}: that is what is written", path=path, names=" or ".join(endings)
+        )
     if not path.parent.is_dir():
-        raise FileFormatError(f"there is no folder '{path.parent}'; make it first")
+        raise FileFormatError("there is no folder '{parent}'; make it first", parent=path.parent)
     if path.is_dir():
-        raise FileFormatError(f"'{path}' is a folder; add a file's name")
+        raise FileFormatError("'{path}' is a folder; add a file's name", path=path)
     for made_from in inputs:
         with contextlib.suppress(OSError):
             if path.samefile(made_from):
-                raise FileFormatError(f"'{path}' is what this is made from and would be lost; choose another name")
+                raise FileFormatError(
+                    "'{path}' is what this is made from and would be lost; choose another name", path=path
+                )
     if not replace and path.exists():
         raise FileFormatError(
-            f"'{path}' is there already and may hold somebody's work; choose another name, or say --replace"
+            "'{path}' is there already and may hold somebody's work; choose another name, or say --replace", path=path
         )
 
 

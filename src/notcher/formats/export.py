@@ -11,6 +11,7 @@ from notcher.formats.heading import title
 from notcher.formats.printable import with_printable_words
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
+from notcher.wording import later
 
 
 class Needs(Enum):
@@ -118,8 +119,8 @@ EXPORTS: tuple[ExportKind, ...] = (
 BY_NAME = {kind.name: kind for kind in EXPORTS}
 _BY_ENDING = {ending: kind for kind in EXPORTS for ending in kind.endings}
 _LACKS = {
-    Needs.NOTES: "there are no notes to write; measure the recording or add notes first",
-    Needs.CONTOUR: "this project has no measured contour; measure the recording first",
+    Needs.NOTES: later("there are no notes to write; measure the recording or add notes first"),
+    Needs.CONTOUR: later("this project has no measured contour; measure the recording first"),
 }
 # Of projects and recordings, which no export is.
 _NEVER = frozenset({".notcher", ".wav", ".flac", ".ogg", ".oga", ".mp3", ".aif", ".aiff", ".mxl"})
@@ -133,13 +134,19 @@ def kind_of(path: Path, said: str | None) -> ExportKind:
         if ending not in _BY_ENDING:
             endings = ", ".join(sorted(_BY_ENDING))
             raise FileFormatError(
-                f"what to write cannot be told from '{path.name}'; end it in {endings}, or say --as KIND"
+                "what to write cannot be told from '{name}'; end it in {endings}, or say --as KIND",
+                name=path.name,
+                endings=endings,
             )
         return _BY_ENDING[ending]
     if said not in BY_NAME:
-        raise FileFormatError(f"'{said}' is no kind of export; the kinds are {', '.join(BY_NAME)}")
+        raise FileFormatError(
+            "'{said}' is no kind of export; the kinds are {names}", said=said, names=", ".join(BY_NAME)
+        )
     if ending in _NEVER or _BY_ENDING.get(ending, BY_NAME[said]) is not BY_NAME[said]:
-        raise FileFormatError(f"'{path.name}' ends as another kind of file than {said}; choose another ending")
+        raise FileFormatError(
+            "'{name}' ends as another kind of file than {said}; choose another ending", name=path.name, said=said
+        )
     return BY_NAME[said]
 
 
@@ -153,7 +160,9 @@ def chosen_notes(project: Project, phrases: Sequence[Phrase]) -> tuple[Note, ...
 def render(project: Project, kind: str, phrases: Sequence[Phrase] = ()) -> bytes:
     """One export as bytes. Raises FileFormatError for a kind that is none, or where there is nothing to write."""
     if kind not in BY_NAME:
-        raise FileFormatError(f"'{kind}' is no kind of export; the kinds are {', '.join(BY_NAME)}")
+        raise FileFormatError(
+            "'{kind}' is no kind of export; the kinds are {names}", kind=kind, names=", ".join(BY_NAME)
+        )
     row = BY_NAME[kind]
     notes = chosen_notes(project, phrases)
     if not row.can_be_made_of(project) or (row.needs is Needs.NOTES and not notes):

@@ -12,6 +12,8 @@ from pathlib import Path
 from typing import Any
 
 from notcher.formats.errors import FileFormatError
+from notcher.score.clause import Clause
+from notcher.wording import later, tr
 
 LONGEST_BEATS = 100_000
 """Of a score."""
@@ -35,12 +37,13 @@ class Kind:
     most_bytes: int
 
 
-PROJECT = Kind("project", 60_000_000)
-JOURNAL = Kind("recovery file", 400_000_000)
-SCORE = Kind("score", 20_000_000)
-MIDI = Kind("MIDI file", 2_000_000)
-TEXT = Kind("text tab", 2_000_000)
-SETTINGS = Kind("settings file", 1_000_000)
+PROJECT = Kind(later("project"), 60_000_000)
+JOURNAL = Kind(later("recovery file"), 400_000_000)
+SCORE = Kind(later("score"), 20_000_000)
+MIDI = Kind(later("MIDI file"), 2_000_000)
+TEXT = Kind(later("text tab"), 2_000_000)
+NOTES = Kind(later("document of notes"), 60_000_000)
+SETTINGS = Kind(later("settings file"), 1_000_000)
 
 
 def read_limited(path: Path, kind: Kind) -> bytes:
@@ -48,21 +51,28 @@ def read_limited(path: Path, kind: Kind) -> bytes:
     try:
         status = path.stat()
         if stat.S_ISDIR(status.st_mode):
-            raise FileFormatError(f"'{path}' is a folder; choose the {kind.name} in it")
+            raise FileFormatError("'{path}' is a folder; choose the {name} in it", path=path, name=Clause(kind.name))
         # A pipe or a device may never end.
         if not stat.S_ISREG(status.st_mode):
-            raise FileFormatError(f"'{path}' is no plain file; copy it to one first")
+            raise FileFormatError("'{path}' is no plain file; copy it to one first", path=path)
         with path.open("rb") as f:
             data = f.read(kind.most_bytes + 1)
     except FileNotFoundError as error:
-        raise FileFormatError(f"there is no {kind.name} '{path}'; check the name") from error
+        raise FileFormatError(
+            "there is no {name} '{path}'; check the name", name=Clause(kind.name), path=path
+        ) from error
     except ValueError as error:
-        raise FileFormatError(f"'{path}' is no name of a file; check it") from error
+        raise FileFormatError("'{path}' is no name of a file; check it", path=path) from error
     except OSError as error:
-        raise FileFormatError(f"'{path}' cannot be read ({error.strerror}); check its permissions") from error
+        raise FileFormatError(
+            "'{path}' cannot be read ({strerror}); check its permissions", path=path, strerror=error.strerror
+        ) from error
     if len(data) > kind.most_bytes:
         raise FileFormatError(
-            f"'{path.name}' is larger than the {kind.most_bytes // 1_000_000} MB that a {kind.name} may have"
+            "'{name}' is larger than the {most_bytes} MB that a {kind} may have",
+            name=path.name,
+            most_bytes=kind.most_bytes // 1_000_000,
+            kind=Clause(kind.name),
         )
     return data
 
@@ -75,10 +85,10 @@ def number(text: str) -> float:
     other scripts, and numbers whose length alone would cost minutes."""
     clean = text.strip()
     if len(clean) > MOST_DIGITS + 10 or not _NUMBER.fullmatch(clean):
-        raise ValueError(f"'{clean[:20]}' is no number")
+        raise ValueError(tr("'{clean}' is no number", clean=clean[:20]))
     value = float(clean)
     if abs(value) > 10**MOST_DIGITS:
-        raise ValueError(f"{clean[:20]} is too large a number")
+        raise ValueError(tr("{clean} is too large a number", clean=clean[:20]))
     return value
 
 
@@ -86,7 +96,7 @@ def whole(text: str) -> int:
     """A whole number, as `number`. Raises ValueError."""
     value = number(text)
     if value != int(value):
-        raise ValueError(f"'{text.strip()[:20]}' is no whole number")
+        raise ValueError(tr("'{text}' is no whole number", text=text.strip()[:20]))
     return int(value)
 
 
@@ -103,15 +113,15 @@ def check_values(data: Any, *, free: frozenset[str] = frozenset()) -> None:
         place, value = waiting.pop()
         if isinstance(value, dict):
             waiting += [(key, v) for key, v in value.items()]
-            waiting += [("a name", key) for key in value]
+            waiting += [(tr("a name"), key) for key in value]
         elif isinstance(value, list):
             waiting += [(place, v) for v in value]
         elif isinstance(value, float) and not math.isfinite(value):
-            raise ValueError(f"{place} is no number")
+            raise ValueError(tr("{place} is no number", place=place))
         elif isinstance(value, (int, float)) and abs(value) > 10**MOST_DIGITS:
-            raise ValueError(f"{place} is too large a number")
+            raise ValueError(tr("{place} is too large a number", place=place))
         elif isinstance(value, str) and place not in free and _HALF_LETTER.search(value):
-            raise ValueError(f"{place} holds half a letter")
+            raise ValueError(tr("{place} holds half a letter", place=place))
 
 
 _HALF_LETTER = re.compile("[\ud800-\udfff]")

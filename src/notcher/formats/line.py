@@ -5,15 +5,19 @@ written is a Dialect.
 """
 
 import difflib
+import functools
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
+from notcher.score.clause import Clause
 from notcher.score.errors import ScoreError
+from notcher.score.find import Standing
 from notcher.score.note import LONGEST_RISE_S, Attack, BendKind, Mark
 from notcher.score.said import Said
 from notcher.score.technique import ATTACKS, BENDS, MARKS, Absent
 from notcher.score.tuning import MOST_STRINGS
+from notcher.wording.catalogue import language, term
 
 _LETTERS = ("e", "B", "G", "D", "A", "E")
 _STEPS = {
@@ -25,6 +29,8 @@ _TONES = _STEPS | {50: "quarter tone", 100: "semitone", 200: "tone", 300: "tone 
                    500: "two tones and a half", 600: "three tones"}  # fmt: skip
 _MORE_INTERVALS = {
     "quarter step": 50, "half step": 100, "whole step": 200, "full": 200, "two steps": 400, "three steps": 600,
+}  # fmt: skip
+_SIGNS = {
     "¼": 50, "1/4": 50, "½": 100, "1/2": 100, "¾": 150, "3/4": 150, "1¼": 250, "1½": 300, "1¾": 350, "2½": 500,
 }  # fmt: skip
 _ATTACKS = {row.attack: row.line for row in ATTACKS}
@@ -34,39 +40,75 @@ _RELEASE = ("release", "and release", "r")
 RELEASED = {BendKind.BEND: BendKind.BEND_RELEASE, BendKind.PRE_BEND: BendKind.PRE_BEND_RELEASE}
 _VIBRATO = ("vibrato", "vib", "v")
 _FINGERS = {0: "thumb", 1: "finger 1", 2: "finger 2", 3: "finger 3", 4: "finger 4"}
-_OPEN = ("open",)
-_BEGIN_A_PLACE = frozenset({"open", "string", "fret", "high", "low"})
 _ORDINALS = {"first": 1, "second": 2, "third": 3, "fourth": 4, "fifth": 5, "sixth": 6, "seventh": 7, "eighth": 8}
 _STRINGS = frozenset(str(k) for k in range(1, MOST_STRINGS + 1))
-
-
-def _interval_words() -> dict[str, int]:
-    found = {words: cents for table in (_STEPS, _TONES) for cents, words in table.items()}
-    return found | _MORE_INTERVALS
-
-
+SMALL_WORDS = (
+    "open", "string", "fret", "high", "low", "on", "the", "over", "from", "sounding", *_ORDINALS,
+    # Of descriptions (describe.py).
+    "a", "all", "any", "frets", "note", "notes", "with", "and", "step", "steps", "no", "not", "without", "bent",
+    *Standing,
+)  # fmt: skip
+"""What stands between the terms, each one word."""
 _Meaning = tuple[str, object]
 
 
-def _vocabulary() -> dict[tuple[str, ...], _Meaning]:
-    table: dict[tuple[str, ...], _Meaning] = {}
+def _in_line(text: str) -> str:
+    """A term of the line in the person's language."""
+    return term("line", text)
+
+
+def _terms() -> Iterator[tuple[str, _Meaning]]:
+    """The terms in English, and what they mean."""
     for kind, group in (("attack", _ATTACKS), ("mark", _MARKS), ("bend", _KINDS)):
         for meaning, phrases in group.items():
-            for words in phrases:
-                table[tuple(words.split())] = (kind, meaning)
-    for words in _RELEASE:
-        table[tuple(words.split())] = ("release", None)
-    for words in _VIBRATO:
-        table[tuple(words.split())] = ("vibrato", None)
-    for finger, words in _FINGERS.items():
-        table[tuple(words.split())] = ("finger", finger)
-    for words, cents in _interval_words().items():
-        table[tuple(words.split())] = ("interval", cents)
-    return table
+            yield from ((words, (kind, meaning)) for words in phrases)
+    yield from ((words, ("release", None)) for words in _RELEASE)
+    yield from ((words, ("vibrato", None)) for words in _VIBRATO)
+    yield from ((words, ("finger", finger)) for finger, words in _FINGERS.items())
+    for table in (_STEPS, _TONES):
+        yield from ((words, ("interval", cents)) for cents, words in table.items())
+    yield from ((words, ("interval", cents)) for words, cents in _MORE_INTERVALS.items())
 
 
-WORDS = _vocabulary()
-LONGEST = max(len(w) for w in WORDS)
+def line_terms() -> list[str]:
+    """All that a translation of the line needs."""
+    return list(dict.fromkeys([*(words for words, _ in _terms()), *SMALL_WORDS]))
+
+
+@dataclass(frozen=True, slots=True)
+class Vocabulary:
+    """The words of the line in a language, English among them: groups of words with what they mean, and of the small
+    words which one is meant. numbers: of strings, by the word that counts them."""
+
+    terms: dict[tuple[str, ...], _Meaning]
+    small: dict[str, str]
+    numbers: dict[str, int]
+
+    @property
+    def longest(self) -> int:
+        """Words in the longest group."""
+        return max(len(words) for words in self.terms)
+
+
+def vocabulary() -> Vocabulary:
+    """The words that can be read: those of the language in use, and English, in which lines are passed on."""
+    return _vocabulary(language().code)
+
+
+@functools.lru_cache(maxsize=4)
+def _vocabulary(code: str) -> Vocabulary:
+    """code: of the language in use, for the cache."""
+    terms: dict[tuple[str, ...], _Meaning] = {(sign,): ("interval", cents) for sign, cents in _SIGNS.items()}
+    small: dict[str, str] = {}
+    numbers: dict[str, int] = {}
+    # The person's own language last: what means two things means what it says there.
+    for say in (str, _in_line):
+        terms |= {tuple(say(words).lower().split()): meaning for words, meaning in _terms()}
+        small |= {say(word).lower(): word for word in SMALL_WORDS}
+        numbers |= {say(word).lower(): n for word, n in _ORDINALS.items()}
+    return Vocabulary(terms, small, numbers)
+
+
 TOKEN = re.compile(r"[+,;|]|[^\s+,;|]+")
 PLACE = re.compile(r"([eEbBgGdDaA])([0-9]{1,2})$")
 RISE = re.compile(r"([0-9]{1,3}(?:\.[0-9]{1,6})?|\.[0-9]{1,6})s$")
@@ -77,8 +119,8 @@ FRET = re.compile(r"([0-9]{1,2})$")
 class LineError(ScoreError):
     """A line that cannot be read: start and end of the word at fault."""
 
-    def __init__(self, message: str, start: int, end: int) -> None:
-        super().__init__(message)
+    def __init__(self, pattern: str | Clause, start: int, end: int, **values: object) -> None:
+        super().__init__(pattern, **values)
         self.start, self.end = start, end
 
 
@@ -105,6 +147,11 @@ class Token:
         """Letter case ignored."""
         return self.text.lower()
 
+    @property
+    def small(self) -> str:
+        """Which of the small words it is, in English; '' for another."""
+        return vocabulary().small.get(self.low, "")
+
 
 def written_line(notes: Sequence[Said], dialect: Dialect = Dialect()) -> str:
     """Notes as a line; read_line gives them back."""
@@ -112,40 +159,45 @@ def written_line(notes: Sequence[Said], dialect: Dialect = Dialect()) -> str:
     for s in notes:
         words = [_place(s, dialect)]
         if s.attack is not Attack.PICK:
-            words.insert(0, _ATTACKS[s.attack][0])
+            words.insert(0, _in_line(_ATTACKS[s.attack][0]))
         if s.bend:
             words += _bend(*s.bend, tones=dialect.tones)
             if s.rise is not None:
-                words += ["over", f"{s.rise:g}s"]
+                words += [_in_line("over"), f"{s.rise:g}s"]
         if s.vibrato:
-            words.append(_VIBRATO[0])
-        words += [_MARKS[m][0] for m in Mark if m in s.marks]
+            words.append(_in_line(_VIBRATO[0]))
+        words += [_in_line(_MARKS[m][0]) for m in Mark if m in s.marks]
         if s.raked_from is not None:
-            words += ["from", str(s.raked_from)]
+            words += [_in_line("from"), str(s.raked_from)]
         if s.sounding is not None:
-            words += ["sounding", f"{s.sounding * 100:g}%"]
+            words += [_in_line("sounding"), f"{s.sounding * 100:g}%"]
         if s.finger is not None:
-            words.append(_FINGERS[s.finger])
+            words.append(_in_line(_FINGERS[s.finger]))
         out.append(("+ " if s.together and out else "") + " ".join(words))
     return ", ".join(out).replace(", +", " +")
 
 
 def _place(s: Said, dialect: Dialect) -> str:
+    string, on = _in_line("string"), _in_line("on")
     # Strings beyond the sixth have no letter of their own.
     if dialect.by_number or s.string > len(_LETTERS):
-        return f"{s.fret} on string {s.string}" if dialect.fret_first else f"string {s.string} fret {s.fret}"
+        if dialect.fret_first:
+            return f"{s.fret} {on} {string} {s.string}"
+        return f"{string} {s.string} {_in_line('fret')} {s.fret}"
     if dialect.fret_first:
-        letter = {1: "high E", 6: "low E"}.get(s.string, _LETTERS[s.string - 1])
-        return f"{s.fret} on the {letter}"
+        letter = _LETTERS[s.string - 1]
+        side = {1: "high", 6: "low"}.get(s.string)
+        called = f"{_in_line(side)} E" if side else letter
+        return f"{s.fret} {on} {_in_line('the')} {called}"
     return f"{_LETTERS[s.string - 1]}{s.fret}"
 
 
 def _bend(kind: BendKind, cents: int, *, tones: bool) -> list[str]:
     released = {v: k for k, v in RELEASED.items()}
-    words = [_KINDS[released.get(kind, kind)][0]]
+    words = [_in_line(_KINDS[released.get(kind, kind)][0])]
     if kind is not BendKind.CURL or cents != 50:
-        words.append((_TONES if tones else _STEPS)[cents])
-    return [*words, _RELEASE[0]] if kind in released else words
+        words.append(_in_line((_TONES if tones else _STEPS)[cents]))
+    return [*words, _in_line(_RELEASE[0])] if kind in released else words
 
 
 def read_line(text: str) -> list[Said]:
@@ -159,7 +211,8 @@ def completions(text: str, cursor: int) -> list[str]:
     stem = begun[0].lower() if begun else ""
     if not stem or stem[0].isdigit():
         return []
-    words = sorted({" ".join(w) for w in WORDS if len(" ".join(w)) > 2 and " ".join(w).startswith(stem)})
+    own = {_in_line(words).lower() for words, _ in _terms()}
+    words = sorted(w for w in own if len(w) > 2 and w.startswith(stem))
     return [w for w in words if w != stem]
 
 
@@ -170,10 +223,14 @@ def tokens(text: str) -> list[Token]:
 
 def unknown(token: Token) -> LineError:
     """That a word is not known, with those it may have been."""
-    known = sorted({" ".join(w) for w in WORDS} | set(_NUMBERED))
-    close = difflib.get_close_matches(token.low, known, n=1, cutoff=0.6)
-    hint = f"; did you mean '{close[0]}'?" if close else ""
-    return LineError(f"'{token.text}' is not a word of the line{hint}", token.start, token.end)
+    own = {_in_line(words).lower() for words, _ in _terms()} | {_in_line(word).lower() for word in _NUMBERED}
+    close = difflib.get_close_matches(token.low, sorted(own), n=1, cutoff=0.6)
+    if not close:
+        return LineError("'{word}' is not a word of the line", token.start, token.end, word=token.text)
+    return LineError(
+        "'{word}' is not a word of the line; did you mean '{close}'?", token.start, token.end, word=token.text,
+        close=close[0],
+    )  # fmt: skip
 
 
 class _Reader:
@@ -191,14 +248,14 @@ class _Reader:
             if token.text in ",;|":
                 self._at += 1
             elif token.text == "+":
-                self._need_note(token, "'+' joins a note to the one before it")
+                self._need_note(token, Clause("'+' joins a note to the one before it"))
                 self._together = True
                 self._at += 1
             elif not self._take_place():
                 self._take_word()
         if self._attack is not None:
             _, token = self._attack
-            raise LineError(f"after '{token.text}' a fret is missing", token.start, token.end)
+            raise LineError("after '{text}' a fret is missing", token.start, token.end, text=token.text)
         if self._together:
             token = self._tokens[-1]
             raise LineError("after '+' a note is missing", token.start, token.end)
@@ -214,7 +271,7 @@ class _Reader:
             self._at += 1
             self._add(string_of(named[1]), int(named[2]), first)
             return True
-        if token.low in _OPEN:
+        if token.small == "open":
             self._at += 1
             self._add(self._string(first) or self._same_string(token), 0, first)
             return True
@@ -227,7 +284,7 @@ class _Reader:
                 raise LineError("after the string a fret is missing", token.start, end)
             self._add(string, fret, first)
             return True
-        if token.low == "fret":
+        if token.small == "fret":
             self._at += 1
         fret = self._number()
         if fret is None:
@@ -245,7 +302,7 @@ class _Reader:
         return None
 
     def _skip(self, *words: str) -> bool:
-        if self._at < len(self._tokens) and self._tokens[self._at].low in words:
+        if self._at < len(self._tokens) and self._tokens[self._at].small in words:
             self._at += 1
             return True
         return False
@@ -260,7 +317,9 @@ class _Reader:
         if string is None:
             self._at = back
             token = self._tokens[min(back + 1, len(self._tokens) - 1)]
-            raise LineError(f"'{token.text}' is no string: say e, B, G, D, A, E, or 1 to 8", token.start, token.end)
+            raise LineError(
+                "'{text}' is no string: say e, B, G, D, A, E, or 1 to 8", token.start, token.end, text=token.text
+            )
         self._skip("string")
         return string
 
@@ -270,10 +329,10 @@ class _Reader:
             return None
         token = self._tokens[self._at]
         following = self._tokens[self._at + 1] if self._at + 1 < len(self._tokens) else None
-        if token.low in ("high", "low") and following is not None and following.low == "e":
+        if token.small in ("high", "low") and following is not None and following.low == "e":
             self._at += 2
-            return 1 if token.low == "high" else 6
-        if token.low == "string" and following is not None and following.text in _STRINGS:
+            return 1 if token.small == "high" else 6
+        if token.small == "string" and following is not None and following.text in _STRINGS:
             self._at += 2
             return int(following.text)
         if not after_on:
@@ -282,7 +341,7 @@ class _Reader:
             self._at += 1
             return string_of(token.text)
         counted = re.match(r"([1-8])(st|nd|rd|th)?$", token.low)
-        string = int(counted[1]) if counted else _ORDINALS.get(token.low)
+        string = int(counted[1]) if counted else vocabulary().numbers.get(token.low)
         if string is not None:
             self._at += 1
         return string
@@ -290,8 +349,8 @@ class _Reader:
     def _same_string(self, token: Token) -> int:
         if not self._found:
             raise LineError(
-                f"the first note needs its string, such as G{token.text} or {token.text} on the G",
-                token.start, token.end,
+                "the first note needs its string, such as G{text} or {text} on the G", token.start, token.end,
+                text=token.text,
             )  # fmt: skip
         return self._found[-1].string
 
@@ -300,7 +359,7 @@ class _Reader:
         try:
             note = Said(string, fret, together=self._together, span=(start, end))
         except ScoreError as error:
-            raise LineError(str(error), start, end) from None
+            raise LineError(error.clause, start, end) from None
         if self._attack is not None:
             note = replace(note, attack=self._attack[0])
         self._attack, self._together = None, False
@@ -310,22 +369,23 @@ class _Reader:
 
     def _take_word(self) -> None:
         token = self._tokens[self._at]
-        if token.low in _NUMBERED:
-            _NUMBERED[token.low](self, token)
+        if token.small in _NUMBERED:
+            _NUMBERED[token.small](self, token)
             return
-        for length in range(min(LONGEST, len(self._tokens) - self._at), 0, -1):
+        known = vocabulary()
+        for length in range(min(known.longest, len(self._tokens) - self._at), 0, -1):
             words = tuple(t.low for t in self._tokens[self._at : self._at + length])
-            if words in WORDS:
+            if words in known.terms:
                 self._at += length
-                self._mean(*WORDS[words], token)
+                self._mean(*known.terms[words], token)
                 return
-        if token.low == "on":
+        if token.small == "on":
             raise LineError("this note has its string already", token.start, token.end)
         raise unknown(token)
 
     def _take_rise(self, token: Token) -> None:
         """'over 0.8s': how long a slow bend takes to its top."""
-        note = self._need_note(token, "it says how long a bend rises")
+        note = self._need_note(token, Clause("it says how long a bend rises"))
         said = RISE.match(self._tokens[self._at + 1].low) if self._at + 1 < len(self._tokens) else None
         if note.bend is None:
             raise LineError("there is no bend here to rise; say 'bend' first", token.start, token.end)
@@ -337,7 +397,7 @@ class _Reader:
 
     def _take_raked_from(self, token: Token) -> None:
         """'from 6': the string at which a rake begins."""
-        note = self._need_note(token, "it says on which string a rake begins")
+        note = self._need_note(token, Clause("it says on which string a rake begins"))
         if note.attack is not Attack.RAKE:
             raise LineError("only a rake begins on another string; say 'rake' first", token.start, token.end)
         said = self._tokens[self._at + 1] if self._at + 1 < len(self._tokens) else token
@@ -348,7 +408,7 @@ class _Reader:
 
     def _take_sounding(self, token: Token) -> None:
         """'sounding 50%': the share of its value that is heard."""
-        self._need_note(token, "it says how much of a note is heard")
+        self._need_note(token, Clause("it says how much of a note is heard"))
         said = self._tokens[self._at + 1] if self._at + 1 < len(self._tokens) else token
         share = _SHARE.match(said.text)
         if share is None or not 0 < float(share[1]) <= 100:
@@ -362,10 +422,10 @@ class _Reader:
             if self._place_follows():
                 self._attack = (meaning, token)
             else:
-                self._need_note(token, "say the note it belongs to first")
+                self._need_note(token, Clause("say the note it belongs to first"))
                 self._change(attack=meaning)
             return
-        note = self._need_note(token, "say the note it belongs to first")
+        note = self._need_note(token, Clause("say the note it belongs to first"))
         if kind == "mark":
             assert isinstance(meaning, Mark)
             self._change(marks=note.marks | {meaning})
@@ -380,7 +440,9 @@ class _Reader:
         elif kind == "interval":
             assert isinstance(meaning, int)
             if note.bend is None:
-                raise LineError(f"'{token.text}' says how far a bend goes; say 'bend' first", token.start, token.end)
+                raise LineError(
+                    "'{text}' says how far a bend goes; say 'bend' first", token.start, token.end, text=token.text
+                )
             self._change(bend=(note.bend[0], meaning))
         else:
             self._release(note, token)
@@ -395,12 +457,16 @@ class _Reader:
             return False
         token = self._tokens[self._at]
         return bool(
-            PLACE.match(token.text) or FRET.match(token.text) or token.low in ("open", "string", "fret", "high", "low")
+            PLACE.match(token.text)
+            or FRET.match(token.text)
+            or token.small in ("open", "string", "fret", "high", "low")
         )
 
-    def _need_note(self, token: Token, remedy: str) -> Said:
+    def _need_note(self, token: Token, remedy: Clause) -> Said:
         if not self._found:
-            raise LineError(f"'{token.text}' stands before any note; {remedy}", token.start, token.end)
+            raise LineError(
+                "'{text}' stands before any note; {remedy}", token.start, token.end, text=token.text, remedy=remedy
+            )
         return self._found[-1]
 
     def _change(self, **values: object) -> None:

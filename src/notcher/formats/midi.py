@@ -37,7 +37,11 @@ def wheel(cents: float) -> int:
     Raises ScoreError beyond 1200 cents either way.
     """
     if not -1200 <= cents <= 1200:
-        raise ScoreError(f"the pitch wheel reaches {WHEEL_RANGE} semitones, got {cents:.0f} cents")
+        raise ScoreError(
+            "the pitch wheel reaches {wheel_range} semitones, got {cents:.0f} cents",
+            wheel_range=WHEEL_RANGE,
+            cents=cents,
+        )
     return min(8191, round(cents / (WHEEL_RANGE * 100) * 8192))
 
 

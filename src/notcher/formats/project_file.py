@@ -14,13 +14,15 @@ from notcher.audio.decode import file_hash
 from notcher.formats.atomic import write_json
 from notcher.formats.errors import FileFormatError
 from notcher.formats.limits import MOST_DIGITS, PROJECT, check_values, read_limited, whole
-from notcher.formats.schema import project_schema
+from notcher.formats.schema import EVIDENCE, project_schema
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import Isolation, Seat
+from notcher.score.measured import Measured, SecondString
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Section, State, Version
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import HIGHEST_FRET, Tuning
+from notcher.wording import tr
 
 FORMAT = "notcher-project"
 VERSION = 5
@@ -129,14 +131,41 @@ def note_to_dict(n: Note) -> dict[str, Any]:
         "marks": sorted(n.marks), "doubt": n.doubt, "confidence": n.confidence, "confirmed": n.confirmed,
         "by_hand": n.by_hand, "held": n.held, "finger": n.finger, "partial": n.partial,
         "written_at": _beats_text(n.written_at), "written_length": _beats_text(n.written_length),
-        "sounding": n.sounding, "raked_from": n.raked_from, "evidence": dict(n.evidence),
+        "sounding": n.sounding, "raked_from": n.raked_from, "evidence": _evidence_to_dict(n.evidence),
     }  # fmt: skip
+
+
+def _evidence_to_dict(m: Measured | None) -> dict[str, float]:
+    """By name; what is not there is not said."""
+    if m is None:
+        return {}
+    found = {
+        "flux": m.flux, "dip_db": m.dip_db, "jump_cents": m.jump_cents, "glide_s": m.glide_s,
+        "base_error_cents": m.base_error_cents,
+    }  # fmt: skip
+    if m.unison:
+        found["unison"] = 1.0
+    if m.other is not None:
+        found |= {"second_string": 1.0, "strength": m.other.strength, "partials_there": m.other.partials_there}
+    return found
+
+
+def _evidence(d: Mapping[str, Any]) -> Measured | None:
+    """Raises what a value that is no number raises."""
+    if not d.keys():
+        return None
+    found = {name: float(d.get(name, 0.0)) for name in EVIDENCE}
+    other = SecondString(found["strength"], found["partials_there"]) if found["second_string"] else None
+    return Measured(
+        found["flux"], found["dip_db"], found["jump_cents"], found["glide_s"], found["base_error_cents"],
+        bool(found["unison"]), other,
+    )  # fmt: skip
 
 
 def _whole(value: Any) -> int:
     """JSON knows no whole numbers of its own: 3.0 is one too. Raises ValueError for what is none."""
     if isinstance(value, bool) or not isinstance(value, (int, float)) or value != int(value):
-        raise ValueError(f"{value!r} is no whole number")
+        raise ValueError(tr("{value!r} is no whole number", value=value))
     return int(value)
 
 
@@ -155,7 +184,7 @@ def _beats(text: str | None) -> Fraction | None:
         return None
     over, _, under = text.partition("/")
     if whole(under or "1") == 0:
-        raise ValueError(f"'{text}' is no part of a beat")
+        raise ValueError(tr("'{text}' is no part of a beat", text=text))
     return Fraction(whole(over), whole(under or "1"))
 
 
@@ -174,7 +203,7 @@ def note_from_dict(d: Mapping[str, Any]) -> Note:
         confirmed=d["confirmed"], by_hand=d["by_hand"], held=d["held"],
         finger=_whole_or_none(d["finger"]), partial=_whole_or_none(d["partial"]), written_at=_beats(d["written_at"]),
         written_length=_beats(d["written_length"]), sounding=d["sounding"], raked_from=_whole_or_none(d["raked_from"]),
-        evidence=tuple((k, float(v)) for k, v in d["evidence"].items()),
+        evidence=_evidence(d["evidence"]),
     )  # fmt: skip
 
 
@@ -264,7 +293,9 @@ def read(path: Path) -> tuple[Project, str]:
     try:
         text = data.decode("utf-8")
     except UnicodeDecodeError as error:
-        raise FileFormatError(f"'{path.name}' is not a Notcher project (no text); it was left as it is") from error
+        raise FileFormatError(
+            "'{name}' is not a Notcher project (no text); it was left as it is", name=path.name
+        ) from error
     return loads(text, name=path.name), _fingerprint(data)
 
 
@@ -276,15 +307,19 @@ def loads(text: str, *, name: str) -> Project:
         data = json.loads(text)
     except (ValueError, RecursionError) as error:
         raise FileFormatError(
-            f"'{name}' is not a Notcher project (its JSON is broken); it was left as it is, so restore it from a copy"
+            "'{name}' is not a Notcher project (its JSON is broken); it was left as it is, so restore it from a copy",
+            name=name,
         ) from error
     if not isinstance(data, dict) or data.get("format") != FORMAT:
-        raise FileFormatError(f"'{name}' is not a Notcher project; open a .notcher file or a recording")
+        raise FileFormatError("'{name}' is not a Notcher project; open a .notcher file or a recording", name=name)
     version = data.get("version")
     if isinstance(version, int) and version > VERSION:
         raise FileFormatError(
-            f"'{name}' was written by a newer Notcher (project version {version}, this one reads up to {VERSION}); "
-            "update Notcher to open it; the file was left as it is"
+            "'{name}' was written by a newer Notcher (project version {version}, this one reads up to {version2}); "
+            "update Notcher to open it; the file was left as it is",
+            name=name,
+            version=version,
+            version2=VERSION,
         )
     try:
         data = upgraded(data)
@@ -292,10 +327,17 @@ def loads(text: str, *, name: str) -> Project:
         jsonschema.Draft202012Validator(schema()).validate(_without_long_lists(data))
         return from_dict(data)
     except jsonschema.ValidationError as error:
-        place = "/".join(str(p) for p in error.absolute_path) or "the document"
-        raise FileFormatError(f"'{name}' is damaged at {place}: {error.message[:140]}; it was left as it is") from error
+        place = "/".join(str(p) for p in error.absolute_path) or tr("the document")
+        raise FileFormatError(
+            "'{name}' is damaged at {place}: {message}; it was left as it is",
+            name=name,
+            place=place,
+            message=error.message[:140],
+        ) from error
     except (ScoreError, KeyError, TypeError, ValueError, AttributeError, OverflowError, RecursionError) as error:
-        raise FileFormatError(f"'{name}' holds a value that cannot be: {error}; it was left as it is") from error
+        raise FileFormatError(
+            "'{name}' holds a value that cannot be: {error}; it was left as it is", name=name, error=error
+        ) from error
 
 
 def upgraded(data: dict[str, Any]) -> dict[str, Any]:
@@ -374,7 +416,7 @@ def _without_long_lists(data: dict[str, Any]) -> dict[str, Any]:
         values = contour.get(key)
         if isinstance(values, list):
             if not all(type(v) is int and abs(v) < 10**MOST_DIGITS for v in values):
-                raise ValueError(f"contour/{key} holds something that is no whole number")
+                raise ValueError(tr("contour/{key} holds something that is no whole number", key=key))
             short[key] = values[:8]
     return {**data, "contour": short}
 

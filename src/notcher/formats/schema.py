@@ -27,6 +27,16 @@ from notcher.score.tempo import LONGEST_BAR, TempoMap
 from notcher.score.tuning import FEWEST_STRINGS, HIGHEST_CAPO, HIGHEST_FRET, LOWEST_LAST_FRET, MOST_STRINGS, Tuning
 
 Schema = dict[str, Any]
+EVIDENCE = {
+    "flux": "how hard it was struck, 1 for a hard strike of this recording",
+    "dip_db": "how far the level fell before it", "jump_cents": "how far the pitch leapt from the note before",
+    "glide_s": "in how many seconds it did", "base_error_cents": "how far the fretted pitch lies from the fret's",
+    "unison": "1: heard with another string that it is pushed up to",
+    "second_string": "1: found beside the note that the contour follows",
+    "strength": "how much it grew at the strike, as a share of that note",
+    "partials_there": "share of its first six partials",
+}  # fmt: skip
+"""What may be kept of how a note was found, by name; all numbers."""
 
 
 def _number(**limits: Any) -> Schema:
@@ -120,7 +130,11 @@ def _note() -> Schema:
             "written_at": _PART, "written_length": _PART,
             "sounding": _or_none(_number(exclusiveMinimum=0, maximum=1, description="share of its value that sounds")),
             "raked_from": _or_none(_whole(1, MOST_STRINGS, description="the string at which a rake into it begins")),
-            "evidence": {"type": "object", "additionalProperties": _number()},
+            "evidence": {
+                "type": "object", "additionalProperties": _number(),
+                "properties": {name: _number(description=what) for name, what in EVIDENCE.items()},
+                "description": "how it was found; empty for a note added by hand",
+            },
         },
     )  # fmt: skip
 

@@ -20,7 +20,9 @@ def write_sound(path: Path, samples: FloatArray) -> None:
     import soundfile
 
     if path.suffix.lower() not in KINDS:
-        raise FileFormatError(f"'{path}' must end in {' or '.join(KINDS)}: sound is what is written")
+        raise FileFormatError(
+            "'{path}' must end in {names}: sound is what is written", path=path, names=" or ".join(KINDS)
+        )
     container, coding = KINDS[path.suffix.lower()]
     with replacing(path) as partial:
         try:
@@ -30,4 +32,6 @@ def write_sound(path: Path, samples: FloatArray) -> None:
                 for at in range(0, samples.shape[1], _BLOCK):
                     file.write(np.clip(samples[:, at : at + _BLOCK].T, -1.0, 1.0))
         except soundfile.LibsndfileError as error:
-            raise FileFormatError(f"'{path}' could not be written: {error}; is the disk full?") from error
+            raise FileFormatError(
+                "'{path}' could not be written: {error}; is the disk full?", path=path, error=error
+            ) from error

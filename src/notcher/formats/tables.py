@@ -3,13 +3,15 @@
 import io
 import json
 
-from notcher.score.note import Note
+from notcher.place.solver import fingering, sureness
+from notcher.score.note import Attack, Note
 from notcher.score.pitch import midi_to_hz
 from notcher.score.project import Project
 
 
 def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
-    """The `notcher-notes` document, version 1."""
+    """The `notcher-notes` document, version 2."""
+    hand, sure = fingering(project), sureness(project)
     rows = [
         {
             "id": n.id, "onset": n.onset, "duration": round(n.duration, 4), "string": n.string, "fret": n.fret,
@@ -22,7 +24,9 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
             "vibrato": {
                 "rate_hz": n.vibrato.rate_hz, "extent_cents": n.vibrato.extent_cents, "start": n.vibrato.start,
             } if n.vibrato else None,
-            "marks": sorted(n.marks), "finger": n.finger,
+            "marks": sorted(n.marks),
+            "finger": None if n.fret == 0 or n.attack is Attack.TAP else hand[n.id].finger,
+            "position": hand[n.id].position, "sure": {"place": sure[n.id]},
             **({"raked_from": n.raked_from} if n.raked_from is not None else {}),
             **({"sounding_share": n.sounding} if n.sounding is not None else {}), "doubt": n.doubt,
             "confidence": n.confidence, "confirmed": n.confirmed,
@@ -30,7 +34,8 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
         for n in notes
     ]  # fmt: skip
     document = {
-        "format": "notcher-notes", "version": 1, "tuning": list(project.tuning.pitches),
+        "format": "notcher-notes", "version": 2, "strings": project.tuning.strings,
+        "tuning": list(project.tuning.pitches),
         "capo": project.tuning.capo, "offset_cents": project.offset_cents, "notes": rows,
     }  # fmt: skip
     return json.dumps(document, ensure_ascii=False, indent=1) + "\n"

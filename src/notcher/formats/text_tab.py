@@ -8,19 +8,27 @@ from notcher.score.note import Attack, BendKind, Mark, Note, struck_together
 from notcher.score.project import Phrase, Project
 from notcher.score.technique import MARKS, Absent
 from notcher.score.versions import phrase_of
-from notcher.score.words import clock, phrase_title
+from notcher.wording import later, told, tr
+from notcher.wording.notes import doubt_words, phrase_title
+from notcher.wording.numbers import clock
 
 _WIDTH = 80
-NO_BEAT = "= rings on   - silent (there is no beat: how far numbers stand apart is time)"
+NO_BEAT = later("= rings on   - silent (there is no beat: how far numbers stand apart is time)")
 LEGEND = (
-    "9b11 bend, to sound like fret 11   9b(9.5) a quarter   9b11r9 bend and release   (9b11) pre-bend   "
-    "(9b11)r9 pre-bend and release",
-    "h hammer-on   p pull-off   / \\ slide   ~ vibrato   t tap   x dead   <12> natural harmonic   [4] pinch harmonic   "
-    "rk rake   pm palm mute   ? doubtful",
-    "9b11r9b11 bent again unpicked   (9b)b11 picked again as it rises   9b11x muted at the top   lr let ring   "
-    "st staccato   tr trill   gr grace   lh fretting hand alone   "
-    "rp picked again",
-    "d down   u up   ac accent   tm tremolo picking   sw volume swell   dip, dive, scoop with the bar",
+    later(
+        "9b11 bend, to sound like fret 11   9b(9.5) a quarter   9b11r9 bend and release   (9b11) pre-bend   "
+        "(9b11)r9 pre-bend and release"
+    ),
+    later(
+        "h hammer-on   p pull-off   / \\ slide   ~ vibrato   t tap   x dead   <12> natural harmonic   "
+        "[4] pinch harmonic   rk rake   pm palm mute   ? doubtful"
+    ),
+    later(
+        "9b11r9b11 bent again unpicked   (9b)b11 picked again as it rises   9b11x muted at the top   lr let ring   "
+        "st staccato   tr trill   gr grace   lh fretting hand alone   "
+        "rp picked again"
+    ),
+    later("d down   u up   ac accent   tm tremolo picking   sw volume swell   dip, dive, scoop with the bar"),
 )
 
 
@@ -32,15 +40,24 @@ def text_tab(project: Project, notes: tuple[Note, ...]) -> str:
     lines.append("")
     for phrase, group in by_phrase(project, notes):
         times = f"  ({clock(phrase.start)} - {clock(phrase.end)})" if phrase else ""
-        lines.append(f"{phrase_title(phrase)}{times}" if phrase else "Between phrases")
+        lines.append(f"{phrase_title(phrase)}{times}" if phrase else tr("Between phrases"))
         again = said_again(project, phrase, notes)
         lines += [*again, ""] if again else _block(project, group)
     for legend in (*LEGEND, *(() if project.tempo else (NO_BEAT,))):
-        lines += textwrap.wrap(legend, 78, break_long_words=False)
+        lines += textwrap.wrap(tr(legend), 78, break_long_words=False)
     doubts = [n for n in notes if n.doubt]
     if doubts:
         lines.append("")
-        lines += [f"? {clock(n.onset)} string {n.string} fret {n.fret}: {n.doubt}" for n in doubts]
+        lines += [
+            tr(
+                "? {clock} string {string} fret {fret}: {doubt}",
+                clock=clock(n.onset),
+                string=n.string,
+                fret=n.fret,
+                doubt=doubt_words(n),
+            )
+            for n in doubts
+        ]
     return "\n".join(lines) + "\n"
 
 
@@ -53,10 +70,11 @@ def said_again(project: Project, phrase: Phrase | None, notes: tuple[Note, ...])
     if not any(earlier.start <= n.onset < earlier.end for n in notes):
         return []
     found = differences(project, phrase)
-    text = f"{found.like}{', but' if found.words else '.'}"
+    pattern = later("{like}, but") if found.changes else later("{like}.")
+    text = tr(pattern, like=found.like)
     return [
         text[0].upper() + text[1:],
-        *(line for w in found.words for line in textwrap.wrap(w, 76, initial_indent="  ")),
+        *(line for what in found.changes for line in textwrap.wrap(told(what), 76, initial_indent="  ")),
     ]
 
 

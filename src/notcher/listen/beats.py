@@ -17,17 +17,23 @@ from notcher.listen.frames import CancelledError
 from notcher.listen.libraries import beat_tracker, onset_tools
 from notcher.score.tempo import TempoMap
 
+# Samples a second, librosa's own for beats; frames of the same step and window as there.
 _LOW_RATE = 22050
 _HOP = 256
 _WINDOW = 2048
+# Frames measured at a time, so that memory stays bounded: 48 s.
 _PIECE = 4096
+# Seconds around a beat in which its rise is looked for: the tracker's frames and its smoothing lie so far off.
 _NEAR_S = 0.045
+# Seconds, beats and clearness (strength at the beats against the mean) from which a beat is one: less is chance.
 _LEAST_S = 4.0
 _LEAST_BEATS = 8
 _LEAST_CLEARNESS = 1.25
 # In the units of librosa's onset strength: decibels of rise, averaged over its bands.
 _LEAST_STRENGTH = 0.5
+# Hz under which bass and kick drum lie, which tell the bar (common practice, no source).
 _LOW_HZ = 130.0
+# Beats in a bar that are tried; others are said by the person.
 _SIZES = (4, 3)
 # A bar of three must be this much clearer than one of four, which is far more common.
 _THREE_MUST_WIN_BY = 1.25

@@ -17,16 +17,25 @@ from notcher.listen.spectrum import HOP, LOW_RATE, Spectra, spectra
 from notcher.listen.voicing import sounding
 from notcher.score.project import Contour
 
+# Hz: below the low B of seven strings (61.7), above the 24th fret of the thinnest string bent two steps (1661).
 LOWEST_HZ = 60.0
 HIGHEST_HZ = 1900.0
+# Samples at LOW_RATE: 46 ms hold seven periods of the fundamental at _LONG_BELOW_HZ, below which twice as long is
+# needed.
 _WINDOW = 1024
 _LONG_WINDOW = 2048
 _LONG_BELOW_HZ = 150.0
+# That the fundamental is read from; higher ones lie too far off it by the string's stiffness.
 _PARTIALS = 8
+# Frames at a time, so that memory stays bounded: 20 s.
 _BLOCK = 4000
+# Seconds to either side whose pitch is tried as well: the network's frames are 16 ms apart.
 _AROUND = 0.024
+# Of the whole mix beside the lead taken out of it, which may lack partials.
 _WHOLE_WEIGHT = 0.25
+# Hz from which the spectrum is counted: below it a bass is heard, not a lead.
 _LOWEST_BIN_HZ = 150.0
+# Confidence from which a frame counts as sounding.
 _SOUNDS = 0.08
 
 

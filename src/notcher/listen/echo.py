@@ -12,11 +12,17 @@ from numpy.typing import NDArray
 from notcher.listen.contour import Trace
 from notcher.listen.segments import Segment
 
+# Seconds of a delay pedal's usual settings (common practice, no source).
 _SHORTEST_S, _LONGEST_S = 0.12, 1.3
+# dB by which a repeat is fainter than what it repeats, from and to.
 _FAINTER_DB, _FAINTEST_DB = 5.0, 26.0
+# Cents within which two notes are of one pitch, and seconds within which two delays are one.
 _SAME_CENTS = 30.0
 _WITHIN_S = 0.012
+# Repeats, and their share of all fainter pairs, from which there is a pedal: three are no chance.
 _LEAST_PAIRS, _LEAST_SHARE = 3, 0.35
+# Seconds around the moment it would repeat, and the share of that strike's flux below which it is no strike of its
+# own.
 _STRIKE_WITHIN_S, _WEAKER = 0.02, 0.75
 
 

@@ -16,16 +16,24 @@ from notcher.listen.path import candidates
 from notcher.listen.spectrum import HOP, LOW_RATE
 from notcher.score.isolation import Isolation, Seat
 
+# Seconds around a note that are shown with it: what led to it, and what follows.
 BEFORE_S, AFTER_S = 0.25, 0.2
 LONGEST_S = 8.0
 """Of a longer note only this much is listened to: a minute of frames takes half a gigabyte, and what decides how a note
 was heard is at its beginning."""
+# MIDI: from the E below a seventh string to the highest partial worth seeing.
 LOWEST, HIGHEST = 40.0, 101.0
+# A third of a semitone shows a bend's way.
 BANDS_PER_SEMITONE = 3
+# Seconds more that are listened to, so that the search for the contour has a way into the note.
 _CONTEXT_S = 0.8
+# Samples at LOW_RATE: 93 ms, long enough to part the strings of a chord.
 _WINDOW = 2048
+# dB from the loudest to nothing: about what a recording's noise leaves.
 _RANGE_DB = 55.0
+# Hz and cents (A4 = 6900) within which pitches are weighed: those of the contour, and partials above.
 _LOWEST_HZ, _HIGHEST_CENTS = 60.0, 9500.0
+# Pitches that are told: more than a chord's strings would be noise.
 _MOST = 5
 
 

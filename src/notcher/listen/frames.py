@@ -21,8 +21,11 @@ from notcher.score.isolation import Isolation, Seat
 
 FRAMES_VERSION = 2
 """To be raised when frames are measured otherwise, so that what was kept of old ones is not taken for new."""
+# Seconds measured at a time: short enough for memory and for stopping, long enough that its margins cost little.
 BLOCK_S = 20.0
+# Seconds measured more to either side of a block: the search for the contour forgets in less.
 _MARGIN_S = 1.0
+# Hz: a lead seldom goes below the low B flat, and the bass would be taken for it (common practice, no source).
 _LOWEST_IN_A_MIX_HZ = 115.0
 
 

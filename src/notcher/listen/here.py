@@ -10,14 +10,22 @@ from notcher.listen.listener import listen
 from notcher.listen.notes import HeardNote
 from notcher.listen.spectrum import HOP
 from notcher.score.isolation import Isolation, Seat
+from notcher.score.measured import Measured
 from notcher.score.note import Attack
 
+# Seconds around a moment that are listened to: what rings there, and what follows.
 _BEFORE_S, _AFTER_S = 1.5, 2.0
+# Seconds within which a note that is found is the one that was pointed at.
 _NEAR_S = 0.09
+# Seconds within which the pointed onset moves to a strike.
 _SNAP_S = 0.07
+# Seconds a note lasts whose end is not heard: half a beat at 120.
 _LASTS_S = 0.25
+# Of the likelihood over a note, from which a pitch is there; more for one that may be an overtone of a known one.
 _LEAST_SHARE, _SHARE_OF_AN_OCTAVE = 0.04, 0.2
+# Semitones within which two pitches are one, and within which one lies on its fret.
 _SAME, _BETWEEN_FRETS = 0.7, 0.35
+# Semitones from a pitch to its second, third and fourth partial.
 _OVERTONES = (12, 19, 24)
 
 
@@ -55,7 +63,7 @@ def heard_here(
     onset = _snapped(found, at)
     return HeardNote(
         round(onset, 4), round(min(audio.duration, onset + _LASTS_S), 4), pitch[0], Attack.PICK, None, None,
-        frozenset(), round(min(1.0, pitch[1]), 2), (),
+        frozenset(), round(min(1.0, pitch[1]), 2), Measured(),
     )  # fmt: skip
 
 

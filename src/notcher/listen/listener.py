@@ -19,21 +19,23 @@ from notcher.listen.seat import propose_isolation
 from notcher.listen.segments import Segment, segment
 from notcher.listen.spectrum import HOP
 from notcher.listen.together import with_other_strings
+from notcher.score.clause import Clause
 from notcher.score.isolation import FIND_OUT, Isolation, Seat
 
 __all__ = ["CancelledError", "Heard", "listen", "read_frames"]
 
 log = logging.getLogger(__name__)
 
-NO_LEAD = (
+NO_LEAD = Clause(
     "no lead could be heard here; choose another part of the recording, or say where the lead sits "
-    "(--lead mix, centre, left, right or sides)"
+    "(everywhere, centre, left, right or on both sides)"
 )
 # Confidence and level from which a stretch in a mix counts as the lead: for a note, and for the contour that is shown.
 _A_NOTE, _A_TRACE = (0.5, 17.0), (0.15, 36.0)
 # Network's confidence and a third of the likelihood's share. Measured: white noise gives 0.14 at most; the least sure
 # hundredth of the development phrases' stretches 0.37 alone and 0.15 over a backing.
 _PITCHED_ALONE, _PITCHED = 0.25, 0.16
+# Seconds of the part in view that are heard first, so that its notes are there soon (docs/MEASUREMENTS.md).
 _GLANCE_S = 7.0
 # In a mix by the level of its own partials, alone by its energy.
 _AUDIBLE_DB, _RINGS_ON_CENTS = {False: 30.0, True: 40.0}, 60.0
@@ -75,7 +77,10 @@ def listen(
     end = audio.duration if end is None else min(end, audio.duration)
     if not 0 <= start < end:
         raise AudioError(
-            f"nothing lies between {start:.1f} s and {end:.1f} s; the recording lasts {audio.duration:.1f} s"
+            "nothing lies between {start:.1f} s and {end:.1f} s; the recording lasts {duration:.1f} s",
+            start=start,
+            end=end,
+            duration=audio.duration,
         )
     asked, found = lead.seat, survey(audio, start, end)
     if asked is Seat.AUTO:

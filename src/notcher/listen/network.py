@@ -12,11 +12,14 @@ from notcher.audio import RATE
 from notcher.audio.recording import FloatArray
 from notcher.listen.libraries import network_runtime
 
+# Samples a second, and seconds between frames, as the network was trained.
 NETWORK_RATE = 16000
 STEP = 256 / NETWORK_RATE
 # The network's own scale: 95 pitches from 46.875 to 2093.75 Hz, 70 cents apart.
 PITCHES_HZ = 46.875 * (2093.75 / 46.875) ** (np.arange(95) / 94)
+# The name of the value inside the network from which the confidences are made.
 _LOGITS = "v429"
+# Full scale is 1: quiet recordings are brought there, as the training's were loud; below the other it is silence.
 _PREFERRED_PEAK = 0.5
 _SILENT_PEAK = 1e-3
 

@@ -12,19 +12,28 @@ from notcher.listen.offset import Offset, tuning_offset
 from notcher.listen.segments import Segment
 from notcher.listen.shape import Shape, read_shape
 from notcher.listen.spectrum import HOP
+from notcher.score.measured import Measured
 from notcher.score.note import Attack, Bend, Mark, Vibrato
 
 # Chosen on the demo and on phrases of another seed than those that are reported on.
+# dB before a strike, and flux, under which it was not picked; likelihood from which the fretting hand began a note.
 _DIP_DB, _LOUD_STRIKE = 9.0, 2.2
 _LEGATO = 0.5
+# Cents: hammers and pulls reach three frets and a little (common practice, no source).
 _LEGATO_CENTS = 340.0
+# Frets a tap is left by, semitones it leaps up by, and seconds within which a tapped passage goes on.
 _TAP_FRETS, _TAP_LEAP, _TAPS_S = 4, 3, 1.6
 FOLLOWS_ON_S = 0.03
 """A note that begins within this of another's end follows on it: six frames, as ends are found to a few frames only."""
+# Flux from which a slide's goal was picked again.
 _LOUD_ARRIVAL = 0.8
+# Frames, cents: a pushed string struck again stays where it was, clearly above its fret and off the others.
 _STILL_UP, _CLEARLY_UP, _OFF_FRET, _SAME_LEVEL = 8, 30.0, 24.0, 32.0
+# Seconds under which a struck note with nothing before or after it is a dead one.
 _DEAD_S = 0.062
+# Seconds a string takes to be pushed (common practice, no source), and confidence from which one believes it.
 _SHORTEST_BEND_S, _SURE_OF_A_BEND = 0.14, 0.45
+# Seconds a bar takes down and back (common practice, no source).
 _SHORTEST_BAR_S = 0.3
 
 
@@ -40,7 +49,7 @@ class HeardNote:
     vibrato: Vibrato | None
     marks: frozenset[Mark]
     confidence: float
-    evidence: tuple[tuple[str, float], ...]
+    evidence: Measured
 
 
 def offset_of(trace: Trace, segments: list[Segment]) -> Offset:
@@ -67,24 +76,18 @@ def read_notes(
         following = segments[i + 1] if i + 1 < len(segments) else None
         touching = following is not None and following.start == s.end
         end = following.onset if touching and following else s.end * HOP
-        dip = s.dip
-        before = i - 1 if i and segments[i - 1].end == s.start else None
+        joined = i > 0 and segments[i - 1].end == s.start
         attack = _attack(
-            s, shape, segments[before] if before is not None else None, shapes[before] if before is not None else None,
-            trace, energy, alone=alone,
+            s, shape, segments[i - 1] if joined else None, shapes[i - 1] if joined else None, trace, energy,
+            alone=alone,
         )  # fmt: skip
         sure = float(np.mean(trace.confidence[s.start : s.end]))
         sure *= min(1.0, 0.6 + (s.end - s.start) * HOP / 0.25) * (1.0 - min(abs(shape.base_error), 50.0) / 125.0)
-        evidence = (
-            ("jump_cents", round(s.jump_cents, 1)), ("glide_s", round(s.glide, 3)), ("flux", round(s.flux, 2)),
-            ("dip_db", round(dip, 1)), ("base_error_cents", round(shape.base_error, 1)),
+        evidence = Measured(
+            flux=round(s.flux, 2), dip_db=round(s.dip, 1), jump_cents=round(s.jump_cents, 1), glide_s=round(s.glide, 3),
+            base_error_cents=round(shape.base_error, 1),
         )  # fmt: skip
-        found = marks.get(s.start, frozenset())
-        apart = following is None or following.start > s.end or abs(following.jump_cents) > _LEGATO_CENTS
-        if end - s.onset < _DEAD_S and apart and s.cause in ("rest", "strike") and s.flux > 0:
-            found |= {Mark.DEAD}
-        if shape.by_the_bar is not None and sure >= _SURE_OF_A_BEND and end - s.onset >= _SHORTEST_BAR_S:
-            found |= {shape.by_the_bar}
+        found = marks.get(s.start, frozenset()) | _marks_of(s, shape, following, end - s.onset, sure)
         # Too short for a string to be pushed, or too uncertain to say so.
         bent = shape.bend if end - s.onset >= _SHORTEST_BEND_S and sure >= _SURE_OF_A_BEND else None
         if end - s.onset >= 0.02:
@@ -95,6 +98,17 @@ def read_notes(
                 )
             )  # fmt: skip
     return notes
+
+
+def _marks_of(s: Segment, shape: Shape, following: Segment | None, lasts: float, sure: float) -> frozenset[Mark]:
+    """What a segment says besides its pitch: a dead string, what the bar did. lasts: its seconds as a note."""
+    found: frozenset[Mark] = frozenset()
+    apart = following is None or following.start > s.end or abs(following.jump_cents) > _LEGATO_CENTS
+    if lasts < _DEAD_S and apart and s.cause in ("rest", "strike") and s.flux > 0:
+        found |= {Mark.DEAD}
+    if shape.by_the_bar is not None and sure >= _SURE_OF_A_BEND and lasts >= _SHORTEST_BAR_S:
+        found |= {shape.by_the_bar}
+    return found
 
 
 def _shapes(trace: Trace, segments: list[Segment], offset: Offset) -> list[Shape]:
@@ -163,11 +177,11 @@ def with_taps(notes: list[HeardNote]) -> list[HeardNote]:
     for i, (a, b) in enumerate(itertools.pairwise(notes)):
         if b.onset - a.onset < 0.02:
             continue
-        measured = dict(b.evidence)
+        measured = b.evidence
         before = notes[i - 1] if i else None
         leapt = before is None or a.onset - before.end > FOLLOWS_ON_S or a.pitch - before.pitch >= _TAP_LEAP
-        left = b.onset - a.end < FOLLOWS_ON_S and measured["jump_cents"] <= -100 * (_TAP_FRETS - 0.5)
-        if leapt and left and a.end - a.onset < 0.3 and not a.bend and _unpicked(measured["flux"], measured["dip_db"]):
+        left = b.onset - a.end < FOLLOWS_ON_S and measured.jump_cents <= -100 * (_TAP_FRETS - 0.5)
+        if leapt and left and a.end - a.onset < 0.3 and not a.bend and _unpicked(measured.flux, measured.dip_db):
             out[i], out[i + 1] = replace(a, attack=Attack.TAP), replace(out[i + 1], attack=Attack.PULL)
     for i, a in enumerate(out):
         # The last of a tapped passage is held: the same pitch as the taps before it, reached by the same leap.

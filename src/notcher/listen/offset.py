@@ -48,4 +48,5 @@ def offset_of_contour(decicents: NDArray[np.int64], percent: NDArray[np.int64]) 
     return tuning_offset(np.median(cents[steady], axis=1), sure[steady])
 
 
+# Frames (50 ms) and cents: so long a pitch stands still where it says how the guitar is tuned.
 _PIECE, _STEADY_CENTS = 10, 12.0

@@ -11,10 +11,15 @@ from notcher.audio import RATE
 from notcher.audio.recording import FloatArray
 from notcher.listen.spectrum import HOP, LOW_RATE
 
+# Samples at LOW_RATE: 23 ms, as short as the bands below allow.
 _WINDOW = 512
+# Quarter tones: a bend goes slowly through them, a strike fills them at once.
 _BANDS_PER_OCTAVE = 24
+# Hz in which a pick is heard: over the bass, under hiss.
 _LOW_HZ, _HIGH_HZ = 180.0, 9000.0
+# Frames: 15 ms, over which a pick's noise rises.
 _LAG = 3
+# Frames at a time, so that memory stays bounded: 40 s.
 _BLOCK = 8000
 # A recording with hardly a strike in it (one long note) has no busy level; wandering partials must not become its unit.
 _FAINTEST_UNIT = 0.12

@@ -2,7 +2,9 @@
 
 from collections.abc import Iterable
 
+# Seconds of silence within one passage: more than a bar at 100 is a rest for the listener.
 _LONGEST_REST_S = 2.5
+# Seconds: less is a stray note.
 _SHORTEST_S = 0.8
 
 

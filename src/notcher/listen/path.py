@@ -8,11 +8,15 @@ from numpy.typing import NDArray
 
 from notcher.listen.network import PITCHES_HZ, STEP, PitchScores
 
+# Pitches kept a frame: the likeliest few, so that the search stays quick.
 CANDIDATES = 6
+# Likelihood of what the network gives none, so that one bad frame does not end a way.
 _FLOOR = 1e-5
+# The network's pitches in cents (A4 = 6900).
 _STEPS = 6900.0 + 1200.0 * np.log2(PITCHES_HZ / 440.0)
 # Chosen on the development phrases: what a wandering pitch costs a cent, a leap at all, and a leap's size a cent.
 _WANDER, _LEAP, _DISTANCE = 0.02, 3.0, 0.001
+# Cents in a frame up to which a pitch wanders and does not leap.
 _NEAR_CENTS = 60.0
 # A lead seldom goes above the 19th fret of the thinnest string (common practice, no source); a partial of it often
 # does.

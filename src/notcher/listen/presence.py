@@ -22,7 +22,9 @@ from notcher.listen.spectrum import HOP
 SIGNS = ("wander", "share", "share_of_notes", "spread", "rests", "decay", "step", "vibrato")
 # To take a lead for none costs the person more than the other way round.
 LEAST_LIKELIHOOD = 0.28
+# Notes: of fewer the signs say nothing.
 _FEWEST_NOTES = 12
+# dB under the loudest at which a frame still sounds, and seconds from which a gap is a rest.
 _SOUNDS_DB = 40.0
 _REST_S = 0.25
 

@@ -10,8 +10,11 @@ from notcher.listen.contour import Trace
 from notcher.listen.notes import HeardNote
 from notcher.listen.spectrum import HOP
 
+# Cents a contour may lie from its note, beside its bend and vibrato.
 _NEAR_CENTS = 70.0
+# Cents from a fundamental to its partials that a contour strays to.
 _PARTIALS_CENTS = 1200.0 * np.log2(np.array([2.0, 3.0, 4.0, 5.0, 6.0, 8.0]))
+# Cents: farther than any bend goes.
 _FAR_CENTS = 2000.0
 
 

@@ -9,14 +9,22 @@ from notcher.audio.survey import Survey
 from notcher.listen.network import PITCHES_HZ, STEP, score_pitches
 from notcher.score.isolation import Isolation, Seat
 
+# Seconds of the loudest stretch that are judged: enough for a phrase, quick enough to wait for.
 _EXCERPT_S = 12
+# Hz a lead mostly plays in, from an octave above the low E on (common practice, no source).
 _LOWEST_HZ, _HIGHEST_HZ = 165.0, 1500.0
+# Hz kept from where no bass plays along: all of a guitar.
 _LOW_ALONE_HZ = 60.0
 # Chosen on the development phrases.
 _LEAST_SHARE = 0.02
+# Places that are tried: each costs a listening.
 _MOST_PLACES = 3
+# Share of sound at no clear place, over which the whole mix is taken; what two sides must be better by, as both carry
+# it.
 _UNCLEAR, _SIDES_BONUS = 0.22, 1.7
+# Of the way from middle (0) to side (1): nearer than this is the middle, nearer than that is the same place.
 _CENTRE, _ITSELF = 0.09, 0.15
+# Of the way to the next instrument that counts as the lead's, and the least width.
 _SHARE_OF_THE_WAY, _NARROWEST = 0.6, 0.3
 
 

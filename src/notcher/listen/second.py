@@ -6,12 +6,19 @@ from numpy.typing import NDArray
 from notcher.listen.frames import Frames
 from notcher.listen.spectrum import HOP, spectra
 
+# Samples at LOW_RATE: 46 ms follow a bend and still part two strings.
 _WINDOW = 1024
+# That a pitch is read from beside another's.
 _PARTIALS = 6
+# Seconds a second string is followed: it rings out in less.
 _LONGEST_S = 3.0
+# Cents a frame that a pushed string moves at most, with its error.
 _STEP_CENTS = 45.0
+# dB under its loudest at which it is gone.
 _GONE_DB = 22.0
+# Seconds after the strike at which its pitch can first be read.
 _LEAD_IN_S = 0.03
+# Hz around the other string's partials that are its own: the window's half width.
 _TAKEN_HZ = 26.0
 
 

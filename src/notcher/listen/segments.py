@@ -19,28 +19,49 @@ from notcher.listen.forest import STRIKE, likelihood
 from notcher.listen.onsets import peaks
 from notcher.listen.spectrum import HOP
 
+# Cents: more than a bend goes at once, less than a half step.
 JUMP_CENTS = 70.0
+# Cents a frame from which the pitch moves, and frames within which a leap is done: 40 ms.
 _FRAME_CENTS, _AT_ONCE = 7.0, 8
+# Frames beside a leap that are looked at.
 _SIDE = 3
 # What moves beside a leap, against the leap: less for a half step, which a quick bend resembles more.
 _SIDE_SHARE, _SIDE_SHARE_HALF_STEP, _HALF_STEP = 0.5, 0.25, 150.0
+# Cents in 40 ms from which a slide moves on; on a fret it rests.
 _MOVES_CENTS = 40.0
+# Frames a slide may halt on a fret.
 _SAME_MOVE = 6
+# Cents a slide goes at least, and that no bend goes beyond: two and three quarter steps.
 _SLIDE_CENTS, _WIDEST_BEND = 90.0, 560.0
+# Cents from the frets within which a slide halts; a bend passes them by.
 _ON_FRETS_CENTS = 20.0
+# Cents, times the bend's fastest, seconds since the strike, cents off the frets: a slide whose frets are blurred.
 _FAR_CENTS, _FAST, _LATER_S, _BLURRED_CENTS = 280.0, 3.0, 0.3, 32.0
+# Frames (55 ms) between two leaps one way that are one leap in two steps: fingers are not faster.
 _FASTEST_FINGERS = 11
+# Frames (40 ms) under which there is no note.
 _SHORTEST = 8
+# Cents to a second or third partial that a note is taken for, and seconds it is so at most.
 _OCTAVE_CENTS, _OCTAVE_S = (1200.0, 1902.0), 0.35
+# Seconds within which a strike begins a note whose pitch is found so much later.
 _NEAR_ONSET = 0.045
+# Seconds by which the flux's peak comes after the strike.
 _ONSET_LAG = 0.006
+# Seconds by which a pitch may be found after its strike from silence.
 _LATE_PITCH = 0.12
+# Flux from which there may be a strike.
 _STRIKE = 0.3
+# Frames (100 ms) around a boundary that are looked at.
 _JUST_BEFORE = 20
+# Frames (85 ms) to either side between which the level may dip.
 _DIP_FRAMES = 17
+# Likelihood from which a note is struck anew, more within so many seconds of its beginning.
 _PICK, _PICK_SO_SOON, _SOON_S = 0.4, 0.7, 0.12
+# Frames (80 ms) of silence that do not end a note nobody struck again.
 _SAME_NOTE_GAP = 16
+# Seconds and cents of a slide from nowhere into a note.
 _SLIDE_IN_S, _SLIDE_IN_CENTS = 0.13, 230.0
+# Flux from which a slide's goal was picked again; share of its way on which the finger rested.
 _PICKED_AGAIN, _RESTED = 1.0, 0.5
 
 

@@ -11,13 +11,21 @@ from notcher.listen.spectrum import HOP
 from notcher.score.note import Bend, BendKind, Mark, Vibrato
 from notcher.score.pitch import nearest_quarter
 
+# Frames at a note's ends that are left out: the strike and the next finger.
 _EDGE = 2
+# Cents from which a pitch that moves may be bent: a small quarter step.
 _LEAST_BEND = 34.0
+# Share of a note after which a small bend is a curl.
 _LATE = 0.45
+# Cents: a half step less what it may fall short by.
 _CURL_CENTS = 92.0
+# Cents that a bend's drawn points may lie off what was measured: under what is heard.
 _POINT_TOLERANCE = 4.0
+# Cents a frame (see _trimmed).
 _STEP = 35.0
+# Cents above the lowest at which a string was pushed before it was struck.
 _PUSHED_AT_ONCE = 12.0
+# Seconds, cents of what a bar does and a hand does not: down and back, up from below, deeper than a bend is released.
 _DIP_S, _SCOOP_S, _DEEPEST_RELEASE = 0.16, 0.14, 460.0
 
 
@@ -186,22 +194,7 @@ def _wide_vibrato(y: NDArray[np.float64]) -> Wobble | None:
 
     y: smoothed cents HOP apart, shape (n,).
     """
-    from scipy import signal
-
-    tops, _ = signal.find_peaks(y, prominence=8)
-    troughs, _ = signal.find_peaks(-y, prominence=8)
-    extremes = sorted([(int(k), 1) for k in tops] + [(int(k), -1) for k in troughs])
-    best: list[tuple[int, int]] = []
-    chain: list[tuple[int, int]] = []
-    for k, sign in extremes:
-        fits = bool(chain) and sign != chain[-1][1] and 0.058 <= (k - chain[-1][0]) * HOP <= 0.155
-        swing = abs(y[k] - y[chain[-1][0]]) if fits else 0.0
-        if fits and len(chain) >= 2:
-            last = abs(y[chain[-1][0]] - y[chain[-2][0]])
-            fits = 0.35 < swing / max(last, 1e-9) < 2.8
-        chain = [*chain, (k, sign)] if fits and 9 <= swing <= 300 else [(k, sign)]
-        if len(chain) > len(best):
-            best = chain
+    best = _longest_chain(y)
     wide = len(best) == 4 and float(np.min(np.abs(np.diff(y[[k for k, _ in best]])))) >= 22
     if len(best) < 5 and not wide:
         return None
@@ -221,6 +214,31 @@ def _wide_vibrato(y: NDArray[np.float64]) -> Wobble | None:
     x = np.pi * rate * _SMOOTH * HOP
     extent = float(np.median(np.abs(np.diff(values)))) / 2 / (np.sin(x) / x)
     return Wobble(first, last_frame, rate, extent, float(np.median(low)), float(np.median(high)))
+
+
+def _longest_chain(y: NDArray[np.float64]) -> list[tuple[int, int]]:
+    """(frame, 1 for a top and -1 for a trough) of the longest run of half-waves a hand could make."""
+    from scipy import signal
+
+    tops, _ = signal.find_peaks(y, prominence=8)
+    troughs, _ = signal.find_peaks(-y, prominence=8)
+    best: list[tuple[int, int]] = []
+    chain: list[tuple[int, int]] = []
+    for k, sign in sorted([(int(k), 1) for k in tops] + [(int(k), -1) for k in troughs]):
+        chain = [*chain, (k, sign)] if chain and _goes_on(y, chain, k, sign) else [(k, sign)]
+        if len(chain) > len(best):
+            best = chain
+    return best
+
+
+def _goes_on(y: NDArray[np.float64], chain: list[tuple[int, int]], k: int, sign: int) -> bool:
+    """Whether an extreme is the next half-wave of a chain: in time, the other way, and about as wide as the last."""
+    at, before = chain[-1]
+    swing = abs(y[k] - y[at])
+    if sign == before or not 0.058 <= (k - at) * HOP <= 0.155 or not 9 <= swing <= 300:
+        return False
+    last = abs(y[at] - y[chain[-2][0]]) if len(chain) >= 2 else swing
+    return bool(0.35 < swing / max(last, 1e-9) < 2.8)
 
 
 def _narrow_vibrato(y: NDArray[np.float64]) -> Wobble | None:
@@ -284,12 +302,15 @@ def _sine_in(y: NDArray[np.float64]) -> tuple[float, float, float, float] | None
     return float(rates[k]), float(np.sqrt(2 * power[k] / len(y))), float(power[k]) / total, float(np.ptp(slow))
 
 
+# Hz of a hand's vibrato (about 4 to 8; common practice, no source), in steps finer than is heard.
 _RATES = tuple(np.arange(3.4, 8.61, 0.1))
+# Frames (40 ms) between the stretches that are tried, and the shortest: 220 ms, a turn at 4.5 Hz.
 _STRETCH_STEP = 8
 _SHORTEST_VIBRATO = 44
 # Chosen on the development phrases.
 _EXPLAINED, _LEAST_TURNS, _FINE = 0.8, 1.5, 0.7
 _LEAST_EXTENT, _MOST_EXTENT, _MOST_DRIFT = 6.0, 45.0, 1.3
+# Frames (25 ms) over which the contour is smoothed, which lessens a vibrato by what is put back.
 _SMOOTH = 5
 
 

@@ -27,28 +27,44 @@ from notcher.listen.voices import (
     partials_of,
     spectrum_at,
 )
+from notcher.score.measured import Measured, SecondString
 from notcher.score.note import LEGATO, Attack, Bend, BendKind, Mark
 
+# Seconds within which two strikes are one.
 _SAME_S = 0.04
+# Cents a contour moves after a strike from which other pitches may be its smear.
 _MOVING_CENTS = 45.0
+# Semitones between strings struck together in a lead (common practice, no source).
 _WIDEST = 16
+# Flux from which a strike is looked at though the contour did not change.
 _UNSEEN_STRIKE = 0.22
 # Strings sound together in one lick and one at a time in another: what is clear near by helps to decide what is not.
 _NEAR_S, _CLEAR, _OFTEN = 6.0, 0.4, 0.2
 _AMONG_OTHERS, _BY_ITSELF = 0.2, 0.6
+# Strength against the contour's note from which another takes its place.
 _OVERRULES = 1.25
+# Semitones of a unison bend; seconds after the strike and samples that are looked at before the push.
 _UNISON_STEPS, _EARLY_S, _SHORT_WINDOW = (2,), 0.004, 1024
+# The two pitches' partials against one another, and what lies between them against the fainter.
 _BOTH, _VALLEY = (0.7, 1.45), 0.6
+# Pitches tried at a strike; three strings beside the contour's are the most a lead strikes.
 _LOOKED_AT = 5
 _MOST_TOGETHER = 4
+# Seconds a strike's strings ring, within which a contour that comes back was only elsewhere.
 _RINGS_S = 2.5
+# Semitones from a pitch to its partials.
 _PARTIAL_STEPS = (0, 12, 19, 24)
+# Cents of a leap no fretting hand makes, and flux under which nobody struck.
 _VISITED_FROM_CENTS, _UNSTRUCK = 340.0, 0.3
+# Growth at a strike, as a share of the spectrum's, from which a pitch is new, or struck again.
 _NEW, _RESTRUCK = 0.2, 0.12
+# Seconds that a contour lay on a wrong pitch at most.
 _MISLED_S = 0.1
+# Seconds within which a unison bend meets the string above.
 _MEETS_S = 0.26
 # A contour this high is more often a partial of two strings together than a note (MIDI).
 _SELDOM_ABOVE, _MISREAD = 79.5, 1.15
+# Semitones between a pitch and its partials that a contour is misled by.
 _PARTIALS_AWAY = (12, 19, 24, 28, 31, 34, 36)
 
 
@@ -100,13 +116,13 @@ def _strikes(frames: Frames, notes: list[HeardNote]) -> list[_Strike]:
     which the contour did not change."""
     out: list[_Strike] = []
     for n in notes:
-        measured = dict(n.evidence)
+        measured = n.evidence
         before = out[-1] if out else None
-        unstruck = measured["flux"] < _UNSTRUCK and n.attack is not Attack.SLIDE
+        unstruck = measured.flux < _UNSTRUCK and n.attack is not Attack.SLIDE
         if before is not None and before.note is not None and unstruck:
             end = max(m.end for m in (before.note, *before.visited))
             again = any(m.pitch == n.pitch for m in (before.note, *before.visited))
-            leaps = abs(measured["jump_cents"]) > _VISITED_FROM_CENTS or (again and before.visited)
+            leaps = abs(measured.jump_cents) > _VISITED_FROM_CENTS or (again and before.visited)
             if leaps and n.onset - end < FOLLOWS_ON_S and n.onset - before.time < _RINGS_S:
                 before.visited.append(n)
                 continue
@@ -239,11 +255,10 @@ def _own_note(
         return None
     if believed and believed[0].strength > _OVERRULES and steady:
         return None
-    measured = dict(note.evidence)
     previous = next(
         (k for k, m in enumerate(reversed(kept)) if m.pitch == note.pitch and m.end > note.onset - 0.05), None
     )
-    rang_on = previous is not None and abs(measured["jump_cents"]) < 60 and spectra.growth(note.pitch) < _RESTRUCK
+    rang_on = previous is not None and abs(note.evidence.jump_cents) < 60 and spectra.growth(note.pitch) < _RESTRUCK
     if rang_on and believed and previous is not None:
         at = len(kept) - 1 - previous
         kept[at] = replace(kept[at], end=max(kept[at].end, note.end))
@@ -275,11 +290,7 @@ def _held_above(frames: Frames, note: HeardNote, offset_cents: float) -> HeardNo
     steps = round(note.bend.target_cents / 100)
     if note.bend.target_cents % 100 or not _both_there(frames, note.onset, note.pitch, steps, offset_cents):
         return None
-    evidence = (
-        *(e for e in note.evidence if e[0] not in ("jump_cents", "glide_s")),
-        ("jump_cents", 0.0),
-        ("unison", 1.0),
-    )
+    evidence = replace(note.evidence, jump_cents=0.0, glide_s=0.0, unison=True)
     return replace(note, pitch=note.pitch + steps, bend=None, vibrato=None, attack=Attack.PICK, evidence=evidence)
 
 
@@ -304,7 +315,7 @@ def _with_unisons(frames: Frames, notes: list[HeardNote], offset_cents: float) -
             upper = out[j]
             steps = upper.pitch - lower.pitch
             together = abs(upper.onset - lower.onset) < 0.02 and upper.end - upper.onset > 2 * (lower.end - lower.onset)
-            after = abs(upper.onset - lower.end) < FOLLOWS_ON_S and dict(upper.evidence).get("flux", 0.0) < _UNSTRUCK
+            after = abs(upper.onset - lower.end) < FOLLOWS_ON_S and upper.evidence.flux < _UNSTRUCK
             if steps not in _UNISON_STEPS or not (together or after):
                 continue
             if not together and not _both_there(frames, lower.onset, lower.pitch, steps, offset_cents):
@@ -334,10 +345,10 @@ def _note_of(
         shape.pitch != other.pitch or bend.starts_raised or bend.kind is BendKind.CURL or bend.target_cents < 100
     ):
         bend = None
-    evidence = (
-        ("second_string", 1.0), ("strength", round(other.strength, 2)), ("partials_there", round(other.share, 2)),
-        ("flux", 0.0), ("dip_db", 0.0), ("jump_cents", 0.0), ("base_error_cents", round(shape.base_error, 1)),
-    )  # fmt: skip
+    evidence = Measured(
+        base_error_cents=round(shape.base_error, 1),
+        other=SecondString(round(other.strength, 2), round(other.share, 2)),
+    )
     return HeardNote(
         round(strike.time, 4), round(end, 4), other.pitch, Attack.PICK, bend, None, frozenset(),
         round(float(np.clip(other.strength, 0.2, 0.9)), 2), evidence,

@@ -14,14 +14,20 @@ from numpy.typing import NDArray
 from notcher.audio.recording import FloatArray
 from notcher.listen.spectrum import LOW_RATE
 
+# MIDI: from the low E to the 24th fret.
 LOWEST, HIGHEST = 40, 88
+# Samples at LOW_RATE: 93 ms, padded fourfold so that peaks are read between the bins.
 WINDOW = 2048
 _PADDED = 8192
 _BIN_HZ = LOW_RATE / _PADDED
+# Seconds after and before a strike at which the windows stand: clear of the pick's noise.
 AFTER_S, BEFORE_S = 0.012, 0.010
+# Looked at of each pitch, up to so many Hz, where a string's partials are still near their places.
 _PARTIALS = 9
 _HIGHEST_HZ = 5000.0
+# Cents around a partial in which it is looked for: strings are out of tune and stiff.
 _NEAR_CENTS = 28.0
+# Hz around a found pitch's partials that are taken out: the window's half width.
 _TAKEN_HZ = 23.0
 
 

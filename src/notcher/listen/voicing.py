@@ -9,9 +9,12 @@ from numpy.typing import NDArray
 
 from notcher.listen.spectrum import HOP
 
+# Confidence from which a frame says how loud the lead is.
 _SURE = 0.3
+# Seconds over which, and in which steps, that level is found: a phrase, and a breath.
 _AROUND_S = 10.0
 _STEP_S = 1.0
+# dB that it may lie under the whole solo's: a quiet phrase, not the rests' hum.
 _FALL_DB = 12.0
 # Logistic regression on the development phrases (alone, and 6 and 0 dB over backings): the network's confidence, the
 # chosen pitch's share, the logarithm of its partials' share of the spectrum, their level in tens of dB against the

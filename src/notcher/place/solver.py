@@ -1,110 +1,119 @@
-"""The cheapest way of one hand through a whole passage: a shortest path over every note's possible places."""
+"""Places for the notes of a project: where they lie when they are new, and what settles when the person says one."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-import numpy as np
-
-from notcher.place.hand import States, Wanted, states_for, transition_costs
-from notcher.score.errors import ScoreError
-from notcher.score.note import struck_together
-from notcher.score.project import Project
+from notcher.place.fingers import Fingered, finger
+from notcher.place.hand import Hand
+from notcher.place.search import Found, Lattice, search
+from notcher.place.wanted import Wanted
+from notcher.score.note import Mark, Note
+from notcher.score.project import Project, phrase_number
 from notcher.score.tuning import Tuning
 
-_PASSAGE_REST = 1.2
+_NEARBY = 200
+REST_S = 0.6
+"""Silence from which a passage without phrases begins a new one: a breath (common practice, no source)."""
 
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """A place: string, fret, and the hand's position (fret of the first finger)."""
+    """A place: string, fret, the hand's position (fret of the first finger), the finger (0 for none), and how likely
+    the place is against the others of its pitch, 0 to 1."""
 
     string: int
     fret: int
     position: int
-
-    @property
-    def finger(self) -> int:
-        """1 to 4, or 0 for an open string or a tap far from the hand."""
-        offset = self.fret - self.position + 1
-        return min(4, offset) if self.fret and 1 <= offset <= 6 else 0
+    finger: int
+    sure: float
 
 
-def place(wanted: Sequence[Wanted], tuning: Tuning) -> list[Placed]:
-    """Find a place for every note, in time order, by dynamic programming (Viterbi 1967) over the hand's states.
-
-    Pitches outside the neck are put an octave or more into it. Raises nothing for a legato that no string can hold; it
-    is only very dear.
-    """
-    if not wanted:
-        return []
-    columns = [states_for(w, _places(w, tuning)) for w in wanted]
-    best = columns[0].cost
-    back: list[np.ndarray] = []
-    for i in range(1, len(columns)):
-        total = best[:, None] + transition_costs(columns[i - 1], columns[i], wanted[i - 1], wanted[i])
-        if i >= 2 and all(struck_together(wanted[i - k].onset, wanted[i].onset) for k in (1, 2)):
-            total = total + _third_voice(columns, back, i)
-        back.append(np.argmin(total, axis=0))
-        best = np.min(total, axis=0) + columns[i].cost
-    k = int(np.argmin(best))
-    path = [k]
-    for pointers in reversed(back):
-        k = int(pointers[k])
-        path.append(k)
-    path.reverse()
-    return [Placed(int(c.string[k]), int(c.fret[k]), int(c.position[k])) for c, k in zip(columns, path, strict=True)]
+def place(wanted: Sequence[Wanted], tuning: Tuning, *, hand: Hand = Hand.PER_FRET) -> list[Placed]:
+    """A place, a position and a finger for every note, in time order."""
+    found = search(wanted, tuning)
+    fingered = finger(wanted, [(f.string, f.fret) for f in found], hand)
+    return [_placed(f, g) for f, g in zip(found, fingered, strict=True)]
 
 
-def _third_voice(columns: list[States], back: list[np.ndarray], i: int) -> np.ndarray:
-    """Keeps the third of three notes struck together off the first one's string."""
-    first = columns[i - 2].string[back[-1]]
-    return np.where(first[:, None] == columns[i].string[None, :], 1e5, 0.0)
+def _placed(found: Found, fingered: Fingered) -> Placed:
+    return Placed(found.string, found.fret, fingered.position, fingered.finger, found.sure)
 
 
-def _places(wanted: Wanted, tuning: Tuning) -> list[tuple[int, int]]:
-    if wanted.place is not None:
-        return [wanted.place]
-    pitch = wanted.pitch
-    while pitch < min(tuning.open_pitches):
-        pitch += 12
-    while pitch > max(tuning.open_pitches) + tuning.highest_fret:
-        pitch -= 12
-    places = tuning.places(pitch)
-    return [p for p in places if p != wanted.not_there] or places
+def cut_at_rests(wanted: Sequence[Wanted]) -> list[Wanted]:
+    """The same notes with phrases cut at rests, for what has no phrases yet."""
+    out: list[Wanted] = []
+    until = 0.0
+    for w in wanted:
+        number = out[-1].phrase + (w.onset - until > REST_S) if out else 0
+        out.append(replace(w, phrase=number))
+        until = max(until, w.end)
+    return out
 
 
-def replace_around(project: Project, fixed_ids: set[str]) -> Project:
-    """Solve anew the passages around some notes whose places were just chosen by hand.
+def wanted_of(project: Project, *, fixed: frozenset[str] | None = None) -> list[Wanted]:
+    """What the project's notes want, by its phrases, or cut at rests where it has none. fixed: ids whose places are
+    settled besides those that are confirmed or held; None: all are."""
+    out = []
+    number = -1
+    for n in project.notes:
+        # The phrase of the note before is the likeliest.
+        if number < 0 or not project.phrases[number].holds(n.onset):
+            number = phrase_number(project.phrases, n.onset)
+        settled = fixed is None or n.confirmed or n.held or n.id in fixed
+        out.append(Wanted.of(n, project.tuning, fixed=settled, phrase=number))
+    return out if project.phrases else cut_at_rests(out)
 
-    Notes that are held or confirmed stay; a passage ends at a rest of more than a second or so.
+
+def settle(project: Project, said: frozenset[str], *, later: bool = True) -> Project:
+    """The project after the person said where some notes lie: the rest of their phrases, and all later ones, are placed
+    anew around them. What is confirmed or held never moves, and nothing moves in phrases before.
+
+    later: False for their own phrases alone, which is done before a key is up; what lies well before them does not
+    count then.
     """
     notes = list(project.notes)
-    touched = {i for i, n in enumerate(notes) if n.id in fixed_ids}
-    done: set[int] = set()
-    for i in sorted(touched):
-        if i in done:
-            continue
-        low, high = i, i
-        while low > 0 and notes[low].onset - notes[low - 1].end < _PASSAGE_REST:
-            low -= 1
-        while high + 1 < len(notes) and notes[high + 1].onset - notes[high].end < _PASSAGE_REST:
-            high += 1
-        low, high = max(low, i - 40), min(high, i + 40)
-        passage = notes[low : high + 1]
-        wanted = [
-            Wanted.of(n, n.pitch(project.tuning), fixed=n.held or n.confirmed or n.id in fixed_ids) for n in passage
-        ]
-        for k, (n, p) in enumerate(zip(passage, place(wanted, project.tuning), strict=True), low):
-            notes[k] = replace(n, string=p.string, fret=p.fret)
-            done.add(k)
+    told = [i for i, n in enumerate(notes) if n.id in said]
+    if not told:
+        return project
+    wanted = wanted_of(project, fixed=said)
+    begins = next(i for i, w in enumerate(wanted) if w.phrase == wanted[told[0]].phrase)
+    low, high = 0, len(notes)
+    if not later:
+        low = max(0, begins - _NEARBY)
+        high = 1 + max(i for i, w in enumerate(wanted) if w.phrase == wanted[told[-1]].phrase)
+    # What lies before stays, and counts for what comes.
+    wanted = [
+        replace(w, place=(n.string, n.fret)) if i < begins else w
+        for i, (w, n) in enumerate(zip(wanted, notes, strict=True))
+    ]
+    for i, found in enumerate(search(wanted[low:high], project.tuning), low):
+        n = notes[i]
+        if wanted[i].place is None and (n.string, n.fret) != (found.string, found.fret):
+            notes[i] = replace(n, string=found.string, fret=found.fret, finger=None)
     return project.with_notes(notes)
 
 
-def positions(project: Project) -> dict[str, Placed]:
-    """Hand position and finger of every note where it lies now, by note id. Derived, never stored."""
-    wanted = [Wanted.of(n, n.pitch(project.tuning), fixed=True) for n in project.notes]
-    try:
-        found = place(wanted, project.tuning)
-    except ValueError as error:
-        raise ScoreError("the notes could not be fingered") from error
-    return {n.id: p for n, p in zip(project.notes, found, strict=True)}
+def fingering(project: Project, *, hand: Hand = Hand.PER_FRET) -> dict[str, Fingered]:
+    """Position and finger of every note where it lies now, by note id; a finger that the person said stays. Derived,
+    never stored."""
+    notes = project.notes
+    found = finger(wanted_of(project), [(n.string, n.fret) for n in notes], hand)
+    return {n.id: _as_said(n, f) for n, f in zip(notes, found, strict=True)}
+
+
+def _as_said(note: Note, found: Fingered) -> Fingered:
+    if note.finger is None or Mark.NATURAL_HARMONIC in note.marks:
+        return found
+    return replace(found, finger=note.finger)
+
+
+def sureness(project: Project) -> dict[str, float]:
+    """How likely each note's place is against the others of its pitch, 0 to 1, by note id; 1 where it is settled."""
+    wanted = wanted_of(project, fixed=frozenset())
+    if not wanted:
+        return {}
+    shares = Lattice(wanted, project.tuning).solve()
+    return {
+        n.id: 1.0 if n.confirmed or n.held else round(min(1.0, share.get((n.string, n.fret), 0.0)), 3)
+        for n, share in zip(project.notes, shares, strict=True)
+    }

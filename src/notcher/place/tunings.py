@@ -4,7 +4,8 @@ strings are used more than their neighbours."""
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from notcher.score.pitch import note_name
+from notcher.score.clause import Clause
+from notcher.score.pitch import PitchName
 from notcher.score.tuning import NAMED, STANDARD, Tuning
 
 _COMMON = ("standard", "half-step-down", "d-standard", "drop-d", "drop-c-sharp")
@@ -20,7 +21,7 @@ class TuningGuess:
 
     tuning: Tuning
     share: float
-    reason: str
+    reason: Clause
 
 
 def guess_tunings(notes: Sequence[tuple[int, float]]) -> list[TuningGuess]:
@@ -55,15 +56,15 @@ def _open_excess(notes: Sequence[tuple[int, float]], tuning: Tuning) -> float:
     return excess
 
 
-def _reason(notes: Sequence[tuple[int, float]], tuning: Tuning) -> str:
+def _reason(notes: Sequence[tuple[int, float]], tuning: Tuning) -> Clause:
     if not notes:
-        return "nothing is heard yet"
+        return Clause("nothing is heard yet")
     lowest, flats = min(p for p, _ in notes), tuning.pitches[0] < STANDARD.pitches[0]
     bottom = min(tuning.pitches)
     if lowest < bottom:
-        return f"but {note_name(lowest, flats=flats)} was heard, below its lowest string"
+        return Clause("but {note} was heard, below its lowest string", note=PitchName(lowest, flats))
     on_open = sum(1 for p, _ in notes if p in tuning.pitches)
-    count = f"{on_open} of {len(notes)} notes could be open strings"
+    count = Clause("{some} of {all} notes could be open strings", some=on_open, all=len(notes))
     if lowest == bottom:
-        return f"its lowest string is the lowest note heard; {count}"
-    return f"the lowest note heard is {note_name(lowest, flats=flats)}; {count}"
+        return Clause("its lowest string is the lowest note heard; {count}", count=count)
+    return Clause("the lowest note heard is {note}; {count}", note=PitchName(lowest, flats), count=count)

@@ -59,14 +59,17 @@ def line_up(score: Project, heard: Sequence[Note], recording: Recording) -> Line
     where too little fits.
     """
     notes = score.notes
-    if not notes or not heard:
-        raise ScoreError("nothing can be lined up: " + ("the score is empty" if not notes else "no note was heard"))
+    if not notes:
+        raise ScoreError("nothing can be lined up: the score is empty")
+    if not heard:
+        raise ScoreError("nothing can be lined up: no note was heard")
     pairs = _paired(score, heard)
     if len(pairs) < max(2, _LEAST_SHARE * len(notes)):
         raise ScoreError(
-            f"only {len(pairs)} of {len(notes)} notes of the score fit what was heard: is it the same solo, in the "
-            "same key? The recording's tuning can be set in the Source room"
-        )
+            "only {some} of {all} notes of the score fit what was heard: is it the same solo, in the same key? If the "
+            "guitar is tuned otherwise, say how",
+            some=len(pairs), all=len(notes),
+        )  # fmt: skip
     line = _Line(np.array([notes[i].onset for i, _ in pairs]), np.array([heard[j].onset for _, j in pairs]))
     tempo = _moved_map(score.tempo, line) if score.tempo is not None else None
     partner = dict(pairs)

@@ -10,13 +10,13 @@ from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from notcher.score.compare import note_changes
+from notcher.score.clause import Clause, Ordinal
+from notcher.score.compare import note_changes, place_clause
 from notcher.score.edits import SHORTEST_NOTE, new_note_id
 from notcher.score.errors import ScoreError
 from notcher.score.note import Bend, Note, struck_together, written_vibrato
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import phrase_of
-from notcher.score.words import ordinal
 
 _FEWEST, _LEAST_SHARE = 4, 0.7
 _SAME_PLACE_BEATS, _SAME_PLACE_S = 0.17, 0.09
@@ -36,23 +36,26 @@ class Alike:
     frets: int | None
     changes: int
 
-    def words(self, project: Project) -> str:
+    def clause(self, project: Project) -> Clause:
         """As it is said: 'as First, 2 frets up, with 1 change'."""
-        said = [f"as '{phrase_of(project, self.of_id).name}'"]
+        said = [Clause("as '{name}'", name=phrase_of(project, self.of_id).name)]
         if self.frets:
-            said.append(f"{_count(abs(self.frets), 'fret')} {'up' if self.frets > 0 else 'down'}")
+            n = abs(self.frets)
+            up = self.frets > 0
+            said.append(Clause("{n} fret up", many="{n} frets up", n=n) if up
+                        else Clause("{n} fret down", many="{n} frets down", n=n))  # fmt: skip
         elif self.frets is None and self.semitones:
-            up = "up" if self.semitones > 0 else "down"
-            said.append(f"{_count(abs(self.semitones), 'half step')} {up} on other strings")
+            n = abs(self.semitones)
+            said.append(
+                Clause("{n} half step up on other strings", many="{n} half steps up on other strings", n=n)
+                if self.semitones > 0
+                else Clause("{n} half step down on other strings", many="{n} half steps down on other strings", n=n)
+            )
         elif self.frets is None:
-            said.append("in another place")
+            said.append(Clause("in another place"))
         if self.changes:
-            said.append(f"with {_count(self.changes, 'change')}")
-        return ", ".join(said)
-
-
-def _count(number: int, what: str) -> str:
-    return f"{number} {what}{'' if number == 1 else 's'}"
+            said.append(Clause("with {n} change", many="with {n} changes", n=self.changes))
+        return Clause("{clauses}", clauses=tuple(said))
 
 
 # -- finding -------------------------------------------------------------------------------------------------------
@@ -165,37 +168,37 @@ class Differences:
     without the changes."""
 
     same: frozenset[str]
-    words: tuple[str, ...]
-    like: str
+    changes: tuple[Clause, ...]
+    like: Clause
 
 
 def differences(project: Project, phrase: Phrase) -> Differences:
     """What a linked phrase has otherwise than the one it repeats. Raises ScoreError where it is not linked."""
     if not phrase.like:
-        raise ScoreError(f"'{phrase.name}' is not linked to another phrase")
+        raise ScoreError("'{name}' is not linked to another phrase", name=phrase.name)
     earlier = phrase_of(project, phrase.like)
     ours, theirs = (project.notes_between(p.start, p.end) for p in (phrase, earlier))
     shift, pairs = _aligned(project, theirs, ours)
     found = _differing(project, phrase, theirs, ours, shift, pairs)
     like = alike(project, phrase, earlier)
-    said = replace(like, changes=0).words(project) if like is not None else f"after '{earlier.name}'"
+    said = replace(like, changes=0).clause(project) if like is not None else Clause("after '{name}'", name=earlier.name)
     return Differences(frozenset(n.id for n in ours) - {i for i, _ in found if i}, tuple(w for _, w in found), said)
 
 
 def _differing(
     project: Project, phrase: Phrase, theirs: Sequence[Note], ours: Sequence[Note], shift: int,
     pairs: Sequence[tuple[Note, Note | None]],
-) -> list[tuple[str, str]]:  # fmt: skip
+) -> list[tuple[str, Clause]]:  # fmt: skip
     """(id of the note here, or '', what is otherwise) by time."""
     places = Counter((b.string - a.string, b.fret - a.fret) for a, b in pairs if b is not None)
     usual, often = places.most_common(1)[0] if places else ((0, 0), 0)
     # A phrase that lies elsewhere as a whole has no usual place to differ from.
     as_a_whole = often < _USUAL_SHARE * sum(places.values())
-    out: list[tuple[float, str, str]] = []
+    out: list[tuple[float, str, Clause]] = []
     taken = {b.id for _, b in pairs if b is not None}
     free = [n for n in ours if n.id not in taken]
     for number, (a, b) in enumerate(pairs, 1):
-        said: list[str] = []
+        said: list[Clause] = []
         if b is None:
             instead = min(
                 free, key=lambda n: abs(_relative(project, n, ours) - _relative(project, a, theirs)), default=None
@@ -204,30 +207,23 @@ def _differing(
             if instead is not None and apart < 0.3:
                 free.remove(instead)
                 taken.add(instead.id)
-                out.append((instead.onset, instead.id, f"{_nth(number)} note: {_where(instead)}"))
+                what = Clause("{nth} note: {changes}", nth=Ordinal(number), changes=place_clause(instead))
+                out.append((instead.onset, instead.id, what))
             else:
-                out.append((a.onset - theirs[0].onset + ours[0].onset, "", f"{_nth(number)} note is left out"))
+                what = Clause("{nth} note is left out", nth=Ordinal(number))
+                out.append((a.onset - theirs[0].onset + ours[0].onset, "", what))
             continue
         if (b.string - a.string, b.fret - a.fret) != usual and not as_a_whole:
-            said.append(_where(b))
+            said.append(place_clause(b))
         said += note_changes(replace(a, string=b.string, fret=b.fret, doubt=b.doubt), b, timing=False)
         if said:
-            out.append((b.onset, b.id, f"{_nth(number)} note: {', '.join(said)}"))
-    out += [(n.onset, n.id, f"{_where(n)} is added") for n in free]
-    return [(i, words) for _, i, words in sorted(out)]
+            out.append((b.onset, b.id, Clause("{nth} note: {changes}", nth=Ordinal(number), changes=tuple(said))))
+    out += [(n.onset, n.id, Clause("{place} is added", place=place_clause(n))) for n in free]
+    return [(i, what) for _, i, what in sorted(out, key=lambda row: row[:2])]
 
 
 def _relative(project: Project, note: Note, notes: Sequence[Note]) -> float:
     return _place(project, note) - _place(project, notes[0])
-
-
-def _where(note: Note) -> str:
-    return f"{'open' if note.fret == 0 else f'fret {note.fret}'}, {ordinal(note.string)} string"
-
-
-def _nth(number: int) -> str:
-    ends = {1: "st", 2: "nd", 3: "rd"}
-    return f"{number}{'th' if number // 10 % 10 == 1 else ends.get(number % 10, 'th')}"
 
 
 # -- linking -------------------------------------------------------------------------------------------------------
@@ -325,17 +321,8 @@ def _alike_but_place(a: Note, q: Note) -> bool:
 
 
 def _transferred(project: Project, a: Note, b: Note, q: Note) -> Note:
-    """What changed from a to b, at the note that stands for it elsewhere."""
-    tuning = project.tuning
-    out = q
-    if (a.string, a.fret) != (b.string, b.fret):
-        string = b.string + q.string - a.string
-        pitch = b.pitch(tuning) + q.pitch(tuning) - a.pitch(tuning)
-        fret = tuning.fret_for(pitch, string) if tuning.has_string(string) else None
-        if fret is not None:
-            out = replace(out, string=string, fret=fret, held=True)
-    if a.attack != b.attack and q.attack == a.attack:
-        out = replace(out, attack=b.attack)
+    """What changed from a to b, at the note that stands for it elsewhere; what that had otherwise than a stays."""
+    out = _moved_alike(project, a, b, q)
     if _bend_key(a.bend) != _bend_key(b.bend) and _bend_key(q.bend) == _bend_key(a.bend):
         points = q.bend.points if q.bend is not None else ()
         out = replace(out, bend=replace(b.bend, points=points) if b.bend is not None else None)
@@ -343,20 +330,29 @@ def _transferred(project: Project, a: Note, b: Note, q: Note) -> Note:
         out = replace(out, vibrato=written_vibrato(q.duration) if b.vibrato is not None else None)
     elif a.vibrato != b.vibrato and q.vibrato == a.vibrato:
         out = replace(out, vibrato=b.vibrato)
-    marks = (q.marks | (b.marks - a.marks)) - (a.marks - b.marks)
-    if marks != q.marks:
-        out = replace(out, marks=marks)
-    if a.finger != b.finger and q.finger == a.finger:
-        out = replace(out, finger=b.finger)
-    if a.sounding != b.sounding and q.sounding == a.sounding:
-        out = replace(out, sounding=b.sounding)
-    if a.raked_from != b.raked_from and q.raked_from == a.raked_from:
-        out = replace(out, raked_from=b.raked_from)
-    if a.partial != b.partial and q.partial == a.partial:
-        out = replace(out, partial=b.partial)
+    out = replace(out, marks=(q.marks | (b.marks - a.marks)) - (a.marks - b.marks))
+    same = [
+        name for name in _SAID_ALIKE if getattr(a, name) != getattr(b, name) and getattr(q, name) == getattr(a, name)
+    ]
+    out = replace(out, **{name: getattr(b, name) for name in same})
     if (a.written_at, a.written_length) != (b.written_at, b.written_length):
         out = replace(out, written_at=b.written_at, written_length=b.written_length)
     return out
+
+
+# Fields that are taken over as they are.
+_SAID_ALIKE = ("attack", "finger", "sounding", "raked_from", "partial")
+
+
+def _moved_alike(project: Project, a: Note, b: Note, q: Note) -> Note:
+    """The note moved on the neck as a was moved to b, where the neck reaches that."""
+    tuning = project.tuning
+    if (a.string, a.fret) == (b.string, b.fret):
+        return q
+    string = b.string + q.string - a.string
+    pitch = b.pitch(tuning) + q.pitch(tuning) - a.pitch(tuning)
+    fret = tuning.fret_for(pitch, string) if tuning.has_string(string) else None
+    return q if fret is None else replace(q, string=string, fret=fret, held=True)
 
 
 def _bend_key(bend: Bend | None) -> tuple[str, int, float | None] | None:

@@ -36,7 +36,9 @@ def move_beat(tempo: TempoMap, beat: int, time: float) -> TempoMap:
     low = tempo.beats[beat - 1] + _CLOSEST_S if beat else 0.0
     high = tempo.beats[beat + 1] - _CLOSEST_S if beat + 1 < len(tempo.beats) else time
     if low >= high and beat + 1 < len(tempo.beats):
-        raise ScoreError(f"there is no room for the beat at {time:.2f} s between its neighbours; move those first")
+        raise ScoreError(
+            "there is no room for the beat at {time:.2f} s between its neighbours; move those first", time=time
+        )
     moved = min(max(time, low), max(high, low))
     return replace(tempo, beats=(*tempo.beats[:beat], moved, *tempo.beats[beat + 1 :]))
 
@@ -52,7 +54,9 @@ def move_bar_line(tempo: TempoMap, bar: int, time: float) -> TempoMap:
     low = tempo.beats[before] + _CLOSEST_S * (beat - before) if before < beat else 0.0
     high = tempo.beats[after] - _CLOSEST_S * (after - beat) if after > beat else float("inf")
     if not low <= time <= high:
-        raise ScoreError(f"bar {bar} must begin between the bar before and the one after it, got {time:.2f} s")
+        raise ScoreError(
+            "bar {bar} must begin between the bar before and the one after it, got {time:.2f} s", bar=bar, time=time
+        )
     beats = list(tempo.beats)
     beats[beat] = time
     for a, b in ((before, beat), (beat, after)):
@@ -105,7 +109,9 @@ def twice_as_fast(tempo: TempoMap) -> TempoMap:
     bpm = 120 / statistics.median(b - a for a, b in itertools.pairwise(tempo.beats))
     if bpm > FASTEST_BPM:
         raise ScoreError(
-            f"twice as fast would be {bpm:.0f} beats a minute; nothing is counted faster than {FASTEST_BPM}"
+            "twice as fast would be {bpm:.0f} beats a minute; nothing is counted faster than {fastest_bpm}",
+            bpm=bpm,
+            fastest_bpm=FASTEST_BPM,
         )
     halves = [(a + b) / 2 for a, b in itertools.pairwise(tempo.beats)]
     beats = [t for pair in zip(tempo.beats, halves, strict=False) for t in pair] + [tempo.beats[-1]]
@@ -115,7 +121,7 @@ def twice_as_fast(tempo: TempoMap) -> TempoMap:
 def half_as_fast(tempo: TempoMap) -> TempoMap:
     """Two beats become one, so that bar 1 still begins where it did. Raises ScoreError for fewer than four beats."""
     if len(tempo.beats) < 4:
-        raise ScoreError(f"only {len(tempo.beats)} beats are known; half of them would be too few for a tempo")
+        raise ScoreError("only {n} beats are known; half of them would be too few for a tempo", n=len(tempo.beats))
     first = tempo.pickup % 2
     return replace(tempo, beats=tempo.beats[first::2], pickup=tempo.pickup // 2, changes=())
 
@@ -128,7 +134,7 @@ def tapped(tempo: TempoMap | None, taps: Sequence[float], *, duration: float) ->
     """
     times = _even(sorted(taps))
     if len(times) < 4:
-        raise ScoreError(f"tap at least four beats along, got {len(times)}")
+        raise ScoreError("tap at least four beats along, got {n}", n=len(times))
     step = statistics.median(b - a for a, b in itertools.pairwise(times))
     if tempo is None:
         before, t = [], times[0] - step
@@ -163,4 +169,4 @@ def _even(taps: Sequence[float]) -> list[float]:
 
 def _there(tempo: TempoMap, beat: int) -> None:
     if not 0 <= beat < len(tempo.beats):
-        raise ScoreError(f"the map has {len(tempo.beats)} beats; there is none numbered {beat + 1}")
+        raise ScoreError("the map has {n} beats; there is none numbered {beat}", n=len(tempo.beats), beat=beat + 1)

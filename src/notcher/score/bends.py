@@ -4,13 +4,18 @@ bend arrives where it did."""
 import itertools
 from dataclasses import replace
 
-from notcher.score.note import Bend, BendKind
+from notcher.score.errors import ScoreError
+from notcher.score.note import Bend, BendKind, Note
 from notcher.score.pitch import nearest_quarter
+from notcher.score.project import Project
 
 _FLAT_CENTS = 25.0
 _UP = 0.6
 """Share of its peak from which on a string counts as up."""
 _SHORTEST_RISE_S = 0.02
+_TOP_SHARE = 0.9
+"""Of its peak, from which on a bend counts as arrived."""
+_TOGETHER_S, _UNISON_CENTS = 0.06, 80.0
 
 
 def shifted(bend: Bend | None, shift: float, duration: float) -> Bend | None:
@@ -94,3 +99,29 @@ def refit(bend: Bend | None) -> Bend | None:
         (True, False): BendKind.PRE_BEND_RELEASE,
     }[(start_up, end_up)]
     return replace(bend, kind=kind, target_cents=min(600, max(50, nearest_quarter(peak))))
+
+
+def arrival_and_hold(bend: Bend) -> tuple[float, float]:
+    """Seconds from the onset until a measured bend first has nine tenths of its peak, and for how long it stays there
+    without a break. Raises ScoreError for a bend that was not measured."""
+    if bend.peak_cents is None:
+        raise ScoreError("this bend was not measured")
+    need = _TOP_SHARE * bend.peak_cents
+    first = next(k for k, (_, c) in enumerate(bend.points) if c >= need)
+    last = first
+    while last + 1 < len(bend.points) and bend.points[last + 1][1] >= need:
+        last += 1
+    return bend.points[first][0], bend.points[last][0] - bend.points[first][0]
+
+
+def unison_partner(note: Note, project: Project) -> Note | None:
+    """The unbent note on a thinner string that a bend is pushed up to, or None where there is none."""
+    if note.bend is None or note.bend.starts_raised:
+        return None
+    goal = 100.0 * note.pitch(project.tuning) + note.bend.target_cents
+    near = project.notes_between(note.onset - _TOGETHER_S, note.onset + _TOGETHER_S)
+    fits = [
+        n for n in near
+        if n.string < note.string and n.bend is None and abs(100 * n.pitch(project.tuning) - goal) < _UNISON_CENTS
+    ]  # fmt: skip
+    return max(fits, key=lambda n: n.string, default=None)

@@ -4,10 +4,11 @@ import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from notcher.score.clause import Clause, Ordinal, quoted
 from notcher.score.errors import ScoreError
 from notcher.score.note import Bend, Note, Vibrato
 from notcher.score.project import Phrase, Project, State
-from notcher.score.words import ATTACK_WORDS, BEND_WORDS, INTERVAL_WORDS, MARK_WORDS, clock, finger_words, ordinal
+from notcher.score.technique import ATTACK_OF, BEND_OF, FINGERS, INTERVALS, ROW_OF
 
 _SAME_ONSET_S = 0.06
 _MOVED_S, _LASTS_S = 0.01, 0.05
@@ -15,24 +16,19 @@ _MOVED_S, _LASTS_S = 0.01, 0.05
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """time: seconds in the recording; words: a clause; note_id: of the note as it is now, '' where it is gone or no
+    """time: seconds in the recording; what: as a clause; note_id: of the note as it is now, '' where it is gone or no
     note is meant."""
 
     time: float
-    words: str
+    what: Clause
     note_id: str = ""
-
-    @property
-    def line(self) -> str:
-        """As it stands in a list."""
-        return f"{clock(self.time)}  {self.words}"
 
 
 def name_state(project: Project, name: str, *, made: str) -> Project:
     """Keep the solo as it is now under a name; made: today's date, YYYY-MM-DD. Raises ScoreError for a name in use."""
     state = State(name.strip(), made, project.tuning, project.notes, project.phrases)
     if any(s.name.lower() == state.name.lower() for s in project.states):
-        raise ScoreError(f"there is a state '{state.name}' already; choose another name")
+        raise ScoreError("there is a state '{name}' already; choose another name", name=state.name)
     return _with_states(project, (*project.states, state))
 
 
@@ -58,8 +54,10 @@ def state_named(project: Project, name: str) -> State:
     for state in project.states:
         if state.name.lower() == name.strip().lower():
             return state
-    known = ", ".join(f"'{s.name}'" for s in project.states) or "none yet"
-    raise ScoreError(f"there is no state '{name}'; this project has {known}")
+    if not project.states:
+        raise ScoreError("there is no state '{name}'; this project has none yet", name=name)
+    known = quoted(s.name for s in project.states)
+    raise ScoreError("there is no state '{name}'; this project has {known}", name=name, known=known)
 
 
 def _with_states(project: Project, states: tuple[State, ...]) -> Project:
@@ -70,16 +68,18 @@ def changes_since(state: State, project: Project) -> list[Change]:
     """What changed since a state was named, in time order: tuning, notes, phrases."""
     out: list[Change] = []
     if state.tuning != project.tuning:
-        out.append(Change(0.0, f"tuned {project.tuning.called()} instead of {state.tuning.called()}"))
+        # The tunings themselves: what a guitar's tuning is called is said by who shows it.
+        out.append(Change(0.0, Clause("tuned {now} instead of {was}", now=project.tuning, was=state.tuning)))
     for before, after in paired(state.notes, project.notes):
         if before is None and after is not None:
-            out.append(Change(after.onset, f"{_where(after)} is new{_how(after)}", after.id))
+            out.append(Change(after.onset, _new(after), after.id))
         elif after is None and before is not None:
-            out.append(Change(before.onset, f"{_where(before)} is gone"))
+            out.append(Change(before.onset, Clause("{place} is gone", place=place_clause(before))))
         elif before is not None and after is not None:
             said = note_changes(before, after)
             if said:
-                out.append(Change(after.onset, f"{_where(before)}: {', '.join(said)}", after.id))
+                what = Clause("{place}: {changes}", place=place_clause(before), changes=tuple(said))
+                out.append(Change(after.onset, what, after.id))
     out += _phrase_changes(state.phrases, project.phrases)
     return sorted(out, key=lambda c: c.time)
 
@@ -101,100 +101,117 @@ def paired(old: Sequence[Note], new: Sequence[Note]) -> list[tuple[Note | None, 
     return pairs + [(None, m) for m in left]
 
 
-def note_changes(before: Note, after: Note, *, timing: bool = True) -> list[str]:
-    """What a note is now that it was not, as clauses. timing: whether onset, length and written values count."""
-    said: list[str] = []
+def note_changes(before: Note, after: Note, *, timing: bool = True) -> list[Clause]:
+    """What a note is now that it was not. timing: whether onset, length and written values count."""
+    said: list[Clause] = []
     if (before.string, before.fret) != (after.string, after.fret):
-        said.append(f"now {_where(after)}")
+        said.append(Clause("now {place}", place=place_clause(after)))
     if before.attack != after.attack:
-        said.append(f"{ATTACK_WORDS[after.attack]} instead of {ATTACK_WORDS[before.attack]}")
+        now, was = (Clause(ATTACK_OF[n.attack].words) for n in (after, before))
+        said.append(Clause("{now} instead of {was}", now=now, was=was))
     said += _bend_changes(before.bend, after.bend)
     said += _vibrato_changes(before.vibrato, after.vibrato)
-    said += [f"with {MARK_WORDS[m]}" for m in sorted(after.marks - before.marks)]
-    said += [f"no {MARK_WORDS[m]}" for m in sorted(before.marks - after.marks)]
+    said += [Clause("with {mark}", mark=Clause(ROW_OF[m].words)) for m in sorted(after.marks - before.marks)]
+    said += [Clause("no {mark}", mark=Clause(ROW_OF[m].words)) for m in sorted(before.marks - after.marks)]
     if before.finger != after.finger:
-        said.append("no finger said" if after.finger is None else finger_words(after.finger))
+        said.append(Clause("no finger said" if after.finger is None else FINGERS[after.finger]))
     if before.partial != after.partial and after.partial is not None:
-        said.append(f"touched at {after.node_fret():.1f}")
+        said.append(Clause("touched at {node:.1f}", node=after.node_fret()))
     if before.raked_from != after.raked_from:
+        from_ = after.raked_from
         said.append(
-            "no string said for the rake" if after.raked_from is None else f"raked from string {after.raked_from}"
+            Clause("no string said for the rake") if from_ is None else Clause("raked from string {from_}", from_=from_)
         )
     if before.sounding != after.sounding:
         share = after.sounding
-        said.append("sounding as played" if share is None else f"sounding for {share * 100:.0f} % of its value")
+        said.append(
+            Clause("sounding as played") if share is None
+            else Clause("sounding for {percent:.0f} % of its value", percent=share * 100)
+        )  # fmt: skip
     if before.doubt != after.doubt:
-        said.append(f"doubtful: {after.doubt}" if after.doubt else "no longer doubtful")
+        said.append(Clause("doubtful: {why}", why=after.doubt) if after.doubt else Clause("no longer doubtful"))
     return said + (_timing_changes(before, after) if timing else [])
 
 
-def _bend_changes(before: Bend | None, after: Bend | None) -> list[str]:
+def _bend_changes(before: Bend | None, after: Bend | None) -> list[Clause]:
     if before is None and after is None:
         return []
     if after is None:
-        return ["not bent"]
-    now = f"{BEND_WORDS[after.kind]} of {INTERVAL_WORDS[after.target_cents]}"
+        return [Clause("not bent")]
+    far = Clause(INTERVALS[after.target_cents])
+    now = Clause("{bend} of {interval}", bend=Clause(BEND_OF[after.kind].words), interval=far)
     if before is None:
         return [now, *([_rises(after)] if after.rise is not None else [])]
     said = []
     if before.kind is not after.kind:
         said.append(now)
     elif before.target_cents != after.target_cents:
-        said.append(f"bent {INTERVAL_WORDS[after.target_cents]} instead of {INTERVAL_WORDS[before.target_cents]}")
+        said.append(Clause("bent {now} instead of {was}", now=far, was=Clause(INTERVALS[before.target_cents])))
     if before.rise != after.rise:
         said.append(_rises(after))
     return said
 
 
-def _rises(bend: Bend) -> str:
-    return "rises as usual" if bend.rise is None else f"rises slowly, over {bend.rise:.2f} s"
+def _rises(bend: Bend) -> Clause:
+    if bend.rise is None:
+        return Clause("rises as usual")
+    return Clause("rises slowly, over {seconds:.2f} s", seconds=bend.rise)
 
 
-def _vibrato_changes(before: Vibrato | None, after: Vibrato | None) -> list[str]:
+def _vibrato_changes(before: Vibrato | None, after: Vibrato | None) -> list[Clause]:
     if after is None:
-        return ["without vibrato"] if before is not None else []
+        return [Clause("without vibrato")] if before is not None else []
     if before is None:
-        return ["with vibrato"]
+        return [Clause("with vibrato")]
     now, was = (
-        f"{v.rate_hz:.1f} Hz, {v.extent_cents:.0f} cents, from {v.start:.2f} s on" for v in (after, before)
-    )  # fmt: skip
-    return [f"vibrato of {now}, instead of {was}"] if now != was else []
+        Clause(
+            "{hz:.1f} Hz, {cents:.0f} cents, from {start:.2f} s on", hz=v.rate_hz, cents=v.extent_cents, start=v.start
+        )
+        for v in (after, before)
+    )
+    return [Clause("vibrato of {now}, instead of {was}", now=now, was=was)] if str(now) != str(was) else []
 
 
-def _timing_changes(before: Note, after: Note) -> list[str]:
+def _timing_changes(before: Note, after: Note) -> list[Clause]:
     said = []
-    moved = after.onset - before.onset
+    moved, longer = after.onset - before.onset, after.duration - before.duration
     if abs(moved) >= _MOVED_S:
-        said.append(f"{abs(moved) * 1000:.0f} ms {'later' if moved > 0 else 'earlier'}")
-    longer = after.duration - before.duration
+        said.append(Clause("{ms:.0f} ms later" if moved > 0 else "{ms:.0f} ms earlier", ms=abs(moved) * 1000))
     if abs(longer) >= _LASTS_S:
-        said.append(f"{abs(longer) * 1000:.0f} ms {'longer' if longer > 0 else 'shorter'}")
+        said.append(Clause("{ms:.0f} ms longer" if longer > 0 else "{ms:.0f} ms shorter", ms=abs(longer) * 1000))
     if (before.written_at, before.written_length) != (after.written_at, after.written_length):
-        said.append("written on another place or with another value")
+        said.append(Clause("written on another place or with another value"))
     return said
 
 
 def _phrase_changes(old: Sequence[Phrase], new: Sequence[Phrase]) -> list[Change]:
     was, now = {p.id: p for p in old}, {p.id: p for p in new}
-    out = [Change(p.start, f"phrase '{p.name}' is new") for i, p in now.items() if i not in was]
-    out += [Change(p.start, f"phrase '{p.name}' is gone") for i, p in was.items() if i not in now]
+    out = [Change(p.start, Clause("phrase '{name}' is new", name=p.name)) for i, p in now.items() if i not in was]
+    out += [Change(p.start, Clause("phrase '{name}' is gone", name=p.name)) for i, p in was.items() if i not in now]
     for i in was.keys() & now.keys():
         a, b = was[i], now[i]
+        said = []
         if a.name != b.name:
-            out.append(Change(b.start, f"phrase '{a.name}' is called '{b.name}'"))
+            said.append(Clause("phrase '{was}' is called '{now}'", was=a.name, now=b.name))
         if a.showing != b.showing:
-            out.append(Change(b.start, f"phrase '{b.name}' is shown {b.showing} instead of {a.showing}"))
+            shown = Clause("phrase '{name}' is shown {now} instead of {was}", name=b.name, now=b.showing, was=a.showing)
+            said.append(shown)
         if abs(a.start - b.start) >= _LASTS_S or abs(a.end - b.end) >= _LASTS_S:
-            out.append(Change(b.start, f"phrase '{b.name}' is cut elsewhere"))
+            said.append(Clause("phrase '{name}' is cut elsewhere", name=b.name))
+        out += [Change(b.start, what) for what in said]
     return out
 
 
-def _where(note: Note) -> str:
-    fret = "open" if note.fret == 0 else f"fret {note.fret}"
-    return f"{fret}, {ordinal(note.string)} string"
+def place_clause(note: Note) -> Clause:
+    """Where a note lies: its fret, and its string by number."""
+    if note.fret == 0:
+        return Clause("open, {nth} string", nth=Ordinal(note.string))
+    return Clause("fret {fret}, {nth} string", fret=note.fret, nth=Ordinal(note.string))
 
 
-def _how(note: Note) -> str:
+def _new(note: Note) -> Clause:
     plain = Note(note.id, note.onset, note.end, note.string, note.fret)
     said = note_changes(plain, note, timing=False)
-    return f": {', '.join(said)}" if said else ""
+    if not said:
+        return Clause("{place} is new", place=place_clause(note))
+    return Clause("{place} is new: {changes}", place=place_clause(note), changes=tuple(said))

@@ -11,7 +11,7 @@ from fractions import Fraction
 from notcher.score.bends import cut, decided, refit, shifted
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato, written_vibrato
-from notcher.score.pitch import note_name
+from notcher.score.pitch import PitchName
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import cut_asides, joined_asides
 
@@ -57,11 +57,13 @@ def move_to_string(project: Project, ids: Set[str], *, steps: int) -> Project:
     for note in _chosen(project, ids):
         string = note.string + steps
         if not project.tuning.has_string(string):
-            raise ScoreError(f"string {note.string} has no neighbour on that side")
+            raise ScoreError("string {string} has no neighbour on that side", string=note.string)
         fret = project.tuning.fret_for(note.pitch(project.tuning), string)
         if fret is None:
-            name = note_name(note.pitch(project.tuning))
-            raise ScoreError(f"{name} is not on string {string}: {project.tuning.reach}")
+            name = PitchName(note.pitch(project.tuning))
+            raise ScoreError(
+                "{name} is not on string {string}: {reach}", name=name, string=string, reach=project.tuning.reach
+            )
         moved.append(replace(note, string=string, fret=fret, held=True))
     return _replaced(project, moved)
 
@@ -88,7 +90,9 @@ def nudge(project: Project, ids: Set[str], *, onset: float = 0.0, end: float = 0
     for note in _chosen(project, ids):
         new_onset, new_end = max(0.0, note.onset + onset), note.end + end
         if new_end - new_onset < SHORTEST_NOTE:
-            raise ScoreError(f"a note keeps at least {SHORTEST_NOTE * 1000:.0f} ms; delete it instead")
+            raise ScoreError(
+                "a note keeps at least {shortest_note:.0f} ms; delete it instead", shortest_note=SHORTEST_NOTE * 1000
+            )
         shift = new_onset - note.onset
         changed.append(replace(note, onset=new_onset, end=new_end, bend=shifted(note.bend, shift, new_end - new_onset)))
     return _replaced(project, changed)
@@ -265,7 +269,7 @@ def rename_phrase(project: Project, phrase_id: str, *, name: str) -> Project:
     if not clean:
         raise ScoreError("a phrase needs a name")
     if any(p.name.lower() == clean.lower() and p.id != phrase_id for p in project.phrases):
-        raise ScoreError(f"another phrase is called '{clean}' already")
+        raise ScoreError("another phrase is called '{clean}' already", clean=clean)
     return set_phrases(project, [replace(p, name=clean) if p.id == phrase_id else p for p in project.phrases])
 
 
@@ -307,7 +311,9 @@ def add_phrase(project: Project, *, start: float, end: float) -> Project:
         elif p.end > end + 0.05:
             kept.append(cut_asides(p, end, p.end))
         elif p.aside:
-            raise ScoreError(f"'{p.name}' lies under it and has other versions; remove those first, or loop less")
+            raise ScoreError(
+                "'{name}' lies under it and has other versions; remove those first, or loop less", name=p.name
+            )
     taken = {p.id for p in project.phrases} | {p.name for p in project.phrases}
     number = next(k for k in itertools.count(len(project.phrases) + 1) if f"p{k}" not in taken and str(k) not in taken)
     return set_phrases(project, [*kept, Phrase(f"p{number}", str(number), start, end)])

@@ -33,16 +33,20 @@ class Isolation:
 
     def __post_init__(self) -> None:
         if not -1 <= self.pan <= 1:
-            raise ScoreError(f"the lead's place goes from -1 (left) to 1 (right), got {self.pan}")
+            raise ScoreError("the lead's place goes from -1 (left) to 1 (right), got {pan}", pan=self.pan)
         if not 0.05 <= self.width <= 1:
-            raise ScoreError(f"the width around the lead's place goes from 0.05 to 1, got {self.width}")
+            raise ScoreError("the width around the lead's place goes from 0.05 to 1, got {width}", width=self.width)
         if not LOWEST_HZ <= self.low_hz < self.high_hz <= HIGHEST_HZ:
             raise ScoreError(
-                f"the lead's band lies within {LOWEST_HZ:g} to {HIGHEST_HZ:g} Hz, lower end first, "
-                f"got {self.low_hz:g} to {self.high_hz:g} Hz"
+                "the lead's band lies within {lowest_hz:g} to {highest_hz:g} Hz, lower end first, "
+                "got {low_hz:g} to {high_hz:g} Hz",
+                lowest_hz=LOWEST_HZ,
+                highest_hz=HIGHEST_HZ,
+                low_hz=self.low_hz,
+                high_hz=self.high_hz,
             )
         if not 0 <= self.strength <= 1:
-            raise ScoreError(f"the strength goes from 0 to 1, got {self.strength}")
+            raise ScoreError("the strength goes from 0 to 1, got {strength}", strength=self.strength)
 
     @classmethod
     def named(cls, name: str) -> "Isolation":
@@ -50,22 +54,9 @@ class Isolation:
         try:
             return NAMED_ISOLATIONS[name]
         except KeyError:
-            raise ScoreError(f"the lead is one of {', '.join(NAMED_ISOLATIONS)}, got '{name}'") from None
-
-    @property
-    def words(self) -> str:
-        """Where the lead sits, as a phrase: 'in the centre', '47 % left'."""
-        match self.seat:
-            case Seat.AUTO:
-                return "not found out yet"
-            case Seat.MIX:
-                return "everywhere"
-            case Seat.SIDES:
-                return "on both sides"
-            case Seat.PAN:
-                if abs(self.pan) < 0.05:
-                    return "in the centre"
-                return f"{abs(self.pan) * 100:.0f} % {'left' if self.pan < 0 else 'right'}"
+            raise ScoreError(
+                "the lead is one of {names}, got '{name}'", names=", ".join(NAMED_ISOLATIONS), name=name
+            ) from None
 
 
 FIND_OUT = Isolation()

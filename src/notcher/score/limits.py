@@ -1,5 +1,6 @@
 """How much of anything a document may hold: far above what music needs, so that nothing in it can eat the machine."""
 
+from notcher.score.clause import Clause
 from notcher.score.errors import ScoreError
 
 LONGEST_S = 6 * 3600.0
@@ -12,13 +13,18 @@ MOST_PARTS = 20_000
 """Phrases, sections, versions, states: of each."""
 
 
-def check_time(seconds: float, what: str) -> None:
+def check_time(seconds: float, what: str | Clause) -> None:
     """Raises ScoreError for a time that is no number, or beyond LONGEST_S either way. what: as the sentence begins."""
     if not -LONGEST_S <= seconds <= LONGEST_S:
-        raise ScoreError(f"{what} lies within {LONGEST_S / 3600:.0f} hours, got {seconds} s")
+        raise ScoreError(
+            "{what} lies within {longest_s:.0f} hours, got {seconds} s",
+            what=what,
+            longest_s=LONGEST_S / 3600,
+            seconds=seconds,
+        )
 
 
-def check_count(number: int, most: int, what: str) -> None:
+def check_count(number: int, most: int, what: str | Clause) -> None:
     """Raises ScoreError where there are too many of something. what: as it is counted, such as 'notes'."""
     if number > most:
-        raise ScoreError(f"there are {number} {what}; {most} are the limit")
+        raise ScoreError("there are {number} {what}; {most} are the limit", number=number, what=what, most=most)

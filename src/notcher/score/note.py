@@ -5,8 +5,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 
+from notcher.score.clause import Clause
 from notcher.score.errors import ScoreError
 from notcher.score.limits import LONGEST_S, MOST_POINTS, check_count, check_time
+from notcher.score.measured import Measured
 from notcher.score.pitch import harmonic_nodes, harmonic_partial, harmonic_rise
 from notcher.score.tuning import HIGHEST_FRET, MOST_STRINGS, Tuning
 
@@ -100,17 +102,26 @@ class Bend:
 
     def __post_init__(self) -> None:
         if self.target_cents not in INTERVAL_NAMES:
-            raise ScoreError(f"a bend goes from 50 to 600 cents in quarter steps of 50, got {self.target_cents}")
-        check_count(len(self.points), MOST_POINTS, "points in a bend")
+            raise ScoreError(
+                "a bend goes from 50 to 600 cents in quarter steps of 50, got {target_cents}",
+                target_cents=self.target_cents,
+            )
+        check_count(len(self.points), MOST_POINTS, Clause("points in a bend"))
         if not all(-_WIDEST_CENTS <= c <= _WIDEST_CENTS for _, c in self.points):
-            raise ScoreError(f"a bend's points lie within {_WIDEST_CENTS} cents of the fretted pitch")
+            raise ScoreError(
+                "a bend's points lie within {widest_cents} cents of the fretted pitch", widest_cents=_WIDEST_CENTS
+            )
         if self.points:
-            check_time(self.points[0][0], "a bend's first point")
-            check_time(self.points[-1][0], "a bend's last point")
+            check_time(self.points[0][0], Clause("a bend's first point"))
+            check_time(self.points[-1][0], Clause("a bend's last point"))
         if any(not a[0] <= b[0] for a, b in zip(self.points, self.points[1:], strict=False)):
             raise ScoreError("a bend's points must be in time order")
         if self.rise is not None and not 0 < self.rise <= LONGEST_RISE_S:
-            raise ScoreError(f"a bend rises in more than 0 and up to {LONGEST_RISE_S:.0f} s, got {self.rise}")
+            raise ScoreError(
+                "a bend rises in more than 0 and up to {longest_rise_s:.0f} s, got {rise}",
+                longest_rise_s=LONGEST_RISE_S,
+                rise=self.rise,
+            )
 
     @property
     def peak_cents(self) -> float | None:
@@ -177,8 +188,11 @@ class Vibrato:
     def __post_init__(self) -> None:
         if not (0 < self.rate_hz <= 15 and 0 < self.extent_cents <= 400 and 0 <= self.start <= LONGEST_S):
             raise ScoreError(
-                f"a vibrato needs a rate up to 15 Hz, an extent up to 400 cents and a start of 0 s or later, "
-                f"got {self.rate_hz} Hz, {self.extent_cents} cents, {self.start} s"
+                "a vibrato needs a rate up to 15 Hz, an extent up to 400 cents and a start of 0 s or later, "
+                "got {rate_hz} Hz, {extent_cents} cents, {start} s",
+                rate_hz=self.rate_hz,
+                extent_cents=self.extent_cents,
+                start=self.start,
             )
 
 
@@ -199,7 +213,7 @@ class Note:
     over the passage finds. sounding: the share of its value that sounds, the rest a gap before the next note; None: as
     it was played, or half of it where it is staccato. raked_from: the string at which a rake into the note begins,
     None: not said, or no rake.
-    evidence: (name, value) pairs of what was measured, for showing why.
+    evidence: what was measured of it as it was found, None where nothing was.
     """
 
     id: str
@@ -222,30 +236,54 @@ class Note:
     written_length: Fraction | None = None
     sounding: float | None = None
     raked_from: int | None = None
-    evidence: tuple[tuple[str, float], ...] = ()
+    evidence: Measured | None = None
 
     def __post_init__(self) -> None:
         if not (math.isfinite(self.onset) and math.isfinite(self.end) and 0 <= self.onset < self.end):
-            raise ScoreError(f"a note must end after it starts, got {self.onset} s to {self.end} s")
-        check_time(self.end, "a note's end")
+            raise ScoreError(
+                "a note must end after it starts, got {onset} s to {end} s", onset=self.onset, end=self.end
+            )
+        check_time(self.end, Clause("a note's end"))
         if not 1 <= self.string <= MOST_STRINGS:
-            raise ScoreError(f"strings go from 1 (thinnest) to {MOST_STRINGS} at most, got {self.string}")
+            raise ScoreError(
+                "strings go from 1 (thinnest) to {most_strings} at most, got {string}",
+                most_strings=MOST_STRINGS,
+                string=self.string,
+            )
         if not 0 <= self.fret <= HIGHEST_FRET:
-            raise ScoreError(f"frets go from 0 (open) to {HIGHEST_FRET}, got {self.fret}")
+            raise ScoreError(
+                "frets go from 0 (open) to {highest_fret}, got {fret}", highest_fret=HIGHEST_FRET, fret=self.fret
+            )
         if not 0 <= self.confidence <= 1:
-            raise ScoreError(f"a confidence lies between 0 and 1, got {self.confidence}")
+            raise ScoreError("a confidence lies between 0 and 1, got {confidence}", confidence=self.confidence)
         if self.finger is not None and not 0 <= self.finger <= 4:
-            raise ScoreError(f"fingers are 1 to 4, and 0 for the thumb, got {self.finger}")
+            raise ScoreError("fingers are 1 to 4, and 0 for the thumb, got {finger}", finger=self.finger)
         if self.partial is not None and not 2 <= self.partial <= HIGHEST_PARTIAL:
-            raise ScoreError(f"a natural harmonic is partial 2 to {HIGHEST_PARTIAL}, got {self.partial}")
+            raise ScoreError(
+                "a natural harmonic is partial 2 to {highest_partial}, got {partial}",
+                highest_partial=HIGHEST_PARTIAL,
+                partial=self.partial,
+            )
         if self.written_at is not None and not 0 <= self.written_at < 1:
-            raise ScoreError(f"an onset is written on a part of a beat from 0 up to 1, got {self.written_at}")
+            raise ScoreError(
+                "an onset is written on a part of a beat from 0 up to 1, got {written_at}", written_at=self.written_at
+            )
         if self.written_length is not None and not 0 < self.written_length <= LONGEST_VALUE:
-            raise ScoreError(f"a value is more than 0 and up to {LONGEST_VALUE} beats, got {self.written_length}")
+            raise ScoreError(
+                "a value is more than 0 and up to {longest_value} beats, got {written_length}",
+                longest_value=LONGEST_VALUE,
+                written_length=self.written_length,
+            )
         if self.sounding is not None and not 0 < self.sounding <= 1:
-            raise ScoreError(f"a note sounds for more than 0 and up to all of its value, got {self.sounding}")
+            raise ScoreError(
+                "a note sounds for more than 0 and up to all of its value, got {sounding}", sounding=self.sounding
+            )
         if self.raked_from is not None and not 1 <= self.raked_from <= MOST_STRINGS:
-            raise ScoreError(f"a rake begins on a string from 1 to {MOST_STRINGS}, got {self.raked_from}")
+            raise ScoreError(
+                "a rake begins on a string from 1 to {most_strings}, got {raked_from}",
+                most_strings=MOST_STRINGS,
+                raked_from=self.raked_from,
+            )
 
     @property
     def duration(self) -> float:

@@ -5,6 +5,7 @@ Pitches are MIDI numbers (A4 = 69), floats where a pitch lies between two keys; 
 
 import math
 import re
+from dataclasses import dataclass
 
 from notcher.score.errors import ScoreError
 
@@ -27,7 +28,7 @@ def hz_to_midi(hz: float, *, offset_cents: float = 0.0) -> float:
     Raises ScoreError unless hz > 0.
     """
     if not hz > 0:
-        raise ScoreError(f"a frequency must be above 0 Hz, got {hz}")
+        raise ScoreError("a frequency must be above 0 Hz, got {hz}", hz=hz)
     return A4_MIDI + 12.0 * math.log2(hz / A4_HZ) - offset_cents / 100.0
 
 
@@ -35,6 +36,17 @@ def note_name(midi: int, *, flats: bool = False, octave: bool = True) -> str:
     """Name of a MIDI pitch in scientific pitch notation: 69 is A4, 64 is E4."""
     name = (FLAT_NAMES if flats else SHARP_NAMES)[midi % 12]
     return f"{name}{midi // 12 - 1}" if octave else name
+
+
+@dataclass(frozen=True, slots=True)
+class PitchName:
+    """A MIDI pitch as a value of a Clause, to be named in the person's language. flats: how black keys are named."""
+
+    midi: int
+    flats: bool = False
+
+    def __str__(self) -> str:
+        return note_name(self.midi, flats=self.flats)
 
 
 def parse_note_name(text: str) -> int:
@@ -50,7 +62,7 @@ def parse_note_name(text: str) -> int:
         shift += 1 if rest[0] == "#" else -1
         rest = rest[1:]
     if letter not in _LETTERS or not _OCTAVE.fullmatch(rest):
-        raise ScoreError(f"'{text}' is not a pitch; write a letter, # or b, and an octave, such as E4 or Bb2")
+        raise ScoreError("'{text}' is not a pitch; write a letter, # or b, and an octave, such as E4 or Bb2", text=text)
     return _LETTERS[letter] + shift + 12 * (int(rest) + 1)
 
 
@@ -78,7 +90,7 @@ def harmonic_node_fret(partial: int) -> float:
     Raises ScoreError for partial < 2: the fundamental has no node between nut and bridge.
     """
     if partial < 2:
-        raise ScoreError(f"a natural harmonic needs partial 2 or higher, got {partial}")
+        raise ScoreError("a natural harmonic needs partial 2 or higher, got {partial}", partial=partial)
     return 12.0 * math.log2(partial / (partial - 1))
 
 
@@ -95,7 +107,7 @@ def harmonic_partial(fret: float, *, highest: int = 9) -> int:
     for partial in range(2, highest + 1):
         if any(abs(place - fret) <= 0.35 for place in harmonic_nodes(partial)):
             return partial
-    raise ScoreError(f"no harmonic up to partial {highest} has its node near fret {fret:g}")
+    raise ScoreError("no harmonic up to partial {highest} has its node near fret {fret:g}", highest=highest, fret=fret)
 
 
 def harmonic_rise(partial: int) -> float:

@@ -2,8 +2,10 @@
 
 import bisect
 import datetime
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from notcher.score.clause import Clause, quoted
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.limits import LONGEST_S, MOST_NOTES, MOST_PARTS, check_count, check_time
@@ -26,7 +28,11 @@ class Recording:
 
     def __post_init__(self) -> None:
         if not 0 <= self.duration <= LONGEST_S:
-            raise ScoreError(f"a recording lasts 0 s to {LONGEST_S / 3600:.0f} hours, got {self.duration} s")
+            raise ScoreError(
+                "a recording lasts 0 s to {longest_s:.0f} hours, got {duration} s",
+                longest_s=LONGEST_S / 3600,
+                duration=self.duration,
+            )
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +51,9 @@ class Contour:
         if len(self.decicents) != len(self.percent):
             raise ScoreError("a contour needs one confidence for each pitch")
         if not (self.start >= -LONGEST_S and self.hop > 0 and self.end <= 2 * LONGEST_S):
-            raise ScoreError(f"a contour has steps of more than 0 s, got {self.hop} s from {self.start} s on")
+            raise ScoreError(
+                "a contour has steps of more than 0 s, got {hop} s from {start} s on", hop=self.hop, start=self.start
+            )
 
     @property
     def end(self) -> float:
@@ -69,20 +77,10 @@ class Section:
         if not self.name.strip():
             raise ScoreError("a section needs a name, such as A or Solo")
         if not self.start >= 0:
-            raise ScoreError(f"a section starts at 0 s or later, got {self.start} s")
-        check_time(self.start, "a section")
+            raise ScoreError("a section starts at 0 s or later, got {start} s", start=self.start)
+        check_time(self.start, Clause("a section"))
         if not 0 <= self.less_bars <= 64:
-            raise ScoreError(f"a repeated section leaves out 0 to 64 bars, got {self.less_bars}")
-
-    @property
-    def reference(self) -> str:
-        """What it repeats, as it is said: 'as A', 'as A, without its last bar'; '' where it stands for itself."""
-        if not self.like:
-            return ""
-        if not self.less_bars:
-            return f"as {self.like}"
-        last = "last bar" if self.less_bars == 1 else f"last {self.less_bars} bars"
-        return f"as {self.like}, without its {last}"
+            raise ScoreError("a repeated section leaves out 0 to 64 bars, got {less_bars}", less_bars=self.less_bars)
 
 
 AS_PLAYED = "as played"
@@ -118,17 +116,28 @@ class Phrase:
 
     def __post_init__(self) -> None:
         if not 0 <= self.start < self.end:
-            raise ScoreError(f"a phrase must end after it starts, got {self.start} s to {self.end} s")
-        check_time(self.end, "a phrase's end")
+            raise ScoreError(
+                "a phrase must end after it starts, got {start} s to {end} s", start=self.start, end=self.end
+            )
+        check_time(self.end, Clause("a phrase's end"))
         names = [self.showing, *(v.name for v in self.aside)]
         if len(set(names)) < len(names):
-            raise ScoreError(f"the versions of a phrase need different names, got {', '.join(names)}")
+            raise ScoreError("the versions of a phrase need different names, got {names}", names=", ".join(names))
 
     @property
     def versions(self) -> tuple[str, ...]:
         """The names of all its versions, as it was played first."""
         names = {self.showing, *(v.name for v in self.aside)}
         return tuple(sorted(names, key=lambda n: (n != AS_PLAYED, n)))
+
+    def holds(self, time: float) -> bool:
+        """Whether a time in seconds lies in it."""
+        return self.start <= time < self.end
+
+
+def phrase_number(phrases: Sequence[Phrase], time: float) -> int:
+    """The number of the first phrase that holds a time in seconds, from 0; -1 where none does."""
+    return next((k for k, p in enumerate(phrases) if p.holds(time)), -1)
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,7 +173,9 @@ class Request:
             try:
                 datetime.date.fromisoformat(self.due)
             except ValueError:
-                raise ScoreError(f"'{self.due}' is no date; write it as year-month-day, such as 2027-03-14") from None
+                raise ScoreError(
+                    "'{due}' is no date; write it as year-month-day, such as 2027-03-14", due=self.due
+                ) from None
 
 
 @dataclass(frozen=True, slots=True)
@@ -190,10 +201,15 @@ class Project:
     states: tuple[State, ...] = ()
 
     def __post_init__(self) -> None:
-        check_count(len(self.notes), MOST_NOTES, "notes")
+        check_count(len(self.notes), MOST_NOTES, Clause("notes"))
         if any(n.string > self.tuning.strings for n in self.notes):
-            raise ScoreError(f"a note lies on a string that this guitar of {self.tuning.strings} does not have")
-        for parts, what in ((self.phrases, "phrases"), (self.sections, "sections"), (self.states, "named states")):
+            raise ScoreError(
+                "a note lies on a string that this guitar of {strings} does not have", strings=self.tuning.strings
+            )
+        for parts, what in (
+            (self.phrases, Clause("phrases")), (self.sections, Clause("sections")),
+            (self.states, Clause("named states")),
+        ):  # fmt: skip
             check_count(len(parts), MOST_PARTS, what)
 
     def note(self, note_id: str) -> Note:
@@ -201,7 +217,7 @@ class Project:
         for note in self.notes:
             if note.id == note_id:
                 return note
-        raise ScoreError(f"there is no note '{note_id}' in this project")
+        raise ScoreError("there is no note '{note_id}' in this project", note_id=note_id)
 
     def phrase_named(self, name: str) -> Phrase:
         """The phrase of that name or id, letter case ignored. Raises ScoreError, listing the names."""
@@ -209,15 +225,15 @@ class Project:
         for phrase in self.phrases:
             if wanted in (phrase.name.lower(), phrase.id.lower()):
                 return phrase
-        known = ", ".join(f"'{p.name}'" for p in self.phrases) or "none yet"
-        raise ScoreError(f"there is no phrase '{name}'; this project has {known}")
+        if not self.phrases:
+            raise ScoreError("there is no phrase '{name}'; this project has none yet", name=name)
+        known = quoted(p.name for p in self.phrases)
+        raise ScoreError("there is no phrase '{name}'; this project has {known}", name=name, known=known)
 
     def phrase_at(self, time: float) -> Phrase | None:
         """The phrase that holds a time in seconds."""
-        for phrase in self.phrases:
-            if phrase.start <= time < phrase.end:
-                return phrase
-        return None
+        number = phrase_number(self.phrases, time)
+        return None if number < 0 else self.phrases[number]
 
     def notes_between(self, start: float, end: float) -> tuple[Note, ...]:
         """The notes whose onsets lie in [start, end)."""

@@ -4,6 +4,7 @@ from collections.abc import Set
 from dataclasses import replace
 
 from notcher.score.bends import scaled
+from notcher.score.clause import Clause
 from notcher.score.edits import SHORTEST_NOTE, new_note_id
 from notcher.score.errors import ScoreError
 from notcher.score.note import Note
@@ -23,7 +24,7 @@ def copy_passage(project: Project, ids: Set[str], *, at: float) -> Project:
     if not notes:
         raise ScoreError("no note is selected, and no phrase is here to copy")
     copies = [_moved(project, n, notes[0].onset, at) for n in notes]
-    _check_room(project, copies, at, "copy")
+    _check_room(project, copies, at)
     grown = project
     for n in copies:
         grown = grown.with_notes([*grown.notes, replace(n, id=new_note_id(grown))])
@@ -38,25 +39,29 @@ def move_passage(project: Project, ids: Set[str], *, at: float) -> Project:
         raise ScoreError("no note is selected to be moved")
     others = project.with_notes([n for n in project.notes if n.id not in ids])
     moved = [_moved(project, n, notes[0].onset, at) for n in notes]
-    _check_room(others, moved, at, "moved notes")
+    _check_room(others, moved, at)
     kept = [
         replace(n, onset=m.onset, end=m.end, bend=m.bend) for n, m in zip(notes, moved, strict=True)
     ]  # fmt: skip
     return project.with_notes([*others.notes, *kept])
 
 
-def _check_room(project: Project, copies: list[Note], at: float, what: str) -> None:
+def _check_room(project: Project, copies: list[Note], at: float) -> None:
     end = max(n.end for n in copies)
     if project.recording.duration and end > project.recording.duration + _SLACK_S:
         raise ScoreError(
-            f"the {what} would end at {end:.1f} s, but the recording ends at {project.recording.duration:.1f} s; "
-            "choose an earlier place"
-        )
+            "the passage would end at {end:.1f} s, but the recording ends at {duration:.1f} s; choose an earlier place",
+            end=end, duration=project.recording.duration,
+        )  # fmt: skip
     there = project.notes_between(max(0.0, at - _SLACK_S), max(n.onset for n in copies) + _SLACK_S)
     if there:
-        number = "a note is" if len(there) == 1 else f"{len(there)} notes are"
         raise ScoreError(
-            f"{number} already written where the {what} would go; delete them first, or choose another place"
+            Clause(
+                "a note is already written where the passage would go; delete it first, or choose another place",
+                many="{n} notes are already written where the passage would go; delete them first, or choose another "
+                "place",
+                n=len(there),
+            )
         )
 
 
@@ -72,5 +77,5 @@ def _moved(project: Project, note: Note, first: float, at: float) -> Note:
     bend = scaled(note.bend, share)
     # What was measured was measured of the other one.
     return replace(
-        note, onset=onset, end=end, bend=bend, by_hand=True, confirmed=False, confidence=1.0, evidence=(), held=True
+        note, onset=onset, end=end, bend=bend, by_hand=True, confirmed=False, confidence=1.0, evidence=None, held=True
     )

@@ -34,9 +34,15 @@ class Said:
 
     def __post_init__(self) -> None:
         if not 1 <= self.string <= MOST_STRINGS:
-            raise ScoreError(f"strings go from 1 (thinnest) to {MOST_STRINGS} at most, got {self.string}")
+            raise ScoreError(
+                "strings go from 1 (thinnest) to {most_strings} at most, got {string}",
+                most_strings=MOST_STRINGS,
+                string=self.string,
+            )
         if not 0 <= self.fret <= HIGHEST_FRET:
-            raise ScoreError(f"frets go from 0 (open) to {HIGHEST_FRET}, got {self.fret}")
+            raise ScoreError(
+                "frets go from 0 (open) to {highest_fret}, got {fret}", highest_fret=HIGHEST_FRET, fret=self.fret
+            )
 
 
 def said_of(notes: Sequence[Note]) -> list[Said]:
@@ -62,7 +68,7 @@ def say(project: Project, start: float, end: float, line: Sequence[Said]) -> Pro
     confirmed. New notes share the time between their neighbours; those no longer said go.
     """
     if not 0 <= start < end:
-        raise ScoreError(f"a passage must end after it starts, got {start} s to {end} s")
+        raise ScoreError("a passage must end after it starts, got {start} s to {end} s", start=start, end=end)
     old = list(project.notes_between(start, end))
     matched = _matched(old, line)
     onsets = _onsets(old, line, matched, start, end)

@@ -33,10 +33,10 @@ def section_end(project: Project, section: Section) -> float:
 def add_section(project: Project, *, start: float, name: str = "") -> Project:
     """Begin a section at a time. Raises ScoreError where one begins already, or for a name that is taken."""
     if any(abs(s.start - start) < _CLOSEST_S for s in project.sections):
-        raise ScoreError(f"a section begins at {start:.1f} s already; move that one")
+        raise ScoreError("a section begins at {start:.1f} s already; move that one", start=start)
     wanted = name.strip() or free_name(project)
     if any(s.name == wanted for s in project.sections):
-        raise ScoreError(f"there is a section '{wanted}' already; give it another name")
+        raise ScoreError("there is a section '{wanted}' already; give it another name", wanted=wanted)
     return replace(project, sections=ordered([*project.sections, Section(wanted, round(start, 3))]))
 
 
@@ -55,7 +55,7 @@ def rename_section(project: Project, name: str, *, to: str) -> Project:
     wanted = to.strip()
     at = _index(project, name)
     if any(s.name == wanted for k, s in enumerate(project.sections) if k != at):
-        raise ScoreError(f"there is a section '{wanted}' already; give it another name")
+        raise ScoreError("there is a section '{wanted}' already; give it another name", wanted=wanted)
     changed = [
         replace(s, name=wanted if k == at else s.name, like=wanted if s.like == name else s.like)
         for k, s in enumerate(project.sections)
@@ -74,9 +74,9 @@ def refer_section(project: Project, name: str, *, like: str, less_bars: int = 0)
         seen, k = {name}, like
         while k:
             if k in seen:
-                raise ScoreError(f"section '{name}' cannot repeat itself; choose another")
+                raise ScoreError("section '{name}' cannot repeat itself; choose another", name=name)
             if k not in by_name:
-                raise ScoreError(f"there is no section '{k}'")
+                raise ScoreError("there is no section '{k}'", k=k)
             seen.add(k)
             k = by_name[k].like
     changed = replace(project.sections[at], like=like, less_bars=less_bars if like else 0)
@@ -94,4 +94,4 @@ def _index(project: Project, name: str) -> int:
     for k, s in enumerate(project.sections):
         if s.name == name:
             return k
-    raise ScoreError(f"there is no section '{name}'")
+    raise ScoreError("there is no section '{name}'", name=name)

@@ -168,3 +168,12 @@ BENDS: tuple[BendRow, ...] = (
     BendRow(BendKind.MUTED, "bend, muted at the top", ("bend-mute",)),
 )
 BEND_OF = {row.kind: row for row in BENDS}
+
+INTERVALS = {
+    50: "a quarter step", 100: "a half step", 150: "three quarters", 200: "a whole step", 250: "one and a quarter",
+    300: "one and a half", 350: "one and three quarters", 400: "two steps", 450: "two and a quarter",
+    500: "two and a half", 550: "two and three quarters", 600: "three steps",
+}  # fmt: skip
+"""How far bends go, in cents, as it is said."""
+FINGERS = ("thumb", "first finger", "second finger", "third finger", "fourth finger")
+"""Of the fretting hand, by number."""

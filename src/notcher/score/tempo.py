@@ -5,6 +5,7 @@ import itertools
 import math
 from dataclasses import dataclass
 
+from notcher.score.clause import Clause
 from notcher.score.errors import ScoreError
 from notcher.score.limits import MOST_BEATS, check_count, check_time
 
@@ -26,26 +27,28 @@ class TempoMap:
 
     def __post_init__(self) -> None:
         if len(self.beats) < 2:
-            raise ScoreError(f"a tempo map needs at least two beats, got {len(self.beats)}")
-        check_count(len(self.beats), MOST_BEATS, "beats")
-        check_time(self.beats[0], "the first beat")
-        check_time(self.beats[-1], "the last beat")
+            raise ScoreError("a tempo map needs at least two beats, got {n}", n=len(self.beats))
+        check_count(len(self.beats), MOST_BEATS, Clause("beats"))
+        check_time(self.beats[0], Clause("the first beat"))
+        check_time(self.beats[-1], Clause("the last beat"))
         if not 0 <= self.pickup <= MOST_BEATS:
-            raise ScoreError(f"a pick-up has 0 to {MOST_BEATS} beats, got {self.pickup}")
+            raise ScoreError(
+                "a pick-up has 0 to {most_beats} beats, got {pickup}", most_beats=MOST_BEATS, pickup=self.pickup
+            )
         if any(not b > a for a, b in zip(self.beats, self.beats[1:], strict=False)):
             raise ScoreError("the beats of a tempo map must follow one another in time")
         for size in (self.beats_per_bar, *(size for _, size in self.changes)):
             if not 1 <= size <= LONGEST_BAR:
-                raise ScoreError(f"a bar has 1 to {LONGEST_BAR} beats, got {size}")
+                raise ScoreError("a bar has 1 to {longest_bar} beats, got {size}", longest_bar=LONGEST_BAR, size=size)
         bars = [bar for bar, _ in self.changes]
         if any(bar < 1 for bar in bars) or any(b <= a for a, b in itertools.pairwise(bars)):
-            raise ScoreError(f"changes of metre stand at bars from 1 on, each once and in order, got {bars}")
+            raise ScoreError("changes of metre stand at bars from 1 on, each once and in order, got {bars}", bars=bars)
 
     @classmethod
     def steady(cls, bpm: float, *, first_beat: float, count: int, beats_per_bar: int = 4) -> "TempoMap":
         """A map of `count` equal beats. Raises ScoreError unless bpm > 0."""
         if not bpm > 0:
-            raise ScoreError(f"a tempo must be above 0 bpm, got {bpm}")
+            raise ScoreError("a tempo must be above 0 bpm, got {bpm}", bpm=bpm)
         return cls(tuple(first_beat + i * 60.0 / bpm for i in range(count)), beats_per_bar)
 
     def beat_at(self, time: float) -> float:

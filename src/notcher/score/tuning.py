@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from notcher.score.clause import Clause
 from notcher.score.errors import ScoreError
 from notcher.score.pitch import note_name, parse_note_name
 
@@ -26,13 +27,33 @@ class Tuning:
 
     def __post_init__(self) -> None:
         if not FEWEST_STRINGS <= len(self.pitches) <= MOST_STRINGS:
-            raise ScoreError(f"a guitar has {FEWEST_STRINGS} to {MOST_STRINGS} strings, got {len(self.pitches)}")
+            raise ScoreError(
+                "a guitar has {fewest_strings} to {most_strings} strings, got {n}",
+                fewest_strings=FEWEST_STRINGS,
+                most_strings=MOST_STRINGS,
+                n=len(self.pitches),
+            )
         if not LOWEST_LAST_FRET <= self.frets <= HIGHEST_FRET:
-            raise ScoreError(f"a neck has {LOWEST_LAST_FRET} to {HIGHEST_FRET} frets, got {self.frets}")
+            raise ScoreError(
+                "a neck has {lowest_last_fret} to {highest_fret} frets, got {frets}",
+                lowest_last_fret=LOWEST_LAST_FRET,
+                highest_fret=HIGHEST_FRET,
+                frets=self.frets,
+            )
         if not all(16 <= p <= 88 for p in self.pitches):
-            raise ScoreError(f"an open string lies between E0 and E6, got {', '.join(map(str, self.pitches))}")
+            raise ScoreError(
+                "an open string lies between E0 and E6, got {names}", names=", ".join(map(str, self.pitches))
+            )
         if not 0 <= self.capo <= HIGHEST_CAPO:
-            raise ScoreError(f"a capo sits at fret 0 (none) to {HIGHEST_CAPO}, got {self.capo}")
+            raise ScoreError(
+                "a capo sits at fret 0 (none) to {highest_capo}, got {capo}", highest_capo=HIGHEST_CAPO, capo=self.capo
+            )
+
+    def __str__(self) -> str:
+        """Its name in English, as it is said (half step down, drop D), or its strings from low to high."""
+        if not self.name:
+            return " ".join(note_name(p, octave=False, flats=self.flat) for p in reversed(self.pitches))
+        return " ".join(w.upper() if len(w) == 1 or w == "dadgad" else w for w in self.name.split("-"))
 
     @property
     def open_pitches(self) -> tuple[int, ...]:
@@ -56,30 +77,27 @@ class Tuning:
     def check_string(self, string: int) -> None:
         """Raises ScoreError for a string the guitar does not have."""
         if not self.has_string(string):
-            raise ScoreError(f"strings go from 1 (thinnest) to {len(self.pitches)}, got {string}")
+            raise ScoreError("strings go from 1 (thinnest) to {n}, got {string}", n=len(self.pitches), string=string)
 
     @property
     def highest_fret(self) -> int:
         """The neck's last fret, counted as notes are: from the capo."""
         return self.frets - self.capo
 
-    @property
-    def reach(self) -> str:
-        """The frets there are, as a clause."""
-        capo = f", counted from the capo at fret {self.capo}" if self.capo else ""
-        return f"frets go from 0 (open) to {self.highest_fret}{capo}"
-
     def check_fret(self, fret: int) -> None:
         """Raises ScoreError for a fret the neck does not have."""
         if not 0 <= fret <= self.highest_fret:
-            raise ScoreError(f"{self.reach}, got {fret}")
+            raise ScoreError("{reach}, got {fret}", reach=self.reach, fret=fret)
 
-    def facts(self) -> list[str]:
-        """What every page says of the guitar: how it is tuned, and where a capo sits."""
-        found = [f"Tuning (low to high): {self.spoken()}"]
-        if self.capo:
-            found.append(f"Capo at fret {self.capo}; frets are counted from it")
-        return found
+    @property
+    def reach(self) -> Clause:
+        """The frets there are."""
+        if not self.capo:
+            return Clause("frets go from 0 (open) to {highest}", highest=self.highest_fret)
+        return Clause(
+            "frets go from 0 (open) to {highest}, counted from the capo at fret {capo}",
+            highest=self.highest_fret, capo=self.capo,
+        )  # fmt: skip
 
     def pitch(self, string: int, fret: int) -> int:
         """MIDI pitch of a fretted note, frets counted from the capo. Raises ScoreError for a string there is not."""
@@ -98,19 +116,10 @@ class Tuning:
 
     def letters(self) -> list[str]:
         """The strings' letters, string 1 first; the thinner of two of one letter is written small."""
-        names = [note_name(p, octave=False, flats=self._flat()) for p in self.pitches]
+        names = [note_name(p, octave=False, flats=self.flat) for p in self.pitches]
         if names[0] in names[1:]:
             names[0] = names[0].lower()
         return names
-
-    def spoken(self) -> str:
-        """The tuning from low to high, as it is said: E A D G B E."""
-        return " ".join(note_name(p, octave=False, flats=self._flat()) for p in reversed(self.pitches))
-
-    def called(self) -> str:
-        """The tuning's name as it is said (half step down, drop D), or its strings where it has none."""
-        words = [w.upper() if len(w) == 1 or w == "dadgad" else w for w in self.name.split("-")]
-        return " ".join(words) or self.spoken()
 
     def shape_shift(self) -> int | None:
         """Semitones from what sounds to the name by shape, as if in standard tuning with no capo, where all strings are
@@ -118,7 +127,9 @@ class Tuning:
         shifts = {s - p for s, p in zip(_LONGEST_STANDARD, self.open_pitches, strict=False)}
         return shifts.pop() if len(shifts) == 1 else None
 
-    def _flat(self) -> bool:
+    @property
+    def flat(self) -> bool:
+        """Whether its strings are named with flats: a lowered guitar is."""
         return self.pitches[0] < 64
 
 
@@ -153,7 +164,9 @@ def parse_tuning(text: str) -> Tuning:
     parts = [p for p in text.replace(",", " ").split() if p]
     if not FEWEST_STRINGS <= len(parts) <= MOST_STRINGS:
         raise ScoreError(
-            f"'{text}' is no tuning; use {', '.join(NAMED)}, or six to eight pitches such as E4,B3,G3,D3,A2,E2"
+            "'{text}' is no tuning; use {names}, or six to eight pitches such as E4,B3,G3,D3,A2,E2",
+            text=text,
+            names=", ".join(NAMED),
         )
     pitches = tuple(parse_note_name(p) for p in parts)
     for known in NAMED.values():

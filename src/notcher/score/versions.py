@@ -8,6 +8,8 @@ from notcher.score.note import Note
 from notcher.score.project import AS_PLAYED, Phrase, Project, Version
 
 EASIER, ELSEWHERE, AS_MEANT = "easier", "another place", "as meant"
+OURS = frozenset({AS_PLAYED, AS_MEANT, EASIER, ELSEWHERE})
+"""The versions that Notcher names itself."""
 
 
 def phrase_of(project: Project, phrase_id: str) -> Phrase:
@@ -15,7 +17,7 @@ def phrase_of(project: Project, phrase_id: str) -> Phrase:
     for phrase in project.phrases:
         if phrase.id == phrase_id:
             return phrase
-    raise ScoreError("there is no such phrase; phrases are cut in the Notch room")
+    raise ScoreError("there is no such phrase; cut the solo into phrases first")
 
 
 def notes_of(project: Project, phrase: Phrase, *, version: str = "") -> tuple[Note, ...]:
@@ -25,7 +27,12 @@ def notes_of(project: Project, phrase: Phrase, *, version: str = "") -> tuple[No
     for aside in phrase.aside:
         if aside.name == version:
             return aside.notes
-    raise ScoreError(f"phrase '{phrase.name}' has no version '{version}'; it has {', '.join(phrase.versions)}")
+    raise ScoreError(
+        "phrase '{name}' has no version '{version}'; it has {names}",
+        name=phrase.name,
+        version=version,
+        names=", ".join(phrase.versions),
+    )
 
 
 def add_version(project: Project, phrase_id: str, name: str, notes: Sequence[Note]) -> Project:
@@ -33,11 +40,15 @@ def add_version(project: Project, phrase_id: str, name: str, notes: Sequence[Not
     notes, with notes outside the phrase, or in the place of what was played."""
     phrase = phrase_of(project, phrase_id)
     if name == AS_PLAYED:
-        raise ScoreError(f"what was played stays; choose another name than '{AS_PLAYED}'")
+        raise ScoreError("what was played stays; choose another name than '{as_played}'", as_played=AS_PLAYED)
     if not notes:
-        raise ScoreError(f"no note is left of '{phrase.name}' in this version; the phrase stays as it is")
+        raise ScoreError("no note is left of '{name}' in this version; the phrase stays as it is", name=phrase.name)
     if any(not phrase.start <= n.onset < phrase.end for n in notes):
-        raise ScoreError(f"all notes of a version lie within the phrase, from {phrase.start:.2f} to {phrase.end:.2f} s")
+        raise ScoreError(
+            "all notes of a version lie within the phrase, from {start:.2f} to {end:.2f} s",
+            start=phrase.start,
+            end=phrase.end,
+        )
     if phrase.showing == name:
         project = show_version(project, phrase_id, AS_PLAYED)
         phrase = phrase_of(project, phrase_id)
@@ -99,8 +110,10 @@ def joined_asides(first: Phrase, second: Phrase) -> tuple[Version, ...]:
     version the other lacks."""
     if first.showing != second.showing or set(first.versions) != set(second.versions):
         raise ScoreError(
-            f"'{first.name}' and '{second.name}' have different versions; show the same in both, and remove those that "
-            "only one has, before joining them"
+            "'{name}' and '{name2}' have different versions; show the same in both, and remove those that "
+            "only one has, before joining them",
+            name=first.name,
+            name2=second.name,
         )
     theirs = {v.name: v.notes for v in second.aside}
     return tuple(Version(v.name, v.notes + theirs[v.name]) for v in first.aside)

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from notcher.score.clause import Clause
 from notcher.score.errors import ScoreError
 from notcher.score.project import Phrase, Project
 
@@ -28,27 +29,30 @@ class Stretch:
 
     start: float
     end: float
-    label: str
+    label: Clause
 
 
 def phrase_stretch(phrase: Phrase) -> Stretch:
     """One phrase alone."""
-    return Stretch(phrase.start, phrase.end, phrase.name)
+    return Stretch(phrase.start, phrase.end, Clause("{name}", name=phrase.name))
 
 
 def so_far(project: Project, phrase: Phrase) -> Stretch:
     """Everything from the first phrase up to and with this one. Raises ScoreError for a phrase of another project."""
     if phrase not in project.phrases:
-        raise ScoreError(f"the phrase '{phrase.name}' is not in this project any more")
+        raise ScoreError("the phrase '{name}' is not in this project any more", name=phrase.name)
     first = project.phrases[0]
-    label = phrase.name if first == phrase else f"{first.name} to {phrase.name}"
+    label = (
+        Clause("{name}", name=phrase.name) if first == phrase
+        else Clause("{first} to {last}", first=first.name, last=phrase.name)
+    )  # fmt: skip
     return Stretch(first.start, phrase.end, label)
 
 
 def neighbour(project: Project, phrase_id: str, *, steps: int) -> Phrase:
     """The phrase some steps after (or before) one, stopping at the ends. Raises ScoreError without phrases."""
     if not project.phrases:
-        raise ScoreError("there are no phrases yet; they are made in the Notch room")
+        raise ScoreError("there are no phrases yet; cut the solo into phrases first")
     ids = [p.id for p in project.phrases]
     at = ids.index(phrase_id) if phrase_id in ids else 0
     return project.phrases[max(0, min(len(ids) - 1, at + steps))]

@@ -1,8 +1,10 @@
 """Proposes phrases: a solo is cut at breaths and after long notes (common practice, no source)."""
 
 import itertools
+from collections.abc import Sequence
+from typing import Protocol
 
-from notcher.score.note import Note, struck_together
+from notcher.score.note import struck_together
 from notcher.score.project import Phrase
 
 _USUAL_S = 5.0
@@ -10,7 +12,16 @@ _LONGEST_S = 11.0
 _LEAD_IN = 0.06
 
 
-def propose_phrases(notes: "tuple[Note, ...] | list[Note]", *, duration: float) -> tuple[Phrase, ...]:
+class Lasting(Protocol):
+    """What has an onset and an end, in seconds."""
+
+    @property
+    def onset(self) -> float: ...
+    @property
+    def end(self) -> float: ...
+
+
+def propose_phrases(notes: Sequence[Lasting], *, duration: float) -> tuple[Phrase, ...]:
     """Phrases over all notes, in time order, named 1, 2, 3 ...
 
     The cuts are the cheapest by dynamic programming: a cut is good at a rest or after a long note, and a phrase is good
@@ -51,7 +62,7 @@ def _length_cost(length: float) -> float:
     return 0.12 * abs(length - _USUAL_S) + (1.2 if length < 2.0 else 0.0) + max(0.0, length - _LONGEST_S)
 
 
-def _cut_merit(notes: list[Note], end: int) -> float:
+def _cut_merit(notes: Sequence[Lasting], end: int) -> float:
     """How natural a cut is before note number `end`: the breath there, and how long the note before it is held."""
     if end >= len(notes):
         return 0.0

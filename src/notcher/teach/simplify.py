@@ -8,6 +8,7 @@ played as the note it reaches.
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from notcher.score.clause import Clause
 from notcher.score.note import TOGETHER_S, Attack, Bend, BendKind, Mark, Note
 from notcher.score.technique import MARKS
 from notcher.score.tuning import Tuning
@@ -25,7 +26,7 @@ class Easier:
     """The notes, and what was made easier, a clause each."""
 
     notes: tuple[Note, ...]
-    said: tuple[str, ...]
+    said: tuple[Clause, ...]
 
 
 def easier(notes: Sequence[Note], tuning: Tuning) -> Easier:
@@ -37,19 +38,15 @@ def easier(notes: Sequence[Note], tuning: Tuning) -> Easier:
     bends = sum(a != b for a, b in zip(plain, narrow, strict=True))
     level = _fewer_string_changes(narrow, tuning)
     moved = sum((a.string, a.fret) != (b.string, b.fret) for a, b in zip(narrow, level, strict=True))
-    said = [
-        f"colour left out at {coloured} note{_s(coloured)}" if coloured else "",
-        f"{thinned} quick note{_s(thinned)} left out" if thinned else "",
-        f"{bends} wide bend{_s(bends)} played as the note reached" if bends else "",
-        f"{moved} note{_s(moved)} moved to the string of those around" if moved else "",
-    ]
-    if not any(said):
-        return Easier(tuple(notes), ())
-    return Easier(tuple(_legato_mended(level)), tuple(s for s in said if s))
-
-
-def _s(count: int) -> str:
-    return "" if count == 1 else "s"
+    done = [
+        Clause("colour left out at {n} note", many="colour left out at {n} notes", n=coloured),
+        Clause("{n} quick note left out", many="{n} quick notes left out", n=thinned),
+        Clause("{n} wide bend played as the note reached", many="{n} wide bends played as the notes reached", n=bends),
+        Clause("{n} note moved to the string of those around", many="{n} notes moved to the string of those around",
+               n=moved),
+    ]  # fmt: skip
+    said = tuple(clause for clause in done if clause.values["n"])
+    return Easier(tuple(_legato_mended(level)), said) if said else Easier(tuple(notes), ())
 
 
 def _without_graces(notes: Sequence[Note]) -> list[Note]:

@@ -55,17 +55,6 @@ class Report:
             ],
         }
 
-    def in_words(self) -> str:
-        """A few lines for a terminal."""
-        played = sum(m.found for m in self.matches)
-        lines = [f"{played} of {len(self.matches)} notes were there; {self.extra} were not in the tab."]
-        for m in self.matches:
-            if m.bend_error_cents is not None and abs(m.bend_error_cents) >= 15:
-                side = "wide" if m.bend_error_cents > 0 else "short"
-                cents = f"{abs(m.bend_error_cents):.0f} cents {side}"
-                lines.append(f"The bend at string {m.note.string} fret {m.note.fret} was {cents}.")
-        return "\n".join(lines)
-
 
 def compare(project: Project, played: Iterable[Played], *, phrase: Phrase | None) -> Report:
     """Line a take up with the transcription by the order of its pitches.

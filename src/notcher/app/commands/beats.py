@@ -10,6 +10,7 @@ from notcher.score import beats
 from notcher.score.errors import ScoreError
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
+from notcher.wording import tr
 
 
 def _edit(desk: Desk, label: str, change: Callable[[TempoMap], TempoMap]) -> None:
@@ -24,7 +25,7 @@ def _edit(desk: Desk, label: str, change: Callable[[TempoMap], TempoMap]) -> Non
 def tap(desk: Desk) -> None:
     """A beat is now; taken over once the person stops tapping."""
     if not desk.transport.playing:
-        desk.said.emit("tap while it plays: Space starts it")
+        desk.said.emit(tr("tap while it plays: Space starts it"))
         return
     desk.tap(desk.transport.position)
 
@@ -32,31 +33,31 @@ def tap(desk: Desk) -> None:
 def bar_one(desk: Desk) -> None:
     """The beat nearest to the playhead begins bar 1."""
     at = desk.transport.position
-    _edit(desk, "Bar 1", lambda t: beats.say_bar_one(t, at))
+    _edit(desk, tr("Bar 1"), lambda t: beats.say_bar_one(t, at))
 
 
 def bar_length(desk: Desk, size: int, *, onwards: bool) -> None:
     """The bar at the playhead has so many beats."""
     at = desk.transport.position
     _edit(
-        desk, f"{size} beats in a bar",
+        desk, tr("{size} beats in a bar", size=size),
         lambda t: beats.say_bar_length(t, t.bar_and_beat(at)[0], size, onwards=onwards),
     )  # fmt: skip
 
 
 def half(desk: Desk) -> None:
     """Two beats become one."""
-    _edit(desk, "Half as fast", beats.half_as_fast)
+    _edit(desk, tr("Half as fast"), beats.half_as_fast)
 
 
 def double(desk: Desk) -> None:
     """One beat becomes two."""
-    _edit(desk, "Twice as fast", beats.twice_as_fast)
+    _edit(desk, tr("Twice as fast"), beats.twice_as_fast)
 
 
 def no_beat(desk: Desk) -> None:
     """There is no beat to write by."""
-    desk.session.edit("No beat", lambda p: replace(p, tempo=None))
+    desk.session.edit(tr("No beat"), lambda p: replace(p, tempo=None))
 
 
 COMMANDS: tuple[Command, ...] = tuple(

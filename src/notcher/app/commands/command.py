@@ -4,15 +4,24 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from notcher.app.desk import Desk
+from notcher.score.clause import Clause
+from notcher.wording import told, tr
 
 
 @dataclass(frozen=True, slots=True)
 class Command:
-    """One thing a person can do. keys: Qt key sequences, the first is shown; rooms: where it is offered, () for all."""
+    """One thing a person can do. label: in English, `words` says it; keys: Qt key sequences, the first is shown; rooms:
+    where it is offered, () for all."""
 
     id: str
-    label: str
+    label: str | Clause
     keys: tuple[str, ...]
     group: str
     run: Callable[[Desk], object]
     rooms: tuple[str, ...] = ()
+
+    @property
+    def words(self) -> str:
+        """What it does, as it stands in a menu."""
+        said = told(self.label) if isinstance(self.label, Clause) else tr(self.label)
+        return said[:1].upper() + said[1:]

@@ -9,20 +9,21 @@ from functools import partial
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
 from notcher.app.rooms.ids import NOTCH
-from notcher.place.solver import replace_around
 from notcher.rhythm.count import place_of
 from notcher.score import edits
+from notcher.score.clause import Clause
 from notcher.score.curve import Curve
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, BendKind, Mark, Vibrato
 from notcher.score.project import Project
 from notcher.score.repeat import copy_passage, move_passage
 from notcher.score.technique import ATTACKS, BENDS, MARKS
+from notcher.wording import later, tr
 
 NUDGE = 0.005
 _NEW_NOTE_S = 0.25
 _DIGIT_PAUSE_S = 0.9
-_NO_NOTES = "there are no notes here yet; measure the recording, or add one with A"
+_NO_NOTES = later("there are no notes here yet; measure the recording, or add one with A")
 _BEND_ORDER: tuple[BendKind | None, ...] = (*(row.kind for row in BENDS), None)
 
 
@@ -32,22 +33,23 @@ def apply(desk: Desk, label: str, change: Callable[[Project, frozenset[str]], Pr
     return desk.session.edit(label, lambda p: change(p, ids))
 
 
-def _placed(change: Callable[[Project, frozenset[str]], Project]) -> Callable[[Project, frozenset[str]], Project]:
-    """The same edit, and then the hand's way through the notes around it found anew."""
-    return lambda p, ids: replace_around(change(p, ids), set(ids))
+def _say_place(desk: Desk, label: str, change: Callable[[Project, frozenset[str]], Project]) -> None:
+    """The same, and then the hand's way through the notes around it found anew."""
+    ids = desk.session.selection
+    desk.placing.say(label, lambda p: change(p, ids), ids)
 
 
 def move(desk: Desk, steps: int) -> None:
     """To the next string at the same pitch; the notes around are placed anew."""
-    apply(desk, "Move to another string", _placed(lambda p, ids: edits.move_to_string(p, ids, steps=steps)))
+    _say_place(desk, tr("Move to another string"), lambda p, ids: edits.move_to_string(p, ids, steps=steps))
 
 
 def set_place(desk: Desk, note_id: str, string: int, fret: int) -> None:
     """Put one note where the person says."""
-    desk.session.edit(
-        "Choose another place",
-        lambda p: replace_around(edits.set_place(p, note_id, string=string, fret=fret), {note_id}),
-    )
+    desk.placing.say(
+        tr("Choose another place"),
+        lambda p: edits.set_place(p, note_id, string=string, fret=fret), frozenset({note_id}),
+    )  # fmt: skip
 
 
 class _Digits:
@@ -63,7 +65,7 @@ class _Digits:
         if fret > 24:
             fret = digit
         self._last = (fret if fret < 10 else -1, now)
-        apply(desk, f"Fret {fret}", _placed(lambda p, ids: edits.change_fret(p, ids, to=fret)))
+        _say_place(desk, tr("Fret {fret}", fret=fret), lambda p, ids: edits.change_fret(p, ids, to=fret))
 
 
 _digits = _Digits()
@@ -71,7 +73,7 @@ _digits = _Digits()
 
 def nudge(desk: Desk, *, onset: float = 0.0, end: float = 0.0) -> None:
     """Move onsets or ends of the selected notes by seconds."""
-    apply(desk, "Nudge", lambda p, ids: edits.nudge(p, ids, onset=onset, end=end))
+    apply(desk, tr("Nudge"), lambda p, ids: edits.nudge(p, ids, onset=onset, end=end))
 
 
 def split(desk: Desk) -> None:
@@ -79,9 +81,9 @@ def split(desk: Desk) -> None:
     at = desk.transport.position
     chosen = desk.session.selected_notes() or [n for n in desk.session.project.notes if n.onset < at < n.end]
     if not chosen:
-        desk.said.emit("put the playhead inside the note that is to be split")
+        desk.said.emit(tr("put the playhead inside the note that is to be split"))
         return
-    desk.session.edit("Split note", lambda p: edits.split_note(p, chosen[0].id, at=at))
+    desk.session.edit(tr("Split note"), lambda p: edits.split_note(p, chosen[0].id, at=at))
 
 
 def add_heard(desk: Desk) -> None:
@@ -114,7 +116,7 @@ def add_at(desk: Desk, at: float, string: int | None = None) -> None:
         return edits.add_note(project, onset=at, end=end, string=place[0], fret=place[1])
 
     before = {n.id for n in desk.session.project.notes}
-    if desk.session.edit("Add note", change):
+    if desk.session.edit(tr("Add note"), change):
         desk.session.select(frozenset(n.id for n in desk.session.project.notes if n.id not in before))
 
 
@@ -125,38 +127,38 @@ def next_bend_kind(desk: Desk) -> None:
     at = _BEND_ORDER.index(current.kind if current else None)
     kind = _BEND_ORDER[(at + 1) % len(_BEND_ORDER)]
     target = current.target_cents if current else (50 if kind is BendKind.CURL else 200)
-    apply(desk, "Kind of bend", lambda p, ids: edits.set_bend(p, ids, kind=kind, target_cents=target))
+    apply(desk, tr("Kind of bend"), lambda p, ids: edits.set_bend(p, ids, kind=kind, target_cents=target))
 
 
 def set_vibrato(desk: Desk, rate_hz: float, extent_cents: float, start: float) -> None:
     """Say how the selected notes are shaken."""
     vibrato = Vibrato(rate_hz, extent_cents, start)
-    apply(desk, "Vibrato", lambda p, ids: edits.set_vibrato(p, ids, vibrato=vibrato))
+    apply(desk, tr("Vibrato"), lambda p, ids: edits.set_vibrato(p, ids, vibrato=vibrato))
 
 
 def set_finger(desk: Desk, finger: int) -> None:
     """Say which finger takes the selected notes; said again, nothing is said any more."""
-    apply(desk, "Finger", lambda p, ids: edits.set_finger(p, ids, finger=finger))
+    apply(desk, tr("Finger"), lambda p, ids: edits.set_finger(p, ids, finger=finger))
 
 
 def set_raked_from(desk: Desk, string: int | None) -> None:
     """Say on which string the rake into the selected notes begins."""
-    apply(desk, "Rake", lambda p, ids: edits.set_raked_from(p, ids, string=string))
+    apply(desk, tr("Rake"), lambda p, ids: edits.set_raked_from(p, ids, string=string))
 
 
 def set_sounding(desk: Desk, share: float | None) -> None:
     """Say how much of the selected notes' value sounds."""
-    apply(desk, "Sounding", lambda p, ids: edits.set_sounding(p, ids, share=share))
+    apply(desk, tr("Sounding"), lambda p, ids: edits.set_sounding(p, ids, share=share))
 
 
 def write_at(desk: Desk, part: Fraction | None) -> None:
     """Write the selected onsets on a part of the beat; None: as the search finds."""
-    apply(desk, "Written place", lambda p, ids: edits.write_at(p, ids, part=part))
+    apply(desk, tr("Written place"), lambda p, ids: edits.write_at(p, ids, part=part))
 
 
 def write_length(desk: Desk, beats: Fraction | None) -> None:
     """Write the selected notes with a value; None: as they were played."""
-    apply(desk, "Written value", lambda p, ids: edits.write_length(p, ids, beats=beats))
+    apply(desk, tr("Written value"), lambda p, ids: edits.write_length(p, ids, beats=beats))
 
 
 def shift_written(desk: Desk, by: Fraction) -> None:
@@ -164,10 +166,10 @@ def shift_written(desk: Desk, by: Fraction) -> None:
     project = desk.session.project
     chosen = desk.session.selected_notes()
     if project.tempo is None:
-        desk.said.emit("there is no beat to write by; find or tap it in the Source room")
+        desk.said.emit(tr("there is no beat to write by; find or tap it in the Source room"))
         return
     if not chosen:
-        desk.said.emit("no note is selected; click one, or press → for the next")
+        desk.said.emit(tr("no note is selected; click one, or press → for the next"))
         return
     now = {n.id: place_of(project, n) for n in chosen}
 
@@ -176,14 +178,14 @@ def shift_written(desk: Desk, by: Fraction) -> None:
             [replace(n, written_at=(now[n.id].start + by) % 1) if n.id in now else n for n in p.notes]
         )  # fmt: skip
 
-    desk.session.edit("Written place", change)
+    desk.session.edit(tr("Written place"), change)
 
 
 def written_as_found(desk: Desk) -> None:
     """Let go of the places and values that were decided for the selected notes."""
     apply(
         desk,
-        "Written as found",
+        tr("Written as found"),
         lambda p, ids: edits.write_length(edits.write_at(p, ids, part=None), ids, beats=None),
     )
 
@@ -191,17 +193,17 @@ def written_as_found(desk: Desk) -> None:
 def bend_arrives(desk: Desk) -> None:
     """A slow bend: its top is reached at the playhead."""
     at = desk.transport.position
-    apply(desk, "Slow bend", lambda p, ids: edits.bend_arrives(p, ids, at=at))
+    apply(desk, tr("Slow bend"), lambda p, ids: edits.bend_arrives(p, ids, at=at))
 
 
 def set_bend(desk: Desk, kind: BendKind | None, target_cents: int) -> None:
     """Write a bend of a kind and an interval."""
-    apply(desk, "Bend", lambda p, ids: edits.set_bend(p, ids, kind=kind, target_cents=target_cents))
+    apply(desk, tr("Bend"), lambda p, ids: edits.set_bend(p, ids, kind=kind, target_cents=target_cents))
 
 
 def confirm_and_next(desk: Desk) -> None:
     """Say that the selected notes are right, and go to the next one."""
-    if apply(desk, "Confirm", edits.confirm) or desk.session.selected_notes():
+    if apply(desk, tr("Confirm"), edits.confirm) or desk.session.selected_notes():
         step(desk, 1)
 
 
@@ -217,7 +219,7 @@ def confirm_rest(desk: Desk, *, whole: bool = False) -> None:
     at = chosen[0].onset if chosen else desk.transport.position
     phrase = project.phrase_at(at)
     if phrase is None:
-        desk.said.emit("no phrase is here; C confirms the selected notes")
+        desk.said.emit(tr("no phrase is here; C confirms the selected notes"))
         return
     begin = at if chosen and not whole else phrase.start
     rest = [n for n in project.notes_between(begin, phrase.end) if not n.doubt]
@@ -225,7 +227,7 @@ def confirm_rest(desk: Desk, *, whole: bool = False) -> None:
     goal = frozenset({after[0].id}) if after else desk.session.selection
     if rest:
         ids = frozenset(n.id for n in rest)
-        desk.session.edit("Confirm the rest of the phrase", lambda p: edits.confirm(p, ids), select=goal)
+        desk.session.edit(tr("Confirm the rest of the phrase"), lambda p: edits.confirm(p, ids), select=goal)
     desk.session.select(goal)
     step(desk, 0)
 
@@ -239,14 +241,14 @@ def copy_here(desk: Desk) -> None:
         ids = frozenset(n.id for n in project.notes_between(phrase.start, phrase.end))
     before = {n.id for n in project.notes}
     at = desk.transport.position
-    if desk.session.edit("Copy a passage", lambda p: copy_passage(p, ids, at=at)):
+    if desk.session.edit(tr("Copy a passage"), lambda p: copy_passage(p, ids, at=at)):
         desk.session.select(frozenset(n.id for n in desk.session.project.notes if n.id not in before))
 
 
 def move_here(desk: Desk) -> None:
     """Move the selected notes to the playhead, beat for beat."""
     ids, at = desk.session.selection, desk.transport.position
-    desk.session.edit("Move a passage", lambda p: move_passage(p, ids, at=at))
+    desk.session.edit(tr("Move a passage"), lambda p: move_passage(p, ids, at=at))
 
 
 def select_phrase(desk: Desk) -> None:
@@ -255,7 +257,7 @@ def select_phrase(desk: Desk) -> None:
     at = chosen[0].onset if chosen else desk.transport.position
     phrase = project.phrase_at(at) or desk.phrase
     if phrase is None:
-        desk.said.emit("there is no phrase here; cut the solo into phrases first")
+        desk.said.emit(tr("there is no phrase here; cut the solo into phrases first"))
         return
     desk.session.select(frozenset(n.id for n in project.notes_between(phrase.start, phrase.end)))
 
@@ -264,7 +266,7 @@ def select_all(desk: Desk) -> None:
     """Select every note."""
     notes = desk.session.project.notes
     if not notes:
-        desk.said.emit(_NO_NOTES)
+        desk.said.emit(tr(_NO_NOTES))
     desk.session.select(frozenset(n.id for n in notes))
 
 
@@ -279,7 +281,7 @@ def step(desk: Desk, steps: int, *, extend: bool = False) -> None:
     """Select the next or previous note and bring it into view."""
     note = desk.session.step_selection(steps, extend=extend, near=desk.transport.position)
     if note is None:
-        desk.said.emit(_NO_NOTES)
+        desk.said.emit(tr(_NO_NOTES))
     else:
         desk.axis.reveal_range(note.onset, note.end)
         if not desk.transport.playing:
@@ -294,7 +296,7 @@ def step_unsure(desk: Desk, *, back: bool = False) -> None:
     here = min((n.onset for n in desk.session.selected_notes()), default=float("inf")) if back else here
     later = [n for n in unsure if (n.onset < here if back else n.onset > here)] or unsure
     if not later:
-        desk.said.emit("no note is in doubt and none is less than 70 % sure")
+        desk.said.emit(tr("no note is in doubt and none is less than 70 % sure"))
         return
     desk.session.select(frozenset({later[-1 if back else 0].id}))
     step(desk, 0)
@@ -306,35 +308,35 @@ def delete(desk: Desk) -> None:
     after = [n for n in desk.session.project.notes if chosen and n.onset > chosen[-1].onset]
     goal = frozenset({after[0].id}) if after else frozenset()
     ids = desk.session.selection
-    desk.session.edit("Delete", lambda p: edits.delete_notes(p, ids), select=goal)
+    desk.session.edit(tr("Delete"), lambda p: edits.delete_notes(p, ids), select=goal)
 
 
 def set_doubt(desk: Desk, reason: str | None) -> bool:
     """Mark the selected notes as doubtful, with the reason; None takes the doubt away."""
-    return apply(desk, "Doubt", lambda p, ids: edits.set_doubt(p, ids, reason=reason))
+    return apply(desk, tr("Doubt"), lambda p, ids: edits.set_doubt(p, ids, reason=reason))
 
 
 def set_attack(desk: Desk, attack: Attack) -> None:
     """Say how the selected notes are reached."""
-    apply(desk, "Attack", lambda p, ids: edits.set_attack(p, ids, attack=attack))
+    apply(desk, tr("Attack"), lambda p, ids: edits.set_attack(p, ids, attack=attack))
 
 
 def toggle_mark(desk: Desk, mark: Mark) -> None:
     """Write a mark at the selected notes or take it away."""
-    apply(desk, "Mark", lambda p, ids: edits.toggle_mark(p, ids, mark=mark))
+    apply(desk, tr("Mark"), lambda p, ids: edits.toggle_mark(p, ids, mark=mark))
 
 
 def _ask_doubt(desk: Desk) -> None:
     chosen = desk.session.selected_notes()
     if not chosen:
-        desk.said.emit("select the note that is doubtful first")
+        desk.said.emit(tr("select the note that is doubtful first"))
     elif all(n.doubt for n in chosen):
         set_doubt(desk, None)
     else:
         desk.asked.emit("doubt")
 
 
-def _t(id_: str, label: str, keys: tuple[str, ...], run: Callable[[Desk], object]) -> Command:
+def _t(id_: str, label: str | Clause, keys: tuple[str, ...], run: Callable[[Desk], object]) -> Command:
     return Command(f"note.{id_}", label, keys, "Technique", run, rooms=(NOTCH,))
 
 
@@ -364,39 +366,40 @@ COMMANDS: tuple[Command, ...] = (
     _n("thinner", "Same pitch on the thinner string", ("Up",), lambda d: move(d, -1)),
     _n("thicker", "Same pitch on the thicker string", ("Down",), lambda d: move(d, 1)),
     _n("fret-up", "One fret up", ("Shift+Up",),
-       lambda d: apply(d, "Fret up", _placed(lambda p, ids: edits.change_fret(p, ids, by=1)))),
+       lambda d: _say_place(d, tr("Fret up"), lambda p, ids: edits.change_fret(p, ids, by=1))),
     _n("fret-down", "One fret down", ("Shift+Down",),
-       lambda d: apply(d, "Fret down", _placed(lambda p, ids: edits.change_fret(p, ids, by=-1)))),
+       lambda d: _say_place(d, tr("Fret down"), lambda p, ids: edits.change_fret(p, ids, by=-1))),
     _n("shape-thinner", "Same frets, one string thinner", ("Ctrl+Shift+Up",),
-       lambda d: apply(d, "Strings", lambda p, ids: edits.change_string(p, ids, by=-1))),
+       lambda d: apply(d, tr("Strings"), lambda p, ids: edits.change_string(p, ids, by=-1))),
     _n("shape-thicker", "Same frets, one string thicker", ("Ctrl+Shift+Down",),
-       lambda d: apply(d, "Strings", lambda p, ids: edits.change_string(p, ids, by=1))),
+       lambda d: apply(d, tr("Strings"), lambda p, ids: edits.change_string(p, ids, by=1))),
     _n("earlier", "Onset 5 ms earlier", (",",), lambda d: nudge(d, onset=-NUDGE)),
     _n("later", "Onset 5 ms later", (".",), lambda d: nudge(d, onset=NUDGE)),
     _n("shorter", "End 5 ms earlier", ("Ctrl+,",), lambda d: nudge(d, end=-NUDGE)),
     _n("longer", "End 5 ms later", ("Ctrl+.",), lambda d: nudge(d, end=NUDGE)),
     _n("split", "Split at the playhead", ("S",), split),
-    _n("join", "Join with one another", ("J",), lambda d: apply(d, "Join", edits.join_notes)),
+    _n("join", "Join with one another", ("J",), lambda d: apply(d, tr("Join"), edits.join_notes)),
     _n("add", "Add what is heard at the playhead", ("A",), add_heard),
     _n("delete", "Delete", ("Del", "Backspace"), delete),
     _t("bend", "Kind of bend", ("B",), next_bend_kind),
     _t("bend-wider", "Bend a quarter step wider", ("]",),
-       lambda d: apply(d, "Bend wider", lambda p, ids: edits.raise_bend(p, ids, by=50))),
+       lambda d: apply(d, tr("Bend wider"), lambda p, ids: edits.raise_bend(p, ids, by=50))),
     _t("bend-narrower", "Bend a quarter step narrower", ("[",),
-       lambda d: apply(d, "Bend narrower", lambda p, ids: edits.raise_bend(p, ids, by=-50))),
-    _t("vibrato", "Vibrato on or off", ("V",), lambda d: apply(d, "Vibrato", edits.toggle_vibrato)),
-    *(_t(f"finger-{k}", f"Finger {k}" if k else "Thumb", (f"Alt+{k}",), lambda d, k=k: set_finger(d, k))  # type: ignore[misc]
+       lambda d: apply(d, tr("Bend narrower"), lambda p, ids: edits.raise_bend(p, ids, by=-50))),
+    _t("vibrato", "Vibrato on or off", ("V",), lambda d: apply(d, tr("Vibrato"), edits.toggle_vibrato)),
+    *(_t(f"finger-{k}", Clause("finger {k}", k=k) if k else "Thumb", (f"Alt+{k}",), lambda d, k=k: set_finger(d, k))  # type: ignore[misc]
       for k in (1, 2, 3, 4, 0)),
     _n("written-earlier", "Written a sixteenth earlier", ("Alt+,",), lambda d: shift_written(d, Fraction(-1, 4))),
     _n("written-later", "Written a sixteenth later", ("Alt+.",), lambda d: shift_written(d, Fraction(1, 4))),
     _n("written-found", "Written as the search finds", ("Alt+/",), written_as_found),
     _t("arrives", "The bend arrives at the playhead", ("Shift+B",), bend_arrives),
-    *(_t(str(row.mark), f"{row.words.capitalize()} on or off", (row.key,), partial(toggle_mark, mark=row.mark))
+    *(_t(str(row.mark), Clause("{mark} on or off", mark=Clause(row.words)), (row.key,),
+         partial(toggle_mark, mark=row.mark))
       for row in MARKS if row.key),
     *(_t(str(row.attack), row.label, (row.key,), partial(set_attack, attack=row.attack)) for row in ATTACKS),
 )  # fmt: skip
 
 DIGITS: tuple[Command, ...] = tuple(
-    Command(f"note.fret-{k}", f"Fret {k}", (str(k),), "Notes", lambda d, k=k: _digits(d, k), rooms=(NOTCH,))  # type: ignore[misc]
+    Command(f"note.fret-{k}", Clause("fret {k}", k=k), (str(k),), "Notes", lambda d, k=k: _digits(d, k), rooms=(NOTCH,))  # type: ignore[misc]
     for k in range(10)
 )

@@ -6,10 +6,12 @@ from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
 from notcher.app.rooms.ids import NOTCH
 from notcher.score import edits
+from notcher.score.clause import quoted
 from notcher.score.errors import ScoreError
 from notcher.score.note import TOGETHER_S
 from notcher.score.project import Phrase, Project
 from notcher.teach.phrasing import propose_phrases
+from notcher.wording import tr
 
 
 def _here(desk: Desk) -> Phrase | None:
@@ -20,7 +22,7 @@ def rename(desk: Desk) -> None:
     """Name the phrase under the playhead."""
     phrase = _here(desk)
     if phrase is None:
-        desk.said.emit("there is no phrase here to rename")
+        desk.said.emit(tr("there is no phrase here to rename"))
         return
     desk.phrase_id = phrase.id
     desk.asked.emit("rename-phrase")
@@ -30,25 +32,25 @@ def split(desk: Desk) -> None:
     """Cut the phrase at the selected note, or at the playhead."""
     chosen = desk.session.selected_notes()
     at = chosen[0].onset - TOGETHER_S if chosen else desk.transport.position
-    desk.session.edit("Split phrase", lambda p: edits.split_phrase(p, at=at))
+    desk.session.edit(tr("Split phrase"), lambda p: edits.split_phrase(p, at=at))
 
 
 def join(desk: Desk) -> None:
     """Join the phrase under the playhead with the next."""
     phrase = _here(desk)
     if phrase is None:
-        desk.said.emit("there is no phrase here to join")
+        desk.said.emit(tr("there is no phrase here to join"))
         return
-    desk.session.edit("Join phrases", lambda p: edits.join_phrase_with_next(p, phrase.id))
+    desk.session.edit(tr("Join phrases"), lambda p: edits.join_phrase_with_next(p, phrase.id))
 
 
 def from_loop(desk: Desk) -> None:
     """Make the loop a phrase of its own."""
     loop = desk.transport.loop
     if loop is None:
-        desk.said.emit("set a loop first, by dragging along the waveform")
+        desk.said.emit(tr("set a loop first, by dragging along the waveform"))
         return
-    desk.session.edit("Phrase from loop", lambda p: edits.add_phrase(p, start=loop[0], end=loop[1]))
+    desk.session.edit(tr("Phrase from loop"), lambda p: edits.add_phrase(p, start=loop[0], end=loop[1]))
 
 
 def propose(desk: Desk) -> None:
@@ -60,16 +62,17 @@ def propose(desk: Desk) -> None:
         return replace(project, phrases=propose_phrases(project.notes, duration=project.recording.duration))
 
     def cut() -> None:
-        desk.session.edit("Propose phrases", change)
+        desk.session.edit(tr("Propose phrases"), change)
 
     kept = [p.name for p in desk.session.project.phrases if p.aside or p.like]
     if not kept:
         cut()
         return
-    names = ", ".join(f"'{n}'" for n in kept[:3]) + (" and others" if len(kept) > 3 else "")
+    names = quoted(kept[:3])
+    names = tr("{names} and others", names=names) if len(kept) > 3 else names
     desk.offered.emit(
-        f"phrases with other versions or links lose them when all are cut anew: {names}",
-        [("Cut all anew", cut), ("Leave them", lambda: None)],
+        tr("phrases with other versions or links lose them when all are cut anew: {names}", names=names),
+        [(tr("Cut all anew"), cut), (tr("Leave them"), lambda: None)],
     )
 
 

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
 from notcher.teach.lesson import next_pace
+from notcher.wording import tr
 
 
 def loop_selection(desk: Desk) -> None:
@@ -23,7 +24,7 @@ def loop_selection(desk: Desk) -> None:
         return
     phrase = desk.session.project.phrase_at(desk.transport.position)
     if phrase is None:
-        desk.said.emit("drag along the waveform to set a loop, or select notes first")
+        desk.said.emit(tr("drag along the waveform to set a loop, or select notes first"))
     else:
         desk.loop_phrase(phrase)
 

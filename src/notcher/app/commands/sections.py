@@ -6,8 +6,10 @@ from functools import partial
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
 from notcher.app.rooms.ids import SOURCE
+from notcher.score.clause import Clause
 from notcher.score.project import Project
 from notcher.score.sections import add_section
+from notcher.wording import tr
 
 
 def compare_isolations(desk: Desk) -> None:
@@ -17,25 +19,25 @@ def compare_isolations(desk: Desk) -> None:
         return replace(p, lead=p.lead if p.other_lead is None else p.other_lead, other_lead=p.lead)
 
     first = desk.session.project.other_lead is None
-    desk.session.edit("A against B", change)
+    desk.session.edit(tr("A against B"), change)
     if first:
-        desk.said.emit("this setting is kept as the other one; change something, and A swaps between them")
+        desk.said.emit(tr("this setting is kept as the other one; change something, and A swaps between them"))
 
 
 def begin(desk: Desk) -> None:
     """A section begins at the playhead."""
     at = desk.transport.position
-    desk.session.edit("Section", lambda p: add_section(p, start=at))
+    desk.session.edit(tr("Section"), lambda p: add_section(p, start=at))
 
 
 def go(desk: Desk, number: int) -> None:
     """Go to the section of that number, counted from 1."""
     sections = desk.session.project.sections
     if number > len(sections):
-        count = len(sections)
         desk.said.emit(
-            f"there is no section {number}; " + (f"the last is {count}" if count else "S makes one at the playhead")
-        )
+            tr("there is no section {number}; the last is {last}", number=number, last=len(sections)) if sections
+            else tr("there is no section {number}; S makes one at the playhead", number=number)
+        )  # fmt: skip
         return
     desk.go_to(sections[number - 1].start)
 
@@ -46,7 +48,9 @@ COMMANDS: tuple[Command, ...] = (
     ),
     Command("section.begin", "A section begins here", ("S",), "Source", begin, rooms=(SOURCE,)),
     *(
-        Command(f"section.go-{k}", f"Go to section {k}", (str(k),), "Source", partial(go, number=k), (SOURCE,))
+        Command(
+            f"section.go-{k}", Clause("go to section {k}", k=k), (str(k),), "Source", partial(go, number=k), (SOURCE,)
+        )
         for k in range(1, 10)
     ),
 )

@@ -12,6 +12,8 @@ from notcher.score.errors import ScoreError
 from notcher.score.note import Note
 from notcher.score.project import AS_PLAYED, Phrase, Project
 from notcher.teach.simplify import easier
+from notcher.wording import told, tr, trn
+from notcher.wording.notes import version_words
 
 _NAMED = 4
 
@@ -23,13 +25,15 @@ def phrase_here(desk: Desk) -> Phrase | None:
     found = project.phrase_at(chosen[0].onset) if chosen else project.phrase_at(desk.transport.position)
     found = found or desk.phrase
     if found is None:
-        desk.said.emit("there is no phrase here; cut the solo into phrases first")
+        desk.said.emit(tr("there is no phrase here; cut the solo into phrases first"))
     return found
 
 
 def show(desk: Desk, phrase_id: str, name: str) -> None:
     """Show a version of a phrase."""
-    desk.session.edit(f"Show {name}", lambda p: versions.show_version(p, phrase_id, name))
+    desk.session.edit(
+        tr("Show {version}", version=version_words(name)), lambda p: versions.show_version(p, phrase_id, name)
+    )
     _stay_in(desk, phrase_id)
 
 
@@ -57,11 +61,13 @@ def next_version(desk: Desk) -> None:
         return
     names = phrase.versions
     if len(names) == 1:
-        desk.said.emit(f"'{phrase.name}' has no other version yet; propose an easier one, or another place")
+        desk.said.emit(
+            tr("'{name}' has no other version yet; propose an easier one, or another place", name=phrase.name)
+        )
         return
     name = names[(names.index(phrase.showing) + 1) % len(names)]
     show(desk, phrase.id, name)
-    desk.said.emit(f"'{phrase.name}' is shown {name}")
+    desk.said.emit(tr("'{name}' is shown {version}", name=phrase.name, version=version_words(name)))
 
 
 def propose_easier(desk: Desk) -> None:
@@ -72,10 +78,16 @@ def propose_easier(desk: Desk) -> None:
     project = desk.session.project
     found = easier(versions.notes_of(project, phrase, version=AS_PLAYED), project.tuning)
     if not found.said:
-        desk.said.emit(f"'{phrase.name}' is plain already; nothing was found to make easier")
+        desk.said.emit(tr("'{name}' is plain already; nothing was found to make easier", name=phrase.name))
         return
-    if _add(desk, "Easier version", phrase.id, versions.EASIER, found.notes):
-        desk.said.emit(f"'{phrase.name}' made easier: {'; '.join(found.said)}. What was played is kept beside it")
+    if _add(desk, tr("Easier version"), phrase.id, versions.EASIER, found.notes):
+        desk.said.emit(
+            tr(
+                "'{name}' made easier: {how}. What was played is kept beside it",
+                name=phrase.name,
+                how="; ".join(told(clause) for clause in found.said),
+            )
+        )
 
 
 def propose_elsewhere(desk: Desk) -> None:
@@ -87,12 +99,15 @@ def propose_elsewhere(desk: Desk) -> None:
     try:
         notes = elsewhere(versions.notes_of(project, phrase, version=AS_PLAYED), project.tuning)
     except ScoreError as error:
-        desk.said.emit(str(error))
+        desk.said.emit(told(error))
         return
-    if _add(desk, "Another place", phrase.id, versions.ELSEWHERE, notes):
+    if _add(desk, tr("Another place"), phrase.id, versions.ELSEWHERE, notes):
         frets = [n.fret for n in notes if n.fret]
-        reach = f", frets {min(frets)} to {max(frets)}" if frets else ""
-        desk.said.emit(f"'{phrase.name}' in another place{reach}. What was played is kept beside it")
+        desk.said.emit(
+            tr("'{name}' in another place, frets {low} to {high}. What was played is kept beside it", name=phrase.name,
+               low=min(frets), high=max(frets)) if frets
+            else tr("'{name}' in another place. What was played is kept beside it", name=phrase.name)
+        )  # fmt: skip
 
 
 def as_meant(desk: Desk) -> None:
@@ -101,15 +116,17 @@ def as_meant(desk: Desk) -> None:
     if phrase is None:
         return
     notes = versions.notes_of(desk.session.project, phrase)
-    if _add(desk, "As meant", phrase.id, versions.AS_MEANT, notes):
-        desk.said.emit(f"correct '{phrase.name}' as it was meant; what was played, with the slip, is kept beside it")
+    if _add(desk, tr("As meant"), phrase.id, versions.AS_MEANT, notes):
+        desk.said.emit(
+            tr("correct '{name}' as it was meant; what was played, with the slip, is kept beside it", name=phrase.name)
+        )
 
 
 def remove(desk: Desk) -> None:
     """Let the version that is shown go."""
     phrase = phrase_here(desk)
     if phrase is not None:
-        desk.session.edit("Remove the version", lambda p: versions.remove_version(p, phrase.id, phrase.showing))
+        desk.session.edit(tr("Remove the version"), lambda p: versions.remove_version(p, phrase.id, phrase.showing))
         _stay_in(desk, phrase.id)
 
 
@@ -118,7 +135,12 @@ def offer_repeats(desk: Desk, found: list[Alike]) -> None:
     project = desk.session.project
     if not found:
         linked = sum(bool(p.like) for p in project.phrases)
-        desk.said.emit(f"no other phrase comes again{f'; {linked} are linked already' if linked else ''}")
+        desk.said.emit(
+            trn(
+                "no other phrase comes again; {n} is linked already",
+                "no other phrase comes again; {n} are linked already", linked,
+            ) if linked else tr("no other phrase comes again")
+        )  # fmt: skip
         return
 
     def take(chosen: list[Alike]) -> None:
@@ -127,18 +149,23 @@ def offer_repeats(desk: Desk, found: list[Alike]) -> None:
                 p = link(p, a.phrase_id, a.of_id)
             return p
 
-        desk.session.edit("Link repeats", change)
+        desk.session.edit(tr("Link repeats"), change)
 
-    said = [f"'{versions.phrase_of(project, a.phrase_id).name}' is {a.words(project)}" for a in found[:_NAMED]]
-    more = f", and {len(found) - _NAMED} more" if len(found) > _NAMED else ""
+    said = [
+        tr("'{name}' is {like}", name=versions.phrase_of(project, a.phrase_id).name, like=a.clause(project))
+        for a in found[:_NAMED]
+    ]
+    more = tr(", and {n} more", n=len(found) - _NAMED) if len(found) > _NAMED else ""
     choices: list[tuple[str, Callable[[], object]]] = [
-        ("Link them" if len(found) > 1 else "Link it", lambda: take(found))
+        (tr("Link them") if len(found) > 1 else tr("Link it"), lambda: take(found))
     ]
     exact = [a for a in found if not a.changes]
     if 0 < len(exact) < len(found):
-        choices.append(("Only those without a change", lambda: take(exact)))
-    choices.append(("Leave them", lambda: None))
-    text = f"{'; '.join(said)}{more}. A linked phrase shows what differs, and corrections go to all"
+        choices.append((tr("Only those without a change"), lambda: take(exact)))
+    choices.append((tr("Leave them"), lambda: None))
+    text = tr(
+        "{names}{more}. A linked phrase shows what differs, and corrections go to all", names="; ".join(said), more=more
+    )
     desk.offered.emit(text, choices)
 
 
@@ -148,9 +175,9 @@ def let_go(desk: Desk) -> None:
     if phrase is None:
         return
     if not phrase.like:
-        desk.said.emit(f"'{phrase.name}' is not linked to another phrase")
+        desk.said.emit(tr("'{name}' is not linked to another phrase", name=phrase.name))
         return
-    desk.session.edit("Unlink the phrase", lambda p: unlink(p, phrase.id))
+    desk.session.edit(tr("Unlink the phrase"), lambda p: unlink(p, phrase.id))
 
 
 COMMANDS: tuple[Command, ...] = tuple(

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
 from notcher.app.rooms.ids import NOTCH
+from notcher.score.clause import Clause
 
 
 def zoom_to_loop(desk: Desk) -> None:
@@ -23,7 +24,13 @@ def _ask(what: str) -> Callable[[Desk], None]:
 
 def room_command(room_id: str, title: str, key: str) -> Command:
     """The command that goes to a room."""
-    return Command(f"room.{room_id}", f"{title} room", (key,), "View", lambda desk: desk.show_room(room_id))
+    return Command(
+        f"room.{room_id}",
+        Clause("{room} room", room=Clause(title)),
+        (key,),
+        "View",
+        lambda desk: desk.show_room(room_id),
+    )
 
 
 COMMANDS: tuple[Command, ...] = (
@@ -46,5 +53,9 @@ COMMANDS: tuple[Command, ...] = (
     Command("view.theme", "Light or dark", ("Ctrl+L",), "View", _ask("theme")),
     Command("view.larger", "Larger type", ("Ctrl+=", "Ctrl++"), "View", _ask("larger")),
     Command("view.smaller", "Smaller type", ("Ctrl+-",), "View", _ask("smaller")),
+    Command("view.choice-1", "First answer to what is asked", ("F5",), "View", _ask("choice-1")),
+    Command("view.choice-2", "Second answer", ("F6",), "View", _ask("choice-2")),
+    Command("view.choice-3", "Third answer", ("F7",), "View", _ask("choice-3")),
+    Command("view.put-away", "Put away what is said or asked", ("F8",), "View", _ask("put-away")),
     Command("view.keys", "All keys", ("?", "F1"), "View", _ask("keys")),
 )  # fmt: skip

@@ -1,3 +1,3 @@
 """The rooms' ids, for whatever goes to one or is offered in one."""
 
-SOURCE, NOTCH, TEACH, HAND_OUT = "source", "notch", "teach", "hand-out"
+SOURCE, NOTCH, PLACE, TEACH, HAND_OUT = "source", "notch", "place", "teach", "hand-out"

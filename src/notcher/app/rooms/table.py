@@ -1,8 +1,9 @@
 """The rooms, in the order of the work: one row each. A new room is a folder beside this file and a row here."""
 
 from notcher.app.rooms.handout.room import HandOutRoom
-from notcher.app.rooms.ids import HAND_OUT, NOTCH, SOURCE, TEACH
+from notcher.app.rooms.ids import HAND_OUT, NOTCH, PLACE, SOURCE, TEACH
 from notcher.app.rooms.notch.room import NotchRoom
+from notcher.app.rooms.place.room import PlaceRoom
 from notcher.app.rooms.room import Room
 from notcher.app.rooms.source.room import SourceRoom
 from notcher.app.rooms.teach.room import TeachRoom
@@ -10,6 +11,7 @@ from notcher.app.rooms.teach.room import TeachRoom
 ROOMS: tuple[Room, ...] = (
     Room(SOURCE, "Source", "Ctrl+1", SourceRoom, overview=False),
     Room(NOTCH, "Notch", "Ctrl+2", NotchRoom, framed=True),
-    Room(TEACH, "Teach", "Ctrl+3", TeachRoom),
-    Room(HAND_OUT, "Hand out", "Ctrl+4", HandOutRoom),
+    Room(PLACE, "Place", "Ctrl+3", PlaceRoom),
+    Room(TEACH, "Teach", "Ctrl+4", TeachRoom),
+    Room(HAND_OUT, "Hand out", "Ctrl+5", HandOutRoom),
 )

@@ -8,23 +8,33 @@ from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from notcher.app.commands import Command
+from notcher.app.theme import BASE_POINTS, font
 from notcher.app.widgets import quiet_label
+from notcher.wording import later, term, tr
 
-_FOOT = (
+_FOOT = later(
     "In the Notch room the keys 0 to 9 set the fret; two digits in a row make 10 to 24; Alt and 1 to 4 the finger, "
-    "Alt+0 the thumb. In the Source room 1 to 9 go to a section. Any key closes this sheet."
+    "Alt+0 the thumb. In the Source room 1 to 9 go to a section, in the Place room 1 to 3 take a place. Any key closes "
+    "this sheet."
 )
-_COLUMNS = (("Playing", "Source", "Phrases"), ("Notes",), ("Technique", "File", "View"))
+_COLUMNS = (("Playing", "Source", "Phrases", "Place"), ("Notes",), ("Technique", "File", "View"))
+
+
+KEY_WORDS = ("Ctrl", "Shift", "Alt", "Enter", "Space", "Home", "Backspace", "Delete", "Esc", "Page Up", "Page Down")
+"""What stands on keys, for the catalogues."""
+_SMALLEST_POINTS = 7.5
+_KEY_NAMES = {
+    "Return": "Enter", "PgDown": "Page Down", "PgUp": "Page Up", "Del": "Delete", "Up": "↑", "Down": "↓", "Left": "←",
+    "Right": "→",
+}  # fmt: skip
 
 
 def shown_key(keys: str) -> str:
     """A key as it stands on a keyboard."""
-    text = QKeySequence(keys).toString(QKeySequence.SequenceFormat.NativeText)
-    for a, b in (("Return", "Enter"), ("PgDown", "Page Down"), ("PgUp", "Page Up"), ("Del", "Delete"),
-                 ("Up", "↑"), ("Down", "↓"), ("Left", "←"), ("Right", "→")):  # fmt: skip
-        if text == a or text.endswith("+" + a):
-            text = text[: len(text) - len(a)] + b
-    return text
+    text = QKeySequence(keys).toString(QKeySequence.SequenceFormat.PortableText)
+    *held, last = text.replace("++", "+plus").split("+")
+    last = "+" if last == "plus" else _KEY_NAMES.get(last, last)
+    return "+".join(term("key", part) if part in KEY_WORDS else part for part in (*held, last))
 
 
 class KeySheet(QWidget):
@@ -44,7 +54,9 @@ class KeySheet(QWidget):
             row.addLayout(self._column(groups), 1)
         outer.addLayout(row)
         outer.addStretch(1)
-        outer.addWidget(quiet_label(_FOOT))
+        foot = quiet_label(tr(_FOOT))
+        foot.setWordWrap(True)
+        outer.addWidget(foot)
 
     def _column(self, groups: tuple[str, ...]) -> QVBoxLayout:
         column = QVBoxLayout()
@@ -53,7 +65,7 @@ class KeySheet(QWidget):
         ordered = sorted(listed, key=lambda c: groups.index(c.group))
         by_group = itertools.groupby(ordered, key=lambda c: c.group)
         for name, commands in by_group:
-            head = QLabel(name)
+            head = QLabel(tr(name))
             head.setProperty("head", True)
             column.addWidget(head)
             grid = QGridLayout()
@@ -61,9 +73,11 @@ class KeySheet(QWidget):
             grid.setColumnStretch(1, 1)
             for k, c in enumerate(commands):
                 key = QLabel(_keys(c))
-                key.setMinimumWidth(96)
+                key.setMinimumWidth(max(96, key.sizeHint().width()))
                 grid.addWidget(key, k, 0)
-                grid.addWidget(quiet_label(c.label), k, 1)
+                words = quiet_label(c.words)
+                words.setWordWrap(True)
+                grid.addWidget(words, k, 1)
             column.addLayout(grid)
             column.addSpacing(8)
         column.addStretch(1)
@@ -74,9 +88,22 @@ class KeySheet(QWidget):
         parent = self.parentWidget()
         assert parent is not None
         self.setGeometry(parent.rect())
+        self._fit()
         self.show()
         self.raise_()
         self.setFocus()
+
+    def _fit(self) -> None:
+        """As large as all of it goes into the window: other languages are longer."""
+        points = font(BASE_POINTS).pointSizeF()
+        layout = self.layout()
+        assert layout is not None
+        while points > _SMALLEST_POINTS:
+            self.setStyleSheet(f"QLabel {{ font-size: {points:g}pt; }}")
+            layout.activate()
+            if layout.totalHeightForWidth(self.width()) <= self.height():
+                break
+            points -= 0.5
 
     def event(self, event: QEvent | None) -> bool:
         # While the sheet is open its keys close it and command nothing.

@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from notcher.app.widgets import button
+from notcher.wording import tr
 
 Choice = tuple[str, Callable[[], object]]
 
@@ -25,7 +26,7 @@ class MessageBar(QWidget):
         self._row.addWidget(self.label, 1)
         self._buttons: list[QPushButton] = []
         self._urgent = False
-        close = button("Close", self.clear, tip="Take this message away")
+        close = button(tr("Close"), self.clear, tip=tr("Take this message away"))
         self._row.addWidget(close)
         self.hide()
 
@@ -40,14 +41,17 @@ class MessageBar(QWidget):
         return tuple(b.text() for b in self._buttons)
 
     def say(self, text: str, *choices: Choice) -> None:
-        """Say something. A message with choices stays until one is taken, and lesser ones do not cover it."""
+        """Say something. A message with choices stays until one is taken; lesser ones do not cover it, and it does not
+        cover what was said before."""
         if self._urgent and not choices and self.isVisibleTo(self.parentWidget()):
             first = self.label.text().split("\n")[0]
-            self.label.setText(f"{first}\n{_sentence(text)}")
+            self.label.setText(tr("{first}\n{sentence}", first=first, sentence=_sentence(text)))
             return
+        standing = self.text if choices and not self._urgent else ""
         self.clear()
         self._urgent = bool(choices)
-        self.label.setText(_sentence(text))
+        said = _sentence(text)
+        self.label.setText(tr("{first}\n{sentence}", first=said, sentence=standing) if standing else said)
         for name, run in choices:
             made = button(name, lambda run=run: self._take(run))  # type: ignore[misc]
             self._row.insertWidget(self._row.count() - 1, made)
@@ -61,6 +65,13 @@ class MessageBar(QWidget):
                 made.click()
                 return
         raise KeyError(name)
+
+    def take(self, number: int) -> bool:
+        """Press a choice by its number, from 0; whether there is one."""
+        if number >= len(self._buttons) or not self.text:
+            return False
+        self._buttons[number].click()
+        return True
 
     def clear(self) -> None:
         """Say nothing."""

@@ -8,7 +8,8 @@ from notcher.app.desk import Desk
 from notcher.app.outline import wave_image
 from notcher.app.painted import PaintedView
 from notcher.app.theme import Theme
-from notcher.score.words import clock
+from notcher.wording import tr
+from notcher.wording.numbers import clock
 
 _PAD = 14
 
@@ -17,7 +18,7 @@ class Overview(PaintedView):
     """Click to go there."""
 
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__("The whole recording; click to go there", parent)
+        super().__init__(tr("The whole recording; click to go there"), parent)
         self._desk, self._theme = desk, theme
         self.framed = False
         self.setFixedHeight(50)
@@ -52,10 +53,15 @@ class Overview(PaintedView):
         """Its length, its phrases, and where the playhead stands."""
         desk = self._desk
         if not desk.session.is_open:
-            return "No recording is open."
+            return tr("No recording is open.")
         phrases = len(desk.session.project.phrases)
         at = clock(desk.transport.position)
-        return f"{clock(desk.axis.duration)} long, {phrases} phrases; the playhead is at {at}."
+        return tr(
+            "{clock} long, {phrases} phrases; the playhead is at {at}.",
+            clock=clock(desk.axis.duration),
+            phrases=phrases,
+            at=at,
+        )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

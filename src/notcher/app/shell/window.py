@@ -23,7 +23,7 @@ from notcher.app.desk import Desk
 from notcher.app.rooms.room import Around, Room, RoomView
 from notcher.app.rooms.table import ROOMS
 from notcher.app.settings import SCALES, Recent, Settings
-from notcher.app.shell.keysheet import KeySheet
+from notcher.app.shell.keysheet import KeySheet, shown_key
 from notcher.app.shell.messages import MessageBar
 from notcher.app.shell.overview import Overview
 from notcher.app.shell.transport_bar import TransportBar
@@ -31,12 +31,13 @@ from notcher.app.shell.work_bar import WorkBar
 from notcher.app.tasks.tasks import Tasks
 from notcher.app.theme import BASE_POINTS, DARK, LIGHT, Theme, font, style_sheet
 from notcher.app.widgets import button, quiet_label
+from notcher.audio.decode import KINDS as SOUND_KINDS
+from notcher.formats.incoming.open_score import endings as score_endings
+from notcher.formats.project_file import SUFFIX
+from notcher.wording import tr
+from notcher.wording.catalogue import languages
 
-_MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "Technique")
-_OPENABLE = (
-    "Recordings, projects and scores (*.notcher *.wav *.flac *.ogg *.oga *.mp3 *.aif *.aiff *.musicxml *.xml *.mxl "
-    "*.mid *.midi *.txt *.tab);;All files (*)"
-)
+_MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "Technique", "Place")
 
 
 class Window(QMainWindow):
@@ -81,7 +82,7 @@ class Window(QMainWindow):
         # No QButtonGroup: it would take all rooms but one out of the Tab order.
         self._room_buttons: list[QPushButton] = []
         for room in self._rooms:
-            made = button(room.title, partial(self._go, room.id), tip=room.key, checkable=True)
+            made = button(tr(room.title), partial(self._go, room.id), tip=shown_key(room.key), checkable=True)
             made.setProperty("room", True)
             self._room_buttons.append(made)
             head.addWidget(made)
@@ -89,7 +90,7 @@ class Window(QMainWindow):
         self.title = quiet_label()
         head.addWidget(self.title)
         head.addSpacing(14)
-        keys = button("Keys", self._show_keys, tip="?")
+        keys = button(tr("Keys"), self._show_keys, tip="?")
         head.addWidget(keys)
         column.addLayout(head)
         column.addWidget(self.messages)
@@ -107,14 +108,15 @@ class Window(QMainWindow):
         bar = self.menuBar()
         assert bar is not None
         for name in _MENUS:
-            menu = bar.addMenu(name)
+            menu = bar.addMenu(tr(name))
             assert menu is not None
             menus[name] = menu
             # Qt leaves the name of a menu that was closed by Escape highlighted, as if a key were still to come.
             menu.aboutToHide.connect(lambda: QTimer.singleShot(0, self._no_menu_highlighted))
+        self._offer_languages(menus["View"])
         self.actions_by_id: dict[str, QAction] = {}
         for command in self._commands.values():
-            action = QAction(command.label, self)
+            action = QAction(command.words, self)
             action.setShortcuts([QKeySequence(k) for k in command.keys])
             action.setShortcutContext(Qt.ShortcutContext.WindowShortcut)
             action.triggered.connect(lambda _=False, c=command: self._run(c.id))
@@ -122,6 +124,26 @@ class Window(QMainWindow):
             if not command.id.removeprefix("note.fret-").removeprefix("section.go-").isdigit():
                 menus[command.group].addAction(action)
             self.actions_by_id[command.id] = action
+
+    def _offer_languages(self, menu: QMenu) -> None:
+        """The languages there are, in a menu of their own that is filled as it opens: their names are looked up."""
+        self.language_menu = QMenu(tr("Language"), menu)
+        menu.addMenu(self.language_menu)
+        self.language_menu.aboutToShow.connect(self._fill_languages)
+
+    def _fill_languages(self) -> None:
+        self.language_menu.clear()
+        for code, name in {"": tr("As the system has it"), **languages()}.items():
+            action = QAction(name, self.language_menu)
+            action.setCheckable(True)
+            action.setChecked(code == self.settings.language)
+            action.triggered.connect(lambda _=False, c=code: self._choose_language(c))
+            self.language_menu.addAction(action)
+
+    def _choose_language(self, code: str) -> None:
+        self.settings.language = code
+        self.settings.save()
+        self.messages.say(tr("the language is used from the next start of Notcher on"))
 
     def _no_menu_highlighted(self) -> None:
         bar = self.menuBar()
@@ -131,7 +153,7 @@ class Window(QMainWindow):
     def _run(self, command_id: str) -> None:
         command = self._commands[command_id]
         if not self.desk.session.is_open and command.group not in ("File", "View"):
-            self.desk.said.emit("open a recording or a project first")
+            self.desk.said.emit(tr("open a recording or a project first"))
             return
         command.run(self.desk)
 
@@ -156,6 +178,7 @@ class Window(QMainWindow):
             "line-up": tasks.scores.ask_and_line_up, "lay-over": tasks.scores.ask_and_lay_over,
             "theme": self._toggle_theme, "larger": lambda: self._rescale(1), "smaller": lambda: self._rescale(-1),
         }  # fmt: skip
+        own |= {f"choice-{k}": partial(self._choose, k - 1) for k in (1, 2, 3)} | {"put-away": self._put_away}
         for view in self.views.values():
             own |= view.answers()
         return own
@@ -163,19 +186,31 @@ class Window(QMainWindow):
     def _answer(self, what: str) -> None:
         self._answers[what]()
 
+    def _choose(self, number: int) -> None:
+        if not self.messages.take(number):
+            self.messages.say(tr("nothing is asked just now that has so many answers"))
+
+    def _put_away(self) -> None:
+        if self.messages.text:
+            self.messages.clear()
+        else:
+            self.messages.say(tr("nothing is said or asked just now"))
+
     def _save(self) -> None:
         if self.tasks.saving.save():
-            self.messages.say(f"Saved as {self.desk.session.path}")
+            self.messages.say(tr("Saved as {path}", path=self.desk.session.path))
             self._show_title()
             self._remember()
 
     def _save_as(self) -> None:
         if self.tasks.saving.save_as():
-            self.messages.say(f"Saved as {self.desk.session.path}")
+            self.messages.say(tr("Saved as {path}", path=self.desk.session.path))
             self._show_title()
 
     def _ask_open(self, title: str) -> Path | None:
-        name, _ = QFileDialog.getOpenFileName(self, title, self.settings.folder, _OPENABLE)
+        endings = " ".join(f"*{ending}" for ending in (SUFFIX, *SOUND_KINDS, *score_endings()))
+        kinds = f"{tr('Recordings, projects and scores')} ({endings});;{tr('All files')} (*)"
+        name, _ = QFileDialog.getOpenFileName(self, title, self.settings.folder, kinds)
         if not name:
             return None
         self.settings.folder = str(Path(name).parent)
@@ -213,10 +248,7 @@ class Window(QMainWindow):
         if not path.name or not path.is_absolute():
             return
         done, count = sum(n.confirmed for n in project.notes), len(project.notes)
-        state = f"{done} of {count} notes confirmed" if count else "not measured yet"
-        if project.request.due:
-            state += f", due {project.request.due}"
-        self.settings.remember(Recent(str(path), project.request.title, state))
+        self.settings.remember(Recent(str(path), project.request.title, str(done), str(count), project.request.due))
         self.desk.remembered.emit()
 
     def _show_title(self, _: bool = True) -> None:
@@ -224,13 +256,13 @@ class Window(QMainWindow):
         if not session.is_open:
             return
         r = session.project.request
-        line = " · ".join(t for t in (r.title or "Untitled", r.asked_by and f"for {r.asked_by}") if t)
         state = ""
         if session.looking:
-            state = " · only looked at here"
+            state = tr("only looked at here")
         elif session.is_dirty:
-            state = " · not saved yet" if session.path is None else " · changed since saving"
-        self.title.setText(f"{line}{state}")
+            state = tr("not saved yet") if session.path is None else tr("changed since saving")
+        said = (r.title or tr("Untitled"), r.asked_by and tr("for {name}", name=r.asked_by), state)
+        self.title.setText(" · ".join(part for part in said if part))
         self.setWindowTitle(f"{self.tasks.saving.name}{'*' if session.is_dirty else ''} – Notcher")
 
     def _show_keys(self) -> None:
@@ -291,10 +323,10 @@ class Window(QMainWindow):
         if self.desk.session.is_dirty and not self._leaving:
             event.ignore()
             self.messages.say(
-                f"'{self.tasks.saving.name}' has changes that are not saved.",
-                ("Save and leave", self._save_and_leave),
-                ("Leave without saving", self._leave),
-                ("Stay", lambda: None),
+                tr("'{name}' has changes that are not saved.", name=self.tasks.saving.name),
+                (tr("Save and leave"), self._save_and_leave),
+                (tr("Leave without saving"), self._leave),
+                (tr("Stay"), lambda: None),
             )
             return
         self.end_work()

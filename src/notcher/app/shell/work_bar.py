@@ -5,6 +5,7 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QWidget
 
 from notcher.app.widgets import button
+from notcher.wording import tr
 
 
 class WorkBar(QWidget):
@@ -21,7 +22,7 @@ class WorkBar(QWidget):
         self._stop: Callable[[], None] = lambda: None
         row.addWidget(self._label)
         row.addWidget(self._bar, 1)
-        self.stop_button = button("Stop", lambda: self._stop())
+        self.stop_button = button(tr("Stop"), lambda: self._stop())
         row.addWidget(self.stop_button)
         row.addStretch(1)
         self.hide()

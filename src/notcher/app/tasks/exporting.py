@@ -5,6 +5,7 @@ from pathlib import Path
 from notcher.app.tasks.jobs import Report, Stop
 from notcher.app.tasks.runner import Runner
 from notcher.score.project import Phrase, Project
+from notcher.wording import tr
 
 
 class Exporting:
@@ -22,7 +23,7 @@ class Exporting:
         row = BY_NAME[kind]
         patterns = " ".join(f"*{ending}" for ending in row.endings)
         suggestion = suggested_name(session.project, folder, row.endings[0], phrases)
-        path = self._runner.ask.save_file("Write the file", suggestion, f"{row.label} ({patterns})")
+        path = self._runner.ask.save_file(tr("Write the file"), suggestion, f"{tr(row.label)} ({patterns})")
         if path is None:
             return
         goal = path if path.suffix else path.with_name(path.name + row.endings[0])
@@ -32,7 +33,9 @@ class Exporting:
         def work(report: Report, _: Stop) -> str:
             return export(project, goal, kind=kind, phrases=phrases, inputs=inputs)
 
-        self._runner.run(f"Writing {goal.name}", work, lambda _: self._desk.said.emit(f"written: {goal}"))
+        self._runner.run(
+            tr("Writing {name}", name=goal.name), work, lambda _: self._desk.said.emit(tr("written: {goal}", goal=goal))
+        )
 
 
 def suggested_name(project: Project, folder: Path, ending: str, phrases: list[Phrase]) -> str:

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, QThread, pyqtSignal
 
 from notcher.listen.listener import CancelledError
 from notcher.score.errors import NotcherError
+from notcher.wording import told, tr
 
 log = logging.getLogger(__name__)
 
@@ -51,12 +52,12 @@ class Job(QThread, Generic[T]):
         except CancelledError:
             self.stopped.emit()
         except NotcherError as error:
-            self.failed.emit(str(error))
+            self.failed.emit(told(error))
         except MemoryError:
-            self.failed.emit("there is not enough memory for this recording; cut out the solo first")
+            self.failed.emit(tr("there is not enough memory for this recording; cut out the solo first"))
         except Exception:
             log.exception("a job failed")
-            self.failed.emit("something went wrong inside Notcher; your work is untouched, and the log says more")
+            self.failed.emit(tr("something went wrong inside Notcher; your work is untouched, and the log says more"))
         else:
             if self._stop.is_set():
                 self.stopped.emit()

@@ -9,6 +9,7 @@ from notcher.score.alike import Alike
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
+from notcher.wording import tr
 
 
 class Measuring:
@@ -22,7 +23,7 @@ class Measuring:
         """Measure all of the recording, or a stretch of it in seconds."""
         audio, session = self._desk.transport.audio, self._desk.session
         if audio is None:
-            self._desk.said.emit("there is no recording to measure; open one first")
+            self._desk.said.emit(tr("there is no recording to measure; open one first"))
             return
         project = session.project
         start, end = stretch or (0.0, audio.duration)
@@ -35,15 +36,17 @@ class Measuring:
             from notcher.work import listen_kept, placed_notes
 
             def part(heard: Heard, low: float, high: float) -> None:
-                placed = placed_notes(heard.notes, project.tuning)
+                placed = placed_notes(heard.notes, project.tuning, phrases=project.phrases)
                 if not stop():
                     job.part.emit((heard, placed, low, high))
 
             heard, trouble = listen_kept(
                 audio, project.recording.sha256, lead=project.lead, start=start, end=end, first=in_view, cancelled=stop,
-                on_part=part if fresh else None, progress=lambda share: progress("Listening", 0.95 * share),
+                on_part=part if fresh else None, progress=lambda share: progress(tr("Listening"), 0.95 * share),
             )  # fmt: skip
-            return heard, placed_notes(heard.notes, project.tuning), trouble
+            stay = [n for n in project.notes if n.confirmed or n.by_hand or not start <= n.onset < end]
+            placed = placed_notes(heard.notes, project.tuning, phrases=project.phrases, beside=stay)
+            return heard, placed, trouble
 
         def first_part(result: "tuple[Heard, list[Note], float, float]") -> None:
             heard, placed, low, high = result
@@ -59,17 +62,21 @@ class Measuring:
                 self.measure(stretch)
                 return
             if not self._take_heard(heard, placed, start, end, merge=merge, phrases=True):
-                self._desk.said.emit("measuring found nothing new")
+                self._desk.said.emit(tr("measuring found nothing new"))
             if fresh and session.project.notes:
                 self._desk.phrase_id = session.project.phrases[0].id if session.project.phrases else ""
                 first = session.project.notes[0].onset
                 self._desk.axis.reveal_range(first - 0.5, first + self._desk.axis.span - 0.5)
             if trouble:
                 self._desk.said.emit(trouble)
+            if fresh:
+                self._desk.first_place.ask()
             if fresh and session.project.tempo is None:
                 self.find_beats(quietly=True)
 
-        job = self._runner.run("Listening", work, done, stopped="measuring was stopped; what is written stays as it is")
+        job = self._runner.run(
+            tr("Listening"), work, done, stopped=tr("measuring was stopped; what is written stays as it is")
+        )
         job.part.connect(first_part)
 
     def _take_heard(
@@ -82,29 +89,29 @@ class Measuring:
             after = with_proposals(p, heard, start=start, end=end, placed=placed)
             return after if phrases else replace(after, phrases=p.phrases, lead=p.lead)
 
-        return self._desk.session.edit("Measure", change, merge=merge, linked=False)
+        return self._desk.session.edit(tr("Measure"), change, merge=merge, linked=False)
 
     def find_beats(self, *, quietly: bool = False) -> None:
         """Listen for beats and bars. quietly: say nothing where there are none."""
         audio, session = self._desk.transport.audio, self._desk.session
         if audio is None:
-            self._desk.said.emit("there is no recording to listen to; open one first")
+            self._desk.said.emit(tr("there is no recording to listen to; open one first"))
             return
 
         def work(progress: Report, stop: Stop) -> TempoMap | None:
             from notcher.listen.beats import guess_beats
 
-            progress("Finding the beat", 0.3)
+            progress(tr("Finding the beat"), 0.3)
             return guess_beats(audio, cancelled=stop)
 
         def done(result: TempoMap | None) -> None:
             if result is None:
                 if not quietly:
-                    self._desk.said.emit("no steady beat is to be heard; tap along with T, or go on without one")
+                    self._desk.said.emit(tr("no steady beat is to be heard; tap along with T, or go on without one"))
                 return
-            session.edit("Find the beat", lambda p: p.with_tempo(result))
+            session.edit(tr("Find the beat"), lambda p: p.with_tempo(result))
 
-        self._runner.run("Finding the beat", work, done, stopped="finding the beat was stopped")
+        self._runner.run(tr("Finding the beat"), work, done, stopped=tr("finding the beat was stopped"))
 
     def find_repeats(self) -> None:
         """Look for phrases that come again; many phrases take a while."""
@@ -117,4 +124,4 @@ class Measuring:
             if self._desk.session.project.phrases == project.phrases:
                 offer_repeats(self._desk, found)
 
-        self._runner.run("Comparing phrases", lambda _progress, stop: find_alike(project, cancelled=stop), done)
+        self._runner.run(tr("Comparing phrases"), lambda _progress, stop: find_alike(project, cancelled=stop), done)

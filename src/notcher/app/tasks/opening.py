@@ -21,6 +21,7 @@ from notcher.formats.errors import FileFormatError
 from notcher.formats.incoming.open_score import is_score
 from notcher.score.errors import NotcherError
 from notcher.score.project import Project, Request
+from notcher.wording import told, tr, trn
 
 
 @dataclass(frozen=True)
@@ -52,7 +53,7 @@ class Opening(QObject):
 
     def ask_and_open(self) -> None:
         """Let the person choose a file."""
-        path = self._runner.ask.open_file("Open a recording, project or score")
+        path = self._runner.ask.open_file(tr("Open a recording, project or score"))
         if path is not None:
             self.open(path)
 
@@ -67,7 +68,7 @@ class Opening(QObject):
         try:
             self.open(demo_project())
         except NotcherError as error:
-            self._desk.said.emit(str(error))
+            self._desk.said.emit(told(error))
 
     def _when_saved(self, then: Callable[[], None]) -> None:
         if not self._desk.session.is_dirty:
@@ -83,7 +84,9 @@ class Opening(QObject):
                 then()
 
         self._messages.say(
-            f"'{self._saving.name}' has changes that are not saved.", ("Save them", save), ("Let them go", discard)
+            tr("'{name}' has changes that are not saved.", name=self._saving.name),
+            (tr("Save them"), save),
+            (tr("Let them go"), discard),
         )
 
     def _open(self, path: Path) -> None:
@@ -110,7 +113,7 @@ class Opening(QObject):
                 if not left:
                     raise
                 # The file is damaged or gone, and its edits are not.
-                return _Opened(None, left, str(error))
+                return _Opened(None, left, told(error))
 
         def done(result: _Opened) -> None:
             if result.left:
@@ -122,18 +125,20 @@ class Opening(QObject):
             elif result.document is not None:
                 self._start(result.document)
 
-        self._runner.run(f"Opening {path.name}", work, done)
+        self._runner.run(tr("Opening {name}", name=path.name), work, done)
 
     def _start(self, document: Document) -> None:
         session = self._desk.session
-        self._desk.recording_state = "looking for the recording"
+        self._desk.recording_state = tr("looking for the recording")
         session.take(document)
         if document.looking and document.path is not None:
             self._messages.say(
-                f"'{document.path.name}' is open for editing in another Notcher. Here it can be looked at, heard and "
-                "handed out.",
-                ("Work on a copy", self.work_on_a_copy),
-                ("Look only", lambda: None),
+                tr(
+                    "'{name}' is open for editing in another Notcher. Here it can be looked at, heard and handed out.",
+                    name=document.path.name,
+                ),
+                (tr("Work on a copy"), self.work_on_a_copy),
+                (tr("Look only"), lambda: None),
             )
         self._desk.show_room(NOTCH if session.project.notes else SOURCE)
         self.shown.emit()
@@ -143,19 +148,21 @@ class Opening(QObject):
         try:
             document = left.recover()
         except FileFormatError as error:
-            self._desk.said.emit(str(error))
+            self._desk.said.emit(told(error))
             return
         path, n = document.path, left.recovered.edits
         self._start(document)
-        what = f"{n} edit{'' if n == 1 else 's'} made before Notcher was last stopped"
+        what = trn("{n} edit made before Notcher was last stopped", "{n} edits made before Notcher was last stopped", n)
         if path is not None:
             self._messages.say(
-                f"{what} in '{path.name}' came back. Save to keep them.",
-                ("Keep them", lambda: None),
-                ("Go back to the file as saved", lambda: self._back_to_saved(path)),
+                tr("{what} in '{name}' came back. Save to keep them.", what=what, name=path.name),
+                (tr("Keep them"), lambda: None),
+                (tr("Go back to the file as saved"), lambda: self._back_to_saved(path)),
             )
         else:
-            self._messages.say(f"Work that was never saved came back ({what}).", ("Save it …", self._saving.save_as))
+            self._messages.say(
+                tr("Work that was never saved came back ({what}).", what=what), (tr("Save it …"), self._saving.save_as)
+            )
 
     def _back_to_saved(self, path: Path) -> None:
         self._desk.session.let_go()
@@ -172,7 +179,7 @@ class Opening(QObject):
         self._saving.copied_from = path
         session.start(project, None, unsaved=True)
         self._desk.transport.seek(at)
-        self._desk.said.emit("this is a copy now, with no file yet; save it under a name of its own")
+        self._desk.said.emit(tr("this is a copy now, with no file yet; save it under a name of its own"))
 
     def recover_unsaved(self) -> bool:
         """Bring back work of a killed program that had no file yet; whether there was any."""
@@ -194,4 +201,4 @@ class Opening(QObject):
             self.shown.emit()
             self._measuring.measure(None)
 
-        self._runner.run(f"Reading {path.name}", lambda report, _: decoded(path, report), done)
+        self._runner.run(tr("Reading {name}", name=path.name), lambda report, _: decoded(path, report), done)

@@ -10,8 +10,9 @@ from notcher.audio.recording import Audio
 from notcher.formats import project_file
 from notcher.formats.project_file import Found
 from notcher.score.project import Project, Recording
+from notcher.wording import later, told, tr
 
-_WITHOUT_RECORDING = "a written score, without a recording"
+_WITHOUT_RECORDING = later("a written score, without a recording")
 
 
 @dataclass(frozen=True)
@@ -49,19 +50,19 @@ class RecordingTask:
                 return
             if found.state == "moved" and found.path is not None:
                 self._refer_to(found.path)
-                self._desk.said.emit(f"the recording had moved; it was found as '{found.path}'")
+                self._desk.said.emit(tr("the recording had moved; it was found as '{path}'", path=found.path))
             self.take(sound)
 
         def failed(why: str) -> None:
             self._desk.recording_state = why
             self._desk.transport.set_audio(None, None)
-            self._desk.said.emit(f"{why}; the written tab can be heard without it")
+            self._desk.said.emit(tr("{why}; the written tab can be heard without it", why=why))
 
-        self._runner.run("Reading the recording", work, done, failed=failed)
+        self._runner.run(tr("Reading the recording"), work, done, failed=failed)
 
     def do_without(self) -> None:
         """The project is a written score only: its tab can be heard, and nothing is missing."""
-        self._desk.recording_state = _WITHOUT_RECORDING
+        self._desk.recording_state = tr(_WITHOUT_RECORDING)
         self._desk.transport.set_audio(None, None)
 
     def _recording_not_here(self, found: Found) -> None:
@@ -69,24 +70,32 @@ class RecordingTask:
         self._desk.transport.set_audio(None, None)
         if found.state == "different" and found.path is not None:
             path = found.path
-            self._desk.recording_state = f"'{name}' is another recording than the one that was measured"
+            self._desk.recording_state = tr("'{name}' is another recording than the one that was measured", name=name)
             self._messages.say(
-                f"'{name}' is not the recording this project was measured from: its content is different.",
-                ("Find the right one …", self._ask_recording),
-                ("Use it all the same", lambda: self._use_recording(path, any_content=True)),
+                tr(
+                    "'{name}' is not the recording this project was measured from: its content is different.", name=name
+                ),
+                (tr("Find the right one …"), self._ask_recording),
+                (tr("Use it all the same"), lambda: self._use_recording(path, any_content=True)),
             )
         else:
-            self._desk.recording_state = f"the recording '{name}' is missing"
+            self._desk.recording_state = tr("the recording '{name}' is missing", name=name)
             self._messages.say(
-                f"The recording '{name}' is not where it was ('{found.path}'). The notes are all here; find the "
-                "recording to hear it.",
-                ("Find it …", self._ask_recording),
-                ("Go on without it", lambda: None),
+                tr(
+                    "The recording '{name}' is not where it was ('{path}'). The notes are all here; find the "
+                    "recording to hear it.",
+                    name=name,
+                    path=found.path,
+                ),
+                (tr("Find it …"), self._ask_recording),
+                (tr("Go on without it"), lambda: None),
             )
         self._desk.transport.changed.emit()
 
     def _ask_recording(self) -> None:
-        path = self._runner.ask.open_file(f"Where is '{Path(self._desk.session.project.recording.path).name}' now?")
+        path = self._runner.ask.open_file(
+            tr("Where is '{name}' now?", name=Path(self._desk.session.project.recording.path).name)
+        )
         if path is None:
             self._recording_not_here(Found("missing", Path(self._desk.session.project.recording.path)))
         else:
@@ -100,7 +109,7 @@ class RecordingTask:
             from notcher.audio.recording import AudioError
 
             if not path.is_file():
-                raise AudioError(f"there is no file '{path}'; choose another")
+                raise AudioError("there is no file '{path}'; choose another", path=path)
             same = file_hash(path) == wanted
             return same, decoded(path, report) if same or any_content else None
 
@@ -112,21 +121,21 @@ class RecordingTask:
             self._refer_to(path, sound.recording if not same else None)
             self.take(sound)
 
-        self._runner.run("Reading the recording", work, done)
+        self._runner.run(tr("Reading the recording"), work, done)
 
     def _refer_to(self, path: Path, described: Recording | None = None) -> None:
         def change(project: Project) -> Project:
             recording = described or replace(project.recording, path=str(path.resolve()))
             return replace(project, recording=recording)
 
-        self._desk.session.edit("Where the recording is", change)
+        self._desk.session.edit(tr("Where the recording is"), change)
 
     def take(self, sound: Sound) -> None:
         """Hear a recording from now on."""
         self._desk.recording_state = ""
         self._desk.transport.set_audio(sound.audio, sound.peaks)
         if sound.audio.warnings:
-            self._desk.said.emit("; ".join(sound.audio.warnings))
+            self._desk.said.emit("; ".join(told(w) for w in sound.audio.warnings))
 
 
 def decoded(path: Path, report: Report) -> Sound:
@@ -134,6 +143,6 @@ def decoded(path: Path, report: Report) -> Sound:
     from notcher.audio.decode import load
     from notcher.work import describe
 
-    audio = load(path, progress=lambda share: report("Reading the recording", share))
+    audio = load(path, progress=lambda share: report(tr("Reading the recording"), share))
     recording = describe(path.resolve(), audio)
     return Sound(audio, Peaks(audio), recording)

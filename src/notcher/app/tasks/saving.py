@@ -12,6 +12,7 @@ from notcher.formats import project_file
 from notcher.score.compare import with_state_of
 from notcher.score.errors import NotcherError
 from notcher.score.project import Project
+from notcher.wording import tr
 
 
 class Saving(QObject):
@@ -31,12 +32,12 @@ class Saving(QObject):
         session = self._desk.session
         if session.path is not None:
             return session.path.stem
-        return (session.project.request.title if session.is_open else "") or "Untitled"
+        return (session.project.request.title if session.is_open else "") or tr("Untitled")
 
     def save(self) -> bool:
         """Write the project where it is kept; ask where, the first time. Whether it was written."""
         if not self._desk.session.is_open:
-            self._desk.said.emit("there is nothing to save yet")
+            self._desk.said.emit(tr("there is nothing to save yet"))
             return False
         if self._desk.session.path is None:
             return self.save_as()
@@ -45,7 +46,7 @@ class Saving(QObject):
     def save_as(self) -> bool:
         """Ask for a name, and write the project there."""
         if not self._desk.session.is_open:
-            self._desk.said.emit("there is nothing to save yet")
+            self._desk.said.emit(tr("there is nothing to save yet"))
             return False
         recording = Path(self._desk.session.project.recording.path)
         folder = recording.parent if recording.is_absolute() else Path.cwd()
@@ -53,7 +54,7 @@ class Saving(QObject):
         suggestion = self._desk.session.path or folder / f"{stem}{project_file.SUFFIX}"
         if self.copied_from is not None:
             suggestion = self.copied_from.with_name(f"{self.copied_from.stem} copy{project_file.SUFFIX}")
-        path = self._runner.ask.save_file("Save the project", str(suggestion), "Notcher project (*.notcher)")
+        path = self._runner.ask.save_file(tr("Save the project"), str(suggestion), tr("Notcher project (*.notcher)"))
         if path is None:
             return False
         whole = path if path.suffix == project_file.SUFFIX else path.with_name(path.name + project_file.SUFFIX)
@@ -66,7 +67,10 @@ class Saving(QObject):
             self._ask_about_disk()
             return False
         except NotcherError as error:
-            self._messages.say(f"{error}. Nothing is lost: your edits are kept.", ("Save elsewhere …", self.save_as))
+            self._messages.say(
+                tr("{error}. Nothing is lost: your edits are kept.", error=error),
+                (tr("Save elsewhere …"), self.save_as),
+            )
             return False
         self.copied_from = None
         return True
@@ -79,32 +83,38 @@ class Saving(QObject):
 
         def failed(why: str) -> None:
             self._messages.say(
-                f"The file was changed by something else since it was opened here, and what lies there now cannot be "
-                f"read: {why}.",
-                ("Write mine over it", lambda: self._write_over(None)),
-                ("Save mine elsewhere …", self.save_as),
+                tr(
+                    "The file was changed by something else since it was opened here, and what lies there now cannot "
+                    "be read: {why}.",
+                    why=why,
+                ),
+                (tr("Write mine over it"), lambda: self._write_over(None)),
+                (tr("Save mine elsewhere …"), self.save_as),
             )
 
         def done(theirs: Project | None) -> None:
             if theirs is not None and document is self._desk.session.document:
                 self._offer(theirs)
 
-        self._runner.run("Reading what lies on disk", lambda _, __: document.on_disk(), done, failed=failed)
+        self._runner.run(tr("Reading what lies on disk"), lambda _, __: document.on_disk(), done, failed=failed)
 
     def _offer(self, theirs: Project) -> None:
         path = self._desk.session.path
         name = path.name if path is not None else self.name
         self._messages.say(
-            f"'{name}' was changed by something else since it was opened here. Nothing is written yet; whichever you "
-            "take, the other stays as a state that the Hand out room compares with.",
-            ("What differs", lambda: self._compare(theirs)),
-            ("Write mine over it", lambda: self._write_over(theirs)),
-            ("Take theirs", lambda: self._take_theirs(theirs)),
-            ("Save mine elsewhere …", self.save_as),
+            tr(
+                "'{name}' was changed by something else since it was opened here. Nothing is written yet; whichever "
+                "you take, the other stays as a state that the Hand out room compares with.",
+                name=name,
+            ),
+            (tr("What differs"), lambda: self._compare(theirs)),
+            (tr("Write mine over it"), lambda: self._write_over(theirs)),
+            (tr("Take theirs"), lambda: self._take_theirs(theirs)),
+            (tr("Save mine elsewhere …"), self.save_as),
         )
 
     def _compare(self, theirs: Project) -> None:
-        name = kept_beside(self._desk.session, theirs, "on disk")
+        name = kept_beside(self._desk.session, theirs, tr("on disk"))
         self._desk.show_room(HAND_OUT)
         self.compare_wanted.emit(name)
         self._offer(theirs)
@@ -114,9 +124,9 @@ class Saving(QObject):
         if path is None:
             return
         if theirs is not None:
-            kept_beside(self._desk.session, theirs, "on disk")
+            kept_beside(self._desk.session, theirs, tr("on disk"))
         if self._save_to(path, over_changes=True):
-            self._desk.said.emit(f"yours was written as '{path.name}'")
+            self._desk.said.emit(tr("yours was written as '{name}'", name=path.name))
 
     def _take_theirs(self, theirs: Project) -> None:
         session = self._desk.session
@@ -124,9 +134,9 @@ class Saving(QObject):
         session.document.saw_disk()
         # As one edit, so that undo brings one's own back.
         session.edit(
-            "Take what is on disk", lambda _: with_state_of(theirs, mine, "before taking theirs"), linked=False
+            tr("Take what is on disk"), lambda _: with_state_of(theirs, mine, tr("before taking theirs")), linked=False
         )
-        self._desk.said.emit("theirs is open now; undo brings yours back, and it is kept as a state")
+        self._desk.said.emit(tr("theirs is open now; undo brings yours back, and it is kept as a state"))
 
 
 def kept_beside(session: Session, other: Project, what: str) -> str:
@@ -135,5 +145,5 @@ def kept_beside(session: Session, other: Project, what: str) -> str:
     known = next((s.name for s in session.project.states if s.notes == notes and s.phrases == other.phrases), "")
     if known:
         return known
-    session.edit("Keep what is on disk as a state", lambda p: with_state_of(p, other, what), linked=False)
+    session.edit(tr("Keep what is on disk as a state"), lambda p: with_state_of(p, other, what), linked=False)
     return session.project.states[-1].name

@@ -13,6 +13,7 @@ from notcher.app.tasks.recording import RecordingTask, Sound, decoded
 from notcher.app.tasks.runner import Runner
 from notcher.rhythm.lineup import LinedUp, line_up
 from notcher.score.project import Project
+from notcher.wording import tr, trn
 
 if TYPE_CHECKING:
     from notcher.work import ReadIn
@@ -42,25 +43,28 @@ class Scores(QObject):
             self._desk.session.start(result.project, None, unsaved=True)
             self._recording.do_without()
             self._desk.show_room(NOTCH)
-            choices = [("Line it up with a recording …", self.ask_and_line_up), ("Go on without one", lambda: None)]
+            choices = [
+                (tr("Line it up with a recording …"), self.ask_and_line_up),
+                (tr("Go on without one"), lambda: None),
+            ]
             choices += [
-                (f"Read '{other}' instead", lambda other=other: self.open(path, other))  # type: ignore[misc]
+                (tr("Read '{other}' instead", other=other), lambda other=other: self.open(path, other))  # type: ignore[misc]
                 for other in result.parts[:_NAMED]
             ]
             if len(result.skipped) > _NAMED:
-                choices.append(("Copy what was not understood", lambda: _copy(result.skipped)))
+                choices.append((tr("Copy what was not understood"), lambda: _copy(result.skipped)))
             self._messages.say(_said(result), *choices)
             self.opened.emit()
 
-        self._runner.run(f"Reading {path.name}", work, done)
+        self._runner.run(tr("Reading {name}", name=path.name), work, done)
 
     def ask_and_line_up(self) -> None:
         """Ask for a recording, listen to it, and lay the project's notes along it."""
         session = self._desk.session
         if not session.is_open or not session.project.notes:
-            self._desk.said.emit("there are no notes to line up; open a score first")
+            self._desk.said.emit(tr("there are no notes to line up; open a score first"))
             return
-        path = self._runner.ask.open_file("Which recording does this score belong to?")
+        path = self._runner.ask.open_file(tr("Which recording does this score belong to?"))
         if path is None:
             return
         score = session.project
@@ -78,23 +82,23 @@ class Scores(QObject):
         def done(result: tuple[Sound, Project, LinedUp]) -> None:
             sound, heard, lined = result
             if session.project is not score:
-                self._desk.said.emit("the score was changed meanwhile; line it up again")
+                self._desk.said.emit(tr("the score was changed meanwhile; line it up again"))
                 return
             session.edit(
-                "Line up with a recording", lambda p: replace(lined.over(heard), request=p.request, states=p.states)
+                tr("Line up with a recording"), lambda p: replace(lined.over(heard), request=p.request, states=p.states)
             )
             self._recording.take(sound)
             self._say_lined(lined)
 
-        self._runner.run("Lining up", work, done, stopped="lining up was stopped; the score is as it was")
+        self._runner.run(tr("Lining up"), work, done, stopped=tr("lining up was stopped; the score is as it was"))
 
     def ask_and_lay_over(self) -> None:
         """Ask for a score, and lay it along the notes that were measured in the recording that is open."""
         session = self._desk.session
         if not session.is_open or not session.project.notes or not session.project.recording.path:
-            self._desk.said.emit("measure a recording first; a score is laid along the notes that were heard in it")
+            self._desk.said.emit(tr("measure a recording first; a score is laid along the notes that were heard in it"))
             return
-        path = self._runner.ask.open_file("Which score belongs to this recording?")
+        path = self._runner.ask.open_file(tr("Which score belongs to this recording?"))
         if path is None:
             return
         measured = session.project
@@ -108,38 +112,46 @@ class Scores(QObject):
         def done(result: "tuple[ReadIn, LinedUp]") -> None:
             read, lined = result
             if session.project is not measured:
-                self._desk.said.emit("the project was changed meanwhile; lay the score over it again")
+                self._desk.said.emit(tr("the project was changed meanwhile; lay the score over it again"))
                 return
-            session.edit("Lay a score over it", lined.over)
+            session.edit(tr("Lay a score over it"), lined.over)
             self._say_lined(lined, read)
 
-        self._runner.run(f"Reading {path.name}", work, done)
+        self._runner.run(tr("Reading {name}", name=path.name), work, done)
 
     def _say_lined(self, lined: LinedUp, read: "ReadIn | None" = None) -> None:
         count = len(lined.project.notes)
-        text = f"{lined.matched} of {count} notes of the score were found in the recording"
+        text = tr("{found} of {all} notes of the score were found in the recording", found=lined.matched, all=count)
         if lined.matched < count:
-            text += "; the others stand between them, marked as doubtful"
+            text += "; " + tr("the others stand between them, marked as doubtful")
+        said = [text]
         if lined.extra:
-            text += f". {lined.extra} more were heard that the score does not have"
+            said.append(trn("{n} more was heard that the score does not have",
+                            "{n} more were heard that the score does not have", lined.extra))  # fmt: skip
         if read is not None and read.skipped:
-            text += f". {_not_understood(read.skipped)}"
-        self._desk.said.emit(text)
+            said.append(_not_understood(read.skipped))
+        self._desk.said.emit(". ".join(said))
 
 
 def _said(read: "ReadIn") -> str:
     count = len(read.project.notes)
-    text = f"{count} note{'' if count == 1 else 's'} read"
-    if read.part:
-        text += f" from '{read.part}'"
+    text = (
+        trn("{n} note read from '{part}'", "{n} notes read from '{part}'", count, part=read.part) if read.part
+        else trn("{n} note read", "{n} notes read", count)
+    )  # fmt: skip
     if read.moved:
-        text += f"; {read.moved} lay outside the neck and were put an octave or more into it"
+        text += "; " + trn(
+            "{n} lay outside the neck and was put an octave or more into it",
+            "{n} lay outside the neck and were put an octave or more into it", read.moved,
+        )  # fmt: skip
     return text + (f". {_not_understood(read.skipped)}" if read.skipped else "")
 
 
 def _not_understood(skipped: tuple[str, ...]) -> str:
-    more = f"; and {len(skipped) - _NAMED} more" if len(skipped) > _NAMED else ""
-    return "Not understood: " + "; ".join(skipped[:_NAMED]) + more
+    named, more = list(skipped[:_NAMED]), len(skipped) - _NAMED
+    if more > 0:
+        named.append(tr("and {n} more", n=more))
+    return tr("Not understood: {what}", what="; ".join(named))
 
 
 def _copy(lines: tuple[str, ...]) -> None:

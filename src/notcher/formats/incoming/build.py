@@ -7,8 +7,8 @@ from fractions import Fraction
 
 from notcher.formats.errors import FileFormatError
 from notcher.formats.incoming.found import LEAD_IN_S, ReadNote, ReadScore
-from notcher.place.hand import Wanted
-from notcher.place.solver import place
+from notcher.place.solver import cut_at_rests, place
+from notcher.place.wanted import Wanted
 from notcher.rhythm.hold import hold_written
 from notcher.score.limits import LONGEST_S
 from notcher.score.note import Bend, Note, Vibrato, written_vibrato
@@ -39,6 +39,7 @@ def project_of(score: ReadScore, *, tuning: Tuning | None = None, title: str = "
         )
         for n, (onset, end) in zip(score.notes, times, strict=True)
     ]  # fmt: skip
+    placed = place(cut_at_rests(wanted), tuning)
     notes = tuple(
         Note(
             f"n{k}", onset, end, p.string, p.fret, attack=n.attack, bend=_fitting(n.bend, end - onset),
@@ -47,11 +48,15 @@ def project_of(score: ReadScore, *, tuning: Tuning | None = None, title: str = "
             by_hand=True,
             held=_place(n, tuning) is not None,
         )
-        for k, (n, (onset, end), p) in enumerate(zip(score.notes, times, place(wanted, tuning), strict=True), 1)
+        for k, (n, (onset, end), p) in enumerate(zip(score.notes, times, placed, strict=True), 1)
     )  # fmt: skip
     end = max(n.end for n in notes) + LEAD_IN_S
     if end > LONGEST_S:
-        raise FileFormatError(f"it lasts {end / 3600:.0f} hours; no solo lasts more than {LONGEST_S / 3600:.0f}")
+        raise FileFormatError(
+            "it lasts {end:.0f} hours; no solo lasts more than {longest_s:.0f}",
+            end=end / 3600,
+            longest_s=LONGEST_S / 3600,
+        )
     project = Project(
         Recording("", _NO_SHA, end, 44100, 1), tuning=tuning, tempo=tempo, phrases=_phrases(score, notes, end),
         request=Request(title=score.title or title, performer=score.performer, rights=score.rights),

@@ -16,6 +16,7 @@ from notcher.listen.shape import read_shape
 from notcher.listen.spectrum import HOP
 from notcher.score.limits import LONGEST_S, MOST_NOTES
 from notcher.score.note import Attack, Bend, BendKind, Vibrato
+from notcher.wording import tr
 
 _DRUMS = 9
 # General MIDI sound set (MIDI Manufacturers Association, 1991): programs 25 to 32 are guitars, counted from 1.
@@ -55,38 +56,46 @@ def read_midi(data: bytes, *, part: str = "") -> ReadScore:
 
     Raises FileFormatError.
     """
+    file = _file(data)
+    parts = [p for k, track in enumerate(file.tracks) for p in _parts(track, k) if p.count]
+    if not parts:
+        raise FileFormatError("it holds no notes")
+    clock = _Clock(file.tracks, file.ticks_per_beat)
+    last = max(off for p in parts for c in p.channels.values() for _, off, _ in c.notes)
+    if last / file.ticks_per_beat > LONGEST_BEATS or clock.seconds(last) > LONGEST_S:
+        raise FileFormatError(
+            "its last note ends after {hours:.0f} hours; no solo does", hours=clock.seconds(last) / 3600
+        )
+    chosen = _chosen(parts, part)
+    heard = [n for p in chosen for c in p.channels.values() for n in _notes(c, p.string, clock)]
+    if len(heard) > MOST_NOTES:
+        raise FileFormatError("it holds more than {most_notes} notes; no solo does", most_notes=MOST_NOTES)
+    metres, trouble = clock.metres()
+    name = tr("the strings") if len(chosen) > 1 else chosen[0].name
+    return ReadScore(
+        tuple(sorted(heard, key=lambda n: (n.start, -n.pitch))), title=_title(file.tracks), tempos=clock.tempos(),
+        metres=metres, written=False, part=name,
+        parts=tuple(dict.fromkeys(p.name for p in parts if p not in chosen)), skipped=tuple(trouble),
+    )  # fmt: skip
+
+
+def _file(data: bytes) -> Any:
+    """The file as mido has it, its time in beats."""
     import mido
 
     try:
         file = _parsed(mido, data)
     except Exception as error:  # mido raises whatever its parsing runs into
-        raise FileFormatError(f"it is no whole MIDI file ({str(error) or type(error).__name__})") from error
+        raise FileFormatError("it is no whole MIDI file ({why})", why=str(error) or type(error).__name__) from error
     if file.ticks_per_beat <= 0 or file.ticks_per_beat > 32767:
         raise FileFormatError("its time is counted in film frames, not in beats; export it with beats")
-    parts = [p for k, track in enumerate(file.tracks) for p in _parts(track, k) if p.count]
-    if not parts:
-        raise FileFormatError("it holds no notes")
-    last = max(off for p in parts for c in p.channels.values() for _, off, _ in c.notes)
-    clock = _Clock(file.tracks, file.ticks_per_beat)
-    if last / file.ticks_per_beat > LONGEST_BEATS or clock.seconds(last) > LONGEST_S:
-        raise FileFormatError(f"its last note ends after {clock.seconds(last) / 3600:.0f} hours; no solo does")
-    chosen = _chosen(parts, part)
-    skipped: list[str] = []
-    notes = sorted(
-        (n for p in chosen for c in p.channels.values() for n in _notes(c, p.string, clock)),
-        key=lambda n: (n.start, -n.pitch),
-    )
-    if len(notes) > MOST_NOTES:
-        raise FileFormatError(f"it holds more than {MOST_NOTES} notes; no solo does")
-    others = tuple(dict.fromkeys(p.name for p in parts if p not in chosen))
-    metres, trouble = clock.metres()
-    skipped += trouble
-    name = "the strings" if len(chosen) > 1 else chosen[0].name
-    title = next((m.name for m in file.tracks[0] if m.type == "track_name"), "") if len(file.tracks) > 1 else ""
-    return ReadScore(
-        tuple(notes), title=title.strip(), tempos=clock.tempos(), metres=metres, written=False, part=name, parts=others,
-        skipped=tuple(skipped),
-    )  # fmt: skip
+    return file
+
+
+def _title(tracks: Any) -> str:
+    """The name of the first track, which is the piece's where there are others."""
+    names = (str(m.name) for m in tracks[0] if m.type == "track_name")
+    return next(names, "").strip() if len(tracks) > 1 else ""
 
 
 def _parsed(mido: Any, data: bytes) -> Any:
@@ -138,7 +147,13 @@ class _Clock:
         for tick, beats, unit in self._metres:
             quarters = Fraction(4 * beats, unit)
             if quarters.denominator != 1 or not 1 <= quarters <= 16:
-                said.append(f"a metre of {beats}/{unit} is no whole number of quarters; the bars before it go on")
+                said.append(
+                    tr(
+                        "a metre of {beats}/{unit} is no whole number of quarters; the bars before it go on",
+                        beats=beats,
+                        unit=unit,
+                    )
+                )
                 continue
             size = out[-1][1] * self.per_beat
             bar += max(0, -(-(tick - since) // size))
@@ -149,7 +164,9 @@ class _Clock:
 
 def _parts(track: Any, number: int) -> list[_Part]:
     """The parts of a track, without its drums: channels of one sound are one part (each may be a string)."""
-    name = next((m.name.strip() for m in track if m.type == "track_name"), "") or f"Track {number + 1}"
+    name = next((m.name.strip() for m in track if m.type == "track_name"), "") or tr(
+        "Track {number}", number=number + 1
+    )
     part = _Part(name)
     last = name.rpartition(" ")[2]
     if name.lower().startswith("string ") and last in tuple("12345678"):
@@ -167,7 +184,10 @@ def _parts(track: Any, number: int) -> list[_Part]:
     if len(programs) < 2:
         return [part]
     return [
-        _Part(f"{name}, program {program + 1}", {k: c for k, c in part.channels.items() if c.program == program})
+        _Part(
+            tr("{name}, program {program}", name=name, program=program + 1),
+            {k: c for k, c in part.channels.items() if c.program == program},
+        )
         for program in sorted(programs)
     ]
 
@@ -201,7 +221,7 @@ def _chosen(parts: list[_Part], wanted: str) -> list[_Part]:
         named = [p for p in parts if p.name.lower() == wanted.lower()]
         if not named:
             known = ", ".join(f"'{p.name}'" for p in parts)
-            raise FileFormatError(f"there is no part '{wanted}'; the file has {known}")
+            raise FileFormatError("there is no part '{wanted}'; the file has {known}", wanted=wanted, known=known)
         return named[:1]
     strings = [p for p in parts if p.string is not None]
     if len({p.string for p in strings}) > 1:

@@ -1,6 +1,7 @@
 """MusicXML 4.0 in: a tab part as it stands, or plain notes, for which a place on the neck is found later."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
 from xml.etree import ElementTree as ET
@@ -11,6 +12,7 @@ from notcher.formats.incoming.repeats import playing_order
 from notcher.formats.incoming.staff import Staff, beats_of
 from notcher.formats.incoming.tree import score_tree
 from notcher.formats.musicxml import NO_BEAT_WORDS
+from notcher.wording import tr
 
 
 def read_musicxml(data: bytes, *, part: str = "") -> ReadScore:
@@ -22,7 +24,7 @@ def read_musicxml(data: bytes, *, part: str = "") -> ReadScore:
     if root.tag == "score-timewise":
         root = _partwise(root)
     if root.tag != "score-partwise":
-        raise FileFormatError(f"it is XML, but no score: it begins with '{root.tag}', not 'score-partwise'")
+        raise FileFormatError("it is XML, but no score: it begins with '{tag}', not 'score-partwise'", tag=root.tag)
     names = {p.get("id", ""): (p.findtext("part-name") or p.get("id") or "").strip() for p in root.iter("score-part")}
     parts = {e.get("id", ""): e for e in root.findall("part")}
     if not parts:
@@ -67,7 +69,7 @@ def _chosen(parts: dict[str, ET.Element], names: dict[str, str], wanted: str) ->
             if wanted.lower() in (names.get(key, "").lower(), key.lower()):
                 return key
         known = ", ".join(f"'{names.get(k, k)}'" for k in parts)
-        raise FileFormatError(f"there is no part '{wanted}'; the score has {known}")
+        raise FileFormatError("there is no part '{wanted}'; the score has {known}", wanted=wanted, known=known)
 
     def merit(key: str) -> tuple[bool, bool, int]:
         part = parts[key]
@@ -93,25 +95,14 @@ def _read(part: ET.Element) -> Staff:
 def _in_beats(staff: Staff) -> ReadScore:
     """Quarters as beats; where bars are no whole number of them, eighths or sixteenths."""
     lengths = [length for length, _ in staff.bars]
-    for parts in (1, 2, 4):
-        if all((length * parts).denominator == 1 for length in lengths[1:]):
-            break
-    else:
-        raise FileFormatError("a bar has a length that is no whole number of sixteenths; check its notes' values")
-    if parts > 1:
-        staff.skip(f"bars are no whole number of quarters: {'eighths' if parts == 2 else 'sixteenths'} are the beats")
+    parts = _parts_of_a_quarter(lengths[1:])
+    if parts == 2:
+        staff.skip(tr("bars are no whole number of quarters: eighths are the beats"))
+    elif parts == 4:
+        staff.skip(tr("bars are no whole number of quarters: sixteenths are the beats"))
     sizes = [length * parts for length in lengths]
     pickup = math.ceil(sizes[0]) if sizes and staff.bars[0][1] else 0
     shift = pickup - sizes[0] if pickup else Fraction(0)
-    full = sizes[1:] if pickup else sizes
-    if full and full[0].denominator != 1:
-        full[0] = Fraction(math.ceil(full[0]))
-    if any(not 1 <= size <= 16 for size in full):
-        raise FileFormatError(f"a bar has {max(full)} beats; bars of 1 to 16 beats are read")
-    metres: list[tuple[int, int]] = []
-    for bar, size in enumerate(full, 1):
-        if not metres or metres[-1][1] != size:
-            metres.append((bar, int(size)))
     notes = tuple(
         replace(n, start=n.start * parts + shift, length=n.length * parts)
         for n in sorted(staff.read_notes(), key=lambda n: (n.start, not n.grace, -n.pitch))
@@ -119,10 +110,30 @@ def _in_beats(staff: Staff) -> ReadScore:
     tempos = tuple((at * parts + shift if at else Fraction(0), bpm * parts) for at, bpm in staff.tempos)
     if not tempos or tempos[0][0] != 0:
         tempos = ((Fraction(0), tempos[0][1] if tempos else 120.0 * parts), *tempos)
-    score = ReadScore(
-        notes, tuning=staff.tuning, tempos=tempos, metres=tuple(metres) or ((1, 4),), pickup=pickup
-    )  # fmt: skip
+    metres = _metres(sizes[1:] if pickup else sizes)
+    score = ReadScore(notes, tuning=staff.tuning, tempos=tempos, metres=metres, pickup=pickup)
     return _as_measured(score) if NO_BEAT_WORDS in staff.words else score
+
+
+def _parts_of_a_quarter(lengths: Sequence[Fraction]) -> int:
+    """The parts of a quarter of which all bars are whole numbers."""
+    for parts in (1, 2, 4):
+        if all((length * parts).denominator == 1 for length in lengths):
+            return parts
+    raise FileFormatError("a bar has a length that is no whole number of sixteenths; check its notes' values")
+
+
+def _metres(sizes: Sequence[Fraction]) -> tuple[tuple[int, int], ...]:
+    """(bar, beats in it) wherever that changes; bars of 4 where there are none."""
+    # The first may be shorter than it says.
+    full = [Fraction(math.ceil(size)) if k == 0 else size for k, size in enumerate(sizes)]
+    if any(not 1 <= size <= 16 for size in full):
+        raise FileFormatError("a bar has {full} beats; bars of 1 to 16 beats are read", full=max(full))
+    metres: list[tuple[int, int]] = []
+    for bar, size in enumerate(full, 1):
+        if not metres or metres[-1][1] != size:
+            metres.append((bar, int(size)))
+    return tuple(metres) or ((1, 4),)
 
 
 def _as_measured(score: ReadScore) -> ReadScore:

@@ -4,6 +4,8 @@ import re
 from collections.abc import Sequence
 from xml.etree import ElementTree as ET
 
+from notcher.wording import tr
+
 _MOST_MEASURES = 5000
 _TIMES = re.compile("[0-9]{1,3}")
 _JUMPS = ("dacapo", "dalsegno", "tocoda", "coda", "segno", "fine")
@@ -30,7 +32,9 @@ def playing_order(measures: Sequence[ET.Element]) -> tuple[list[int], str]:
             begin, turn = at + 1, 1
         at += 1
     jumps = {k for m in measures for s in m.iter("sound") for k in _JUMPS if s.get(k)}
-    said = f"jumps are not followed ({', '.join(sorted(jumps))}): the bars are read in the order they stand"
+    said = tr(
+        "jumps are not followed ({names}): the bars are read in the order they stand", names=", ".join(sorted(jumps))
+    )
     return order, said if jumps & {"dacapo", "dalsegno", "tocoda"} else ""
 
 

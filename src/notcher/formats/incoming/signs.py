@@ -10,6 +10,7 @@ from notcher.score.note import HIGHEST_PARTIAL, Attack, Bend, BendKind, Mark
 from notcher.score.pitch import nearest_quarter
 from notcher.score.technique import MARKS, Absent
 from notcher.score.tuning import MOST_STRINGS
+from notcher.wording import tr
 
 _KINDS = {said: kind for kind, said in BEND_SAID.items()}
 _ELEMENTS = [(row.mark, row.xml) for row in MARKS if not isinstance(row.xml, Absent)]
@@ -125,36 +126,51 @@ def _share(text: str) -> float | None:
 
 def _bend(element: ET.Element, signs: Signs, skipped: Counter[str]) -> tuple[Bend | None, set[Mark]]:
     """The bend that the bend elements of one note make together, and what the bar does."""
-    steps: list[tuple[float, bool, bool]] = []
+    steps, marks = _bend_steps(element, skipped)
+    if not steps:
+        return None, marks
+    top = max(abs(step.alter) for step in steps) * 100
+    if not 25 <= top <= 625:
+        skipped[tr("a bend by {cents:.0f} cents", cents=top)] += 1
+        return None, marks
+    said = {(e.text or "").strip().lower() for e in element.iterfind("notations/technical/other-technical")}
+    kind = next((_KINDS[words] for words in said if words in _KINDS), None)
+    return Bend(kind or _kind_of(steps), max(50, nearest_quarter(top))), marks
+
+
+@dataclass(frozen=True)
+class _BendStep:
+    """One bend element: semitones, and whether the string is pushed beforehand, or let down."""
+
+    alter: float
+    before: bool
+    release: bool
+
+
+def _bend_steps(element: ET.Element, skipped: Counter[str]) -> tuple[list[_BendStep], set[Mark]]:
+    """A note's bend elements in order, those of the bar as marks."""
+    steps: list[_BendStep] = []
     marks: set[Mark] = set()
     for bend in element.iterfind("notations/technical/bend"):
         try:
             alter = number(bend.findtext("bend-alter") or "0")
         except ValueError:
-            skipped["a bend by no number"] += 1
+            skipped[tr("a bend by no number")] += 1
             continue
         bar = bend.find("with-bar")
         if bar is not None:
             word = (bar.text or "").strip().lower()
             marks.add(_BY_THE_BAR.get(word, Mark.BAR_DIP if alter >= -2 else Mark.BAR_DIVE))
         else:
-            steps.append((alter, bend.find("pre-bend") is not None, bend.find("release") is not None))
-    said = {
-        (e.text or "").strip().lower() for e in element.iterfind("notations/technical/other-technical")
-    }  # fmt: skip
-    kind = next((_KINDS[words] for words in said if words in _KINDS), None)
-    if not steps:
-        return None, marks
-    alter, starts_up, only_released = steps[0]
-    top = max((abs(a) for a, _, _ in steps), default=0.0) * 100
-    if not 25 <= top <= 625:
-        skipped[f"a bend by {top:.0f} cents"] += 1
-        return None, marks
-    released = any(release for _, _, release in steps)
-    if kind is None and len(steps) >= 3 and not starts_up:
-        kind = BendKind.AGAIN
-    if kind is None and (starts_up or only_released):
-        kind = BendKind.PRE_BEND_RELEASE if released else BendKind.PRE_BEND
-    if kind is None:
-        kind = BendKind.BEND_RELEASE if released else BendKind.BEND
-    return Bend(kind, max(50, nearest_quarter(top))), marks
+            steps.append(_BendStep(alter, bend.find("pre-bend") is not None, bend.find("release") is not None))
+    return steps, marks
+
+
+def _kind_of(steps: list[_BendStep]) -> BendKind:
+    """What elements that do not say it in words make together."""
+    first, released = steps[0], any(step.release for step in steps)
+    if len(steps) >= 3 and not first.before:
+        return BendKind.AGAIN
+    if first.before or first.release:
+        return BendKind.PRE_BEND_RELEASE if released else BendKind.PRE_BEND
+    return BendKind.BEND_RELEASE if released else BendKind.BEND

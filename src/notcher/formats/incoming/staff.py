@@ -12,6 +12,7 @@ from notcher.formats.limits import LARGEST_DENOMINATOR, LONGEST_BEATS, fraction,
 from notcher.score.errors import ScoreError
 from notcher.score.limits import MOST_NOTES
 from notcher.score.tuning import HIGHEST_CAPO, HIGHEST_FRET, MOST_STRINGS, NAMED, Tuning
+from notcher.wording import tr, trn
 
 _SEMITONES = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 _MOST_DIVISIONS, _MOST_IN_A_BAR = 1_000_000, 64
@@ -54,7 +55,10 @@ class Staff:
 
     def not_understood(self) -> tuple[str, ...]:
         """What was not understood, a clause each."""
-        return (*self._said, *(f"{what} ({n} times)" if n > 1 else what for what, n in self._skipped.items()))
+        return (
+            *self._said,
+            *(trn("{what}", "{what} ({n} times)", n, what=what) for what, n in self._skipped.items()),
+        )
 
     def read_notes(self) -> list[ReadNote]:
         """The notes; of a part with tab and standard notation those of the tab."""
@@ -108,16 +112,18 @@ class Staff:
         if self._begin.denominator > LARGEST_DENOMINATOR:
             raise FileFormatError("its note values are no parts of a beat that could be written")
         if self._begin > LONGEST_BEATS:
-            raise FileFormatError(f"it is longer than {LONGEST_BEATS} beats; no solo is")
+            raise FileFormatError("it is longer than {longest_beats} beats; no solo is", longest_beats=LONGEST_BEATS)
 
     def _length(self, element: ET.Element) -> Fraction:
         text = element.findtext("duration", "0")
         try:
             length = max(Fraction(0), fraction(text) / self._divisions)
         except ValueError as error:
-            raise FileFormatError(f"'{text[:20]}' is no duration") from error
+            raise FileFormatError("'{text}' is no duration", text=text[:20]) from error
         if length > LONGEST_BEATS:
-            raise FileFormatError(f"a note lasts longer than {LONGEST_BEATS} beats; no solo's does")
+            raise FileFormatError(
+                "a note lasts longer than {longest_beats} beats; no solo's does", longest_beats=LONGEST_BEATS
+            )
         return length
 
     def _attributes(self, element: ET.Element) -> None:
@@ -126,22 +132,22 @@ class Staff:
             try:
                 self._divisions = min(_MOST_DIVISIONS, max(1, round(number(divisions))))
             except ValueError as error:
-                raise FileFormatError(f"'{divisions[:20]}' is no number of divisions") from error
+                raise FileFormatError("'{divisions}' is no number of divisions", divisions=divisions[:20]) from error
         for time in element.findall("time"):
             try:
                 beats = sum(whole(part) for part in (time.findtext("beats") or "4").split("+"))
                 unit = whole(time.findtext("beat-type") or "4")
                 if not (1 <= beats <= _MOST_IN_A_BAR and 1 <= unit <= _MOST_IN_A_BAR):
-                    raise ValueError("no metre")
+                    raise ValueError(tr("no metre"))
                 self._metre = Fraction(4 * beats, unit)
             except ValueError:
-                self._skipped["a metre that is no fraction"] += 1
+                self._skipped[tr("a metre that is no fraction")] += 1
         for shift in element.findall("transpose"):
             chromatic, octaves = shift.findtext("chromatic") or "0", shift.findtext("octave-change") or "0"
             try:
                 self._transpose = round(number(chromatic)) + 12 * round(number(octaves))
             except ValueError:
-                self._skipped["a transposition that is no number"] += 1
+                self._skipped[tr("a transposition that is no number")] += 1
         for details in element.findall("staff-details"):
             self._strings(details)
 
@@ -154,7 +160,7 @@ class Staff:
                 pitch = 12 * (whole(octave) + 1) + _SEMITONES[step.strip()] + round(number(alter))
                 pitches[whole(line.get("line", "0"))] = pitch
             except (ValueError, KeyError):
-                self._skipped["the tuning of a string"] += 1
+                self._skipped[tr("the tuning of a string")] += 1
         capo = details.findtext("capo") or ""
         if _is_whole(capo) and 0 <= whole(capo) <= HIGHEST_CAPO:
             self._capo = whole(capo)
@@ -162,12 +168,12 @@ class Staff:
             return
         count = len(pitches)
         if sorted(pitches) != list(range(1, count + 1)):
-            self.skip(f"its tuning names {count} strings, and not each once: standard tuning is taken")
+            self.skip(tr("its tuning names {count} strings, and not each once: standard tuning is taken", count=count))
             return
         try:
             found = Tuning(tuple(pitches[line] for line in range(count, 0, -1)))
         except ScoreError as error:
-            self.skip(f"its tuning is not taken: {error}")
+            self.skip(tr("its tuning is not taken: {error}", error=error))
             return
         self.tuning = next((t for t in NAMED.values() if t.pitches == found.pitches), found)
 
@@ -186,7 +192,7 @@ class Staff:
             try:
                 self._tempo(str(number(text) * unit), at)
             except ValueError:
-                self._skipped[f"a tempo of '{text[:20]}'"] += 1
+                self._skipped[tr("a tempo of '{text}'", text=text[:20])] += 1
 
     def _tempo(self, text: str | None, at: Fraction) -> None:
         if text is None:
@@ -196,7 +202,7 @@ class Staff:
         except ValueError:
             bpm = 0.0
         if not 5 <= bpm <= 1000:
-            self._skipped[f"a tempo of '{text[:20]}'"] += 1
+            self._skipped[tr("a tempo of '{text}'", text=text[:20])] += 1
         elif not self.tempos or self.tempos[-1][0] < at:
             self.tempos.append((at, bpm))
 
@@ -207,10 +213,10 @@ class Staff:
             return
         pitch = self._pitch(element)
         if pitch is None:
-            self._skipped["a note without a pitch"] += 1
+            self._skipped[tr("a note without a pitch")] += 1
             return
         if len(self._notes) >= MOST_NOTES:
-            raise FileFormatError(f"it holds more than {MOST_NOTES} notes; no solo does")
+            raise FileFormatError("it holds more than {most_notes} notes; no solo does", most_notes=MOST_NOTES)
         signs = signs_of(element, self._skipped, wavy=self._wavy)
         self._wavy = signs.wavy
         string, fret = self._place(element)
@@ -262,7 +268,9 @@ class Staff:
             return None, None
         place = whole(string), whole(fret)
         if not (1 <= place[0] <= MOST_STRINGS and 0 <= place[1] <= HIGHEST_FRET):
-            self._skipped[f"a place on string {place[0]}, fret {place[1]}: another is found"] += 1
+            self._skipped[
+                tr("a place on string {string}, fret {fret}: another is found", string=place[0], fret=place[1])
+            ] += 1
             return None, None
         return place
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from notcher.formats.errors import FileFormatError
+from notcher.formats.heading import FAST, FLAT, SHARP
 from notcher.formats.incoming.found import ReadNote, ReadScore, Stretch
 from notcher.formats.incoming.tab_signs import Sign, read_cluster
 from notcher.formats.limits import LONGEST_LINE
@@ -18,6 +19,10 @@ from notcher.score.limits import LONGEST_S, MOST_NOTES
 from notcher.score.note import Attack, Mark
 from notcher.score.pitch import parse_note_name
 from notcher.score.tuning import FEWEST_STRINGS, HIGHEST_CAPO, MOST_STRINGS, NAMED, STANDARD, Tuning
+from notcher.wording import told, tr
+from notcher.wording.guitar import CAPO, TUNING
+from notcher.wording.names import pitch_class
+from notcher.wording.say import as_said
 
 _COLUMN_S = 0.12
 _LAST_S = 0.5
@@ -28,9 +33,10 @@ _LONGEST_WORDS = 200
 _CLUSTER = re.compile(r"[^-—–=|‖:\s]+")
 _CLOCK = r"[0-9]{1,4}:[0-9]{2}(?:\.[0-9]{1,6})?"
 _HEADING = re.compile(rf"^(?P<name>.*\S)\s+\((?P<start>{_CLOCK}) - (?P<end>{_CLOCK})\)$")
-_CAPO = re.compile(r"^capo\b[^0-9]{0,12}(?P<fret>[0-9]{1,2})\b", re.IGNORECASE)
+_CAPO = re.compile(r"^capo\b[^0-9]{0,12}(?P<capo>[0-9]{1,2})\b", re.IGNORECASE)
 _FACT = re.compile(r"^(?:the recording sits|about [0-9]+ beats a minute)", re.IGNORECASE)
-_TUNING = re.compile(r"^tuning\b[^:]*:\s*(?P<said>.+)$", re.IGNORECASE)
+_FRET_NUMBER = re.compile("[0-9]{1,2}")
+_TUNING = re.compile(r"^tuning\b[^:]*:\s*(?P<strings>.+)$", re.IGNORECASE)
 
 
 @dataclass
@@ -79,7 +85,7 @@ def read_text_tab(data: bytes) -> ReadScore:
         found = _signs(passage, skipped)
         if not found:
             if passage.name:
-                skipped.append(f"phrase '{passage.name}' stands there in words only")
+                skipped.append(tr("phrase '{name}' stands there in words only", name=passage.name))
             continue
         start, end = passage.span or (at, at + (found[-1].column + _BETWEEN_LINES) * _COLUMN_S)
         start = max(start, at)
@@ -88,11 +94,13 @@ def read_text_tab(data: bytes) -> ReadScore:
             stretches.append(Stretch(passage.name, start, max(end, start + 0.1)))
         at = max(end, start + 0.1)
         if len(notes) > MOST_NOTES:
-            raise FileFormatError(f"it holds more than {MOST_NOTES} notes; no solo does")
+            raise FileFormatError("it holds more than {most_notes} notes; no solo does", most_notes=MOST_NOTES)
         if at > LONGEST_S:
-            raise FileFormatError(f"it lasts longer than {LONGEST_S / 3600:.0f} hours; no solo does")
+            raise FileFormatError(
+                "it lasts longer than {longest_s:.0f} hours; no solo does", longest_s=LONGEST_S / 3600
+            )
     more = len(skipped) - _LISTED
-    listed = (*skipped[:_LISTED], f"and {more} more") if more > 0 else tuple(skipped)
+    listed = (*skipped[:_LISTED], tr("and {more} more", more=more)) if more > 0 else tuple(skipped)
     return ReadScore(
         tuple(sorted(notes, key=lambda n: (n.start, -n.pitch))), tuning=tuning, title=words[0] if words else "",
         performer=words[1].split(" · ")[0] if len(words) > 1 else "", written=False, stretches=tuple(stretches),
@@ -125,7 +133,9 @@ def _passages(lines: list[str], skipped: list[str]) -> tuple[list[_Passage], lis
     began = False
     for number, whole_line in enumerate(lines, 1):
         if len(whole_line) > LONGEST_LINE:
-            skipped.append(f"line {number}: {len(whole_line)} characters, more than a line of tab has")
+            skipped.append(
+                tr("line {number}: {n} characters, more than a line of tab has", number=number, n=len(whole_line))
+            )
             continue
         indent = len(whole_line) - len(whole_line.lstrip())
         line = whole_line[indent:]
@@ -136,16 +146,18 @@ def _passages(lines: list[str], skipped: list[str]) -> tuple[list[_Passage], lis
             continue
         end_run()
         stripped = line.strip()[:_LONGEST_WORDS]
-        heading, said, capo = _HEADING.match(stripped), _TUNING.match(stripped), _CAPO.match(stripped)
+        heading = _HEADING.match(stripped)
+        said = as_said(TUNING).match(stripped) or _TUNING.match(stripped)
+        capo = as_said(CAPO).match(stripped) or _CAPO.match(stripped)
         if heading:
             passages.append(_Passage(heading["name"], (_seconds(heading["start"]), _seconds(heading["end"]))))
         elif said:
-            tuning = _said_tuning(said["said"])
+            tuning = _said_tuning(said["strings"])
             if tuning is None:
-                skipped.append(f"line {number}: the tuning '{said['said'][:40]}'")
-        elif capo:
-            sits = int(capo["fret"])
-        elif stripped and not began and len(words) < 2 and not _FACT.match(stripped):
+                skipped.append(tr("line {number}: the tuning '{said}'", number=number, said=said["strings"][:40]))
+        elif capo and _FRET_NUMBER.fullmatch(capo["capo"]):
+            sits = int(capo["capo"])
+        elif stripped and not began and len(words) < 2 and not _is_fact(stripped):
             words.append(stripped[:120])
     end_run()
     return passages, words, tuning, sits
@@ -155,7 +167,9 @@ def _take_run(run: list[tuple[int, "re.Match[str]", int]], passage: _Passage, sk
     """Lines of tab in a row are blocks of as many lines as there are strings; six is the commonest."""
     strings = next((n for n in range(FEWEST_STRINGS, MOST_STRINGS + 1) if len(run) % n == 0), 0)
     if not strings:
-        skipped.append(f"lines {run[0][0]} to {run[-1][0]}: {len(run)} lines of tab, not six")
+        skipped.append(
+            tr("lines {run} to {run2}: {n} lines of tab, not six", run=run[0][0], run2=run[-1][0], n=len(run))
+        )
         return
     for k in range(0, len(run), strings):
         block = run[k : k + strings]
@@ -177,14 +191,24 @@ def _signs(passage: _Passage, skipped: list[str]) -> list[_Set]:
             row = row.rstrip()
             tail = re.search(r"[|‖](?P<after>[^-|‖]*)$", row)
             if tail and tail["after"].strip():
-                skipped.append(f"line {block.first + string - 1}: '{tail['after'].strip()[:30]}' after the tab")
+                skipped.append(
+                    tr(
+                        "line {first}: '{tail}' after the tab",
+                        first=block.first + string - 1,
+                        tail=tail["after"].strip()[:30],
+                    )
+                )
                 row = row[: tail.start("after")]
             for cluster in _CLUSTER.finditer(row):
                 found, unknown = read_cluster(cluster.group())
                 out += [_Set(offset + cluster.start() + column, string, sign) for column, sign in found]
                 skipped += [
-                    f"line {block.first + string - 1}, column {block.columns[string - 1] + cluster.start() + c + 1}: "
-                    f"'{what[:20]}'"
+                    tr(
+                        "line {first}, column {columns}: '{what}'",
+                        first=block.first + string - 1,
+                        columns=block.columns[string - 1] + cluster.start() + c + 1,
+                        what=what[:20],
+                    )
                     for c, what in unknown
                 ]
         offset += longest + 1
@@ -218,7 +242,7 @@ def _timed(
                 )
             )  # fmt: skip
         except ScoreError as error:
-            skipped.append(str(error))
+            skipped.append(told(error))
     return notes
 
 
@@ -227,11 +251,18 @@ def _seconds(clock: str) -> float:
     return 60 * int(minutes) + float(seconds)
 
 
+def _is_fact(line: str) -> bool:
+    return _FACT.match(line) is not None or any(as_said(p).match(line) for p in (FLAT, SHARP, FAST))
+
+
 def _said_tuning(said: str) -> Tuning | None:
     """A tuning from its name, or its strings from low to high."""
     key = said.strip().lower().replace(" ", "-")
     if key in NAMED:
         return NAMED[key]
+    classes = [pitch_class(word) for word in said.split()]
+    if FEWEST_STRINGS <= len(classes) <= MOST_STRINGS and None not in classes:
+        return _by_classes([c for c in reversed(classes) if c is not None])
     letters = re.findall(r"[A-Ga-g][#b♯♭]?", said)
     return _by_letters(letters[::-1]) if len(letters) >= FEWEST_STRINGS else None
 
@@ -242,7 +273,13 @@ def _tuning_of(block: _Block, skipped: list[str]) -> Tuning:
         return STANDARD
     found = _by_letters(block.letters)
     if found is None:
-        skipped.append(f"line {block.first}: no tuning is known with strings {' '.join(block.letters)}; standard taken")
+        skipped.append(
+            tr(
+                "line {first}: no tuning is known with strings {names}; standard taken",
+                first=block.first,
+                names=" ".join(block.letters),
+            )
+        )
     return found or STANDARD
 
 
@@ -251,4 +288,8 @@ def _by_letters(letters: list[str]) -> Tuning | None:
         wanted = [parse_note_name(f"{letter[0].upper()}{letter[1:]}4") % 12 for letter in letters]
     except ScoreError:
         return None
+    return _by_classes(wanted)
+
+
+def _by_classes(wanted: list[int]) -> Tuning | None:
     return next((t for t in NAMED.values() if [p % 12 for p in t.pitches] == wanted), None)

@@ -28,16 +28,22 @@ def score_tree(data: bytes) -> ET.Element:
             root = element if root is None else root
             depth, count = depth + 1, count + 1
             if depth > DEEPEST:
-                raise FileFormatError(f"elements lie more than {DEEPEST} deep in one another; no score needs that")
+                raise FileFormatError(
+                    "elements lie more than {deepest} deep in one another; no score needs that", deepest=DEEPEST
+                )
             if count > MOST_ELEMENTS:
-                raise FileFormatError(f"it holds more than {MOST_ELEMENTS} elements; no solo needs that")
+                raise FileFormatError(
+                    "it holds more than {most_elements} elements; no solo needs that", most_elements=MOST_ELEMENTS
+                )
     except DefusedXmlException as error:
         raise FileFormatError("it declares entities, which no score needs and which can do harm; not read") from error
     except ET.ParseError as error:
         line, column = error.position
-        raise FileFormatError(f"it is no whole XML: damaged or cut off at line {line}, column {column}") from error
+        raise FileFormatError(
+            "it is no whole XML: damaged or cut off at line {line}, column {column}", line=line, column=column
+        ) from error
     except (ValueError, LookupError) as error:
-        raise FileFormatError(f"its text cannot be decoded ({error})") from error
+        raise FileFormatError("its text cannot be decoded ({error})", error=error) from error
     if root is None:
         raise FileFormatError("it is no XML")
     return root
@@ -54,10 +60,12 @@ def _unzipped(data: bytes) -> bytes:
                 raise FileFormatError("it is a zip file, but holds no score")
             container = _score_named_in(archive.read(_CONTAINER))
             if container not in sizes:
-                raise FileFormatError(f"it names '{container}' as its score, which it does not hold")
+                raise FileFormatError(
+                    "it names '{container}' as its score, which it does not hold", container=container
+                )
             return archive.read(container)
     except (zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, EOFError, OSError, ValueError) as error:
-        raise FileFormatError(f"its zip container is damaged ({error})") from error
+        raise FileFormatError("its zip container is damaged ({error})", error=error) from error
 
 
 def _score_named_in(data: bytes) -> str:

@@ -5,11 +5,14 @@ from dataclasses import dataclass
 
 from notcher.formats import heading
 from notcher.formats.sheet import signs
+from notcher.formats.sheet.measure import broken, text_width
 from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Page, Polygon, Shape, Text
 from notcher.formats.text_tab import by_phrase, said_again
 from notcher.score.note import LEGATO, TOGETHER_S, Attack, Bend, BendKind, Mark, Note, struck_together
 from notcher.score.project import Phrase, Project
-from notcher.score.words import clock, phrase_title
+from notcher.wording import later, term, tr
+from notcher.wording.notes import doubt_words, phrase_title
+from notcher.wording.numbers import clock
 
 MARGIN = 48.0
 _ABOVE = 37.0
@@ -17,7 +20,13 @@ _BELOW = 15.0
 _LABELS = 20.0
 _FOOT = 44.0
 _REST_S = 0.25
-_NO_BEAT = [("ring", "rings as far as the bar; numbers stand apart by time"), (",", "rest: nothing sounds")]
+_LEGEND_COLUMN = 272.0
+_SAMPLE_WIDTH = 30.0
+_LEGEND_WIDTH = _LEGEND_COLUMN - 26.0 - 14.0
+_NO_BEAT = [
+    ("ring", later("rings as far as the bar; numbers stand apart by time")),
+    (",", later("rest: nothing sounds")),
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +93,7 @@ def _wrapped(facts: list[str], width: float, size: float) -> list[str]:
     rows: list[str] = []
     for fact in facts:
         longer = f"{rows[-1]} · {fact}" if rows else fact
-        if rows and signs.label_width(longer, size) <= width:
+        if rows and text_width(longer, size) <= width:
             rows[-1] = longer
         else:
             rows.append(fact)
@@ -98,8 +107,8 @@ def _running_head(page: Page, project: Project) -> float:
 
 def _foot(page: Page, project: Project, number: int, total: int) -> None:
     y = PAGE_HEIGHT - 28
-    page.shapes.append(Text(PAGE_WIDTH / 2, y, f"{number} of {total}", 9, "middle"))
-    page.shapes.append(Text(MARGIN, y, "Times are minutes:seconds in the recording.", 7.5, grey=0.35))
+    page.shapes.append(Text(PAGE_WIDTH / 2, y, tr("{number} of {total}", number=number, total=total), 9, "middle"))
+    page.shapes.append(Text(MARGIN, y, tr("Times are minutes:seconds in the recording."), 7.5, grey=0.35))
     if project.request.rights:
         page.shapes.append(Text(PAGE_WIDTH - MARGIN, y, project.request.rights, 7.5, "end", grey=0.35))
 
@@ -141,7 +150,7 @@ def _balanced(group: list[Note], advances: list[float], count: int) -> list[list
 
 
 def _heading(phrase: Phrase | None) -> str:
-    return f"{phrase_title(phrase)}\t{clock(phrase.start)}" if phrase else "between phrases\t"
+    return f"{phrase_title(phrase)}\t{clock(phrase.start)}" if phrase else tr("between phrases") + "\t"
 
 
 def _advances(group: list[Note]) -> list[float]:
@@ -177,7 +186,7 @@ def _draw_system(page: Page, s: System, y: float, project: Project) -> None:
     if s.heading:
         name, time = s.heading.split("\t")
         page.shapes.append(Text(MARGIN, y + 12, name, 11, style="B"))
-        page.shapes.append(Text(MARGIN + 8 + signs.label_width(name, 11.5), y + 12, time, 9, grey=0.3))
+        page.shapes.append(Text(MARGIN + 8 + text_width(name, 11.5, "B"), y + 12, time, 9, grey=0.3))
         y += 16.0
     if s.words:
         for k, line in enumerate(s.words):
@@ -259,7 +268,7 @@ def _links(s: System, xs: dict[str, float], top: float) -> list[Shape]:
                 up = before is None or before.fret <= n.fret
                 out += signs.slide(from_x + (5.5 if before else 4), x - 5.5, y, up=up)
             else:
-                out += signs.legato(from_x, x, y, "H" if n.attack is Attack.HAMMER else "P")
+                out += signs.legato(from_x, x, y, term("staff", "H" if n.attack is Attack.HAMMER else "P"))
         if Mark.SLIDE_IN in n.marks:
             out += signs.slide(x - 14, x - 5.5, y, up=True)
         if Mark.SLIDE_OFF in n.marks:
@@ -290,12 +299,12 @@ def _words(page: Page, s: System, xs: dict[str, float], top: float) -> None:
         words = ", ".join(signs.above_texts(n)) if n else ""
         if run and words != run[0]:
             page.shapes.append(Text(run[1] - 2, y, run[0], 6.8, style="I"))
-            begin = run[1] + signs.label_width(run[0], 7.2)
+            begin = run[1] + text_width(run[0], 7.2)
             if run[2] > begin + 4:
                 page.shapes.append(Line(begin, y - 2, run[2] + 4, y - 2, 0.4, dash=True))
             run = None
         if n and words:
-            single = words in ("T", "·")
+            single = words in (term("staff", "T"), term("staff", "·"))
             run = (words, run[1] if run and not single else xs[n.id], xs[n.id])
             if single:
                 page.shapes.append(Text(xs[n.id], y, words, 7.2, "middle", "B"))
@@ -304,26 +313,32 @@ def _words(page: Page, s: System, xs: dict[str, float], top: float) -> None:
 
 def _legend(pages: list[Page], y: float, project: Project, notes: tuple[Note, ...]) -> float:
     used = signs.used_signs(notes)
-    rows = [(key, words) for key, words in signs.LEGEND if key in used]
+    rows = [(key, broken(tr(words), _LEGEND_WIDTH, 7.0)) for key, words in signs.LEGEND if key in used]
     if project.tempo is None:
-        rows += _NO_BEAT
+        rows += [(key, broken(tr(words), _LEGEND_WIDTH, 7.0)) for key, words in _NO_BEAT]
     if not rows:
         return y
-    height = 22 + 12.5 * ((len(rows) + 1) // 2)
+    half = (len(rows) + 1) // 2
+    columns = (rows[:half], rows[half:])
+    height = 22 + max(sum(_row_height(lines) for _, lines in column) for column in columns)
     if y + height > PAGE_HEIGHT - _FOOT:
         pages.append(Page())
         y = _running_head(pages[-1], project)
     page = pages[-1]
     box = ((MARGIN, y + 2), (PAGE_WIDTH - MARGIN, y + 2), (PAGE_WIDTH - MARGIN, y + height), (MARGIN, y + height))
     page.shapes.append(Polygon(box, grey=0.95))
-    page.shapes.append(Text(MARGIN + 8, y + 13, "How to read the signs", 8.5, style="B"))
-    half = (len(rows) + 1) // 2
-    for i, (key, words) in enumerate(rows):
-        x = MARGIN + 8 + (0 if i < half else 272)
-        row_y = y + 27 + 12.5 * (i % half if i < half else i - half)
-        page.shapes += _sample(key, x + 9, row_y - 2.4)
-        page.shapes += [Text(x + 26, row_y, words, 7.0)]
+    page.shapes.append(Text(MARGIN + 8, y + 13, tr("How to read the signs"), 8.5, style="B"))
+    for column, x in zip(columns, (MARGIN + 8, MARGIN + 8 + _LEGEND_COLUMN), strict=True):
+        row_y = y + 27
+        for key, lines in column:
+            page.shapes += _sample(key, x + 9, row_y - 2.4)
+            page.shapes += [Text(x + 26, row_y + 8.5 * k, line, 7.0) for k, line in enumerate(lines)]
+            row_y += _row_height(lines)
     return y + height + 4
+
+
+def _row_height(lines: list[str]) -> float:
+    return 12.5 + 8.5 * (len(lines) - 1)
 
 
 def _sample(key: str, x: float, y: float) -> list[Shape]:
@@ -339,8 +354,9 @@ def _sample(key: str, x: float, y: float) -> list[Shape]:
         # The rise and fall alone: a legend needs no interval.
         drawn = signs.bend(x - 12, y + 4.5, Bend(kinds[key], 50), top=y - 4.5, end_x=x + 14)
         return [s for s in drawn if not isinstance(s, Text)]
-    label = "(9)" if key == "pre" else key
-    return [Text(x, y + 2.4, label, 7.0, "middle", "B")]
+    label = "(9)" if key == "pre" else term("staff", key)
+    size = min(7.0, _SAMPLE_WIDTH / max(1.0, text_width(label, 1.0, "B")))
+    return [Text(x, y + 2.4, label, size, "middle", "B")]
 
 
 def _doubts(pages: list[Page], y: float, notes: tuple[Note, ...], project: Project) -> None:
@@ -349,6 +365,12 @@ def _doubts(pages: list[Page], y: float, notes: tuple[Note, ...], project: Proje
         if y + 14 > PAGE_HEIGHT - _FOOT:
             pages.append(Page())
             y = _running_head(pages[-1], project)
-        line = f"? {clock(n.onset)}, string {n.string} fret {n.fret}: {n.doubt}"
+        line = tr(
+            "? {clock}, string {string} fret {fret}: {doubt}",
+            clock=clock(n.onset),
+            string=n.string,
+            fret=n.fret,
+            doubt=doubt_words(n),
+        )
         pages[-1].shapes.append(Text(MARGIN, y + 10, line, 8))
         y += 12

@@ -5,6 +5,7 @@ import math
 from notcher.formats.sheet.shapes import Curve, Line, Polygon, Shape, Text
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note
 from notcher.score.technique import MARKS, Absent
+from notcher.wording import term, tr
 
 LINE_GAP = 8.4
 FRET_SIZE = 8.8
@@ -50,7 +51,7 @@ def bend(x: float, y: float, bend_: Bend, *, top: float, end_x: float) -> list[S
     """
     room = max(13.0, min(end_x - x, 90.0))
     start = x + 5.5
-    name = bend_.interval_name
+    name = term("staff", bend_.interval_name)
     out: list[Shape]
     if bend_.kind is BendKind.CURL:
         peak = start + min(8.0, room * 0.5)
@@ -118,13 +119,19 @@ def above_texts(note: Note) -> list[str]:
     """Words over the staff: tap, rake, palm mute, harmonics, trill and the rest."""
     words = []
     if note.attack is Attack.TAP:
-        words.append("T")
+        words.append(term("staff", "T"))
     if note.attack is Attack.RAKE:
-        words.append("rake" if note.raked_from is None else f"rake from {note.raked_from}")
-    marks = note.marks - {Mark.LEFT_HAND} if note.attack is Attack.TAP else note.marks
+        words.append(
+            term("staff", "rake") if note.raked_from is None else tr("rake from {string}", string=note.raked_from)
+        )
     if note.sounding is not None:
-        words.append(f"{note.sounding * 100:.0f} %")
-    return words + [_STAFF[m] for m in sorted(marks) if m in _STAFF]
+        words.append(tr("{percent:.0f} %", percent=note.sounding * 100))
+    return words + [term("staff", _STAFF[m]) for m in _above(note)]
+
+
+def _above(note: Note) -> list[Mark]:
+    marks = note.marks - {Mark.LEFT_HAND} if note.attack is Attack.TAP else note.marks
+    return [m for m in sorted(marks) if m in _STAFF]
 
 
 _STAFF = {row.mark: row.staff for row in MARKS if not isinstance(row.staff, Absent)}
@@ -160,6 +167,10 @@ LEGEND: tuple[tuple[str, str], ...] = (
 )
 
 
+STAFF_SIGNS = (*dict.fromkeys([*_STAFF.values(), *(key for key, _ in LEGEND), "ring", ","]),)
+"""What may stand over the staff or beside its legend, for the catalogues."""
+
+
 def used_signs(notes: tuple[Note, ...]) -> set[str]:
     """Keys of LEGEND that these notes need."""
     used: set[str] = set()
@@ -180,7 +191,7 @@ def used_signs(notes: tuple[Note, ...]) -> set[str]:
             used.add("?")
         used |= {{Attack.HAMMER: "H", Attack.PULL: "P", Attack.SLIDE: "slide", Attack.TAP: "T", Attack.RAKE: "rake"}
                  .get(n.attack, "")}  # fmt: skip
-        used |= set(above_texts(n))
+        used |= {_STAFF[m] for m in _above(n)}
         if n.sounding is not None:
             used.add("%")
         if n.marks & {Mark.SLIDE_IN, Mark.SLIDE_OFF}:

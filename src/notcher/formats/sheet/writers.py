@@ -6,15 +6,10 @@ from importlib import resources
 from typing import Any
 from xml.sax.saxutils import escape
 
+from notcher.formats.sheet.measure import FALLBACK_FILE, FONT_FILES
 from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Curve, Line, Page, Polygon, Shape, Text
 
-FONT_FILES = {
-    "": "AtkinsonHyperlegibleNext_400Regular.ttf",
-    "B": "AtkinsonHyperlegibleNext_700Bold.ttf",
-    "I": "AtkinsonHyperlegibleNext_400Regular_Italic.ttf",
-}
 FAMILY = "Atkinson Hyperlegible Next"
-FALLBACK_FILE = "DejaVuSans.ttf"
 
 
 def pdf_bytes(pages: list[Page], *, title: str) -> bytes:

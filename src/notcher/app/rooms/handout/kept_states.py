@@ -18,6 +18,9 @@ from notcher.app.fields import Field
 from notcher.app.rooms.ids import HAND_OUT, NOTCH
 from notcher.app.widgets import button, quiet_label
 from notcher.score.compare import changes_since, forget_state, name_state, state_named
+from notcher.wording import tr
+from notcher.wording.notes import change_line
+from notcher.wording.numbers import date_words
 
 
 class KeptStates(QWidget):
@@ -30,27 +33,27 @@ class KeptStates(QWidget):
         self._desk = desk
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 8, 0, 0)
-        column.addWidget(quiet_label("Keep it as it is now, under a name"))
+        column.addWidget(quiet_label(tr("Keep it as it is now, under a name")))
         self.name = Field()
-        self.name.setPlaceholderText("such as 'first handout', then Enter")
-        self.name.setAccessibleName("Name of the state to keep")
+        self.name.setPlaceholderText(tr("such as 'first handout', then Enter"))
+        self.name.setAccessibleName(tr("Name of the state to keep"))
         self.name.returnPressed.connect(self._keep)
         column.addWidget(self.name)
         column.addSpacing(6)
-        column.addWidget(quiet_label("Show"))
+        column.addWidget(quiet_label(tr("Show")))
         self.since = QComboBox()
         self.since.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.since.setAccessibleName("The pages, or what changed since an earlier state")
+        self.since.setAccessibleName(tr("The pages, or what changed since an earlier state"))
         self.since.activated.connect(lambda _: self.refresh())
         column.addWidget(self.since)
         row = QHBoxLayout()
-        self.copy = button("Copy the list", self._copy, tip="As text, for a message to the learner")
-        self.forget = button("Forget it", self._forget, tip="Let this earlier state go; undo brings it back")
+        self.copy = button(tr("Copy the list"), self._copy, tip=tr("As text, for a message to the learner"))
+        self.forget = button(tr("Forget it"), self._forget, tip=tr("Let this earlier state go; undo brings it back"))
         row.addWidget(self.copy)
         row.addWidget(self.forget)
         column.addLayout(row)
         self.list = QListWidget()
-        self.list.setAccessibleName("What changed since, note by note; Enter goes there")
+        self.list.setAccessibleName(tr("What changed since, note by note; Enter goes there"))
         self.list.setWordWrap(True)
         self.list.setSpacing(5)
         self.list.itemActivated.connect(self._go)
@@ -76,19 +79,21 @@ class KeptStates(QWidget):
 
     def _keep(self) -> None:
         name, today = self.name.text(), datetime.date.today().isoformat()
-        if self._desk.session.edit("Keep this state", lambda p: name_state(p, name, made=today)):
+        if self._desk.session.edit(tr("Keep this state"), lambda p: name_state(p, name, made=today)):
             self.name.clear()
-            self._desk.said.emit(f"kept as '{name.strip()}'; what changes from now on can be listed against it")
+            self._desk.said.emit(
+                tr("kept as '{name}'; what changes from now on can be listed against it", name=name.strip())
+            )
 
     def _forget(self) -> None:
         name = self.comparing
-        self._desk.session.edit("Forget a state", lambda p: forget_state(p, name))
+        self._desk.session.edit(tr("Forget a state"), lambda p: forget_state(p, name))
 
     def _copy(self) -> None:
         clipboard = QApplication.clipboard()
         if clipboard is not None:
-            clipboard.setText("\n".join([f"Since '{self.comparing}':", *self.lines()]))
-            self._desk.said.emit("the list was copied")
+            clipboard.setText("\n".join([tr("Since '{comparing}':", comparing=self.comparing), *self.lines()]))
+            self._desk.said.emit(tr("the list was copied"))
 
     def _go(self, item: QListWidgetItem) -> None:
         time, note_id = item.data(Qt.ItemDataRole.UserRole)
@@ -103,7 +108,9 @@ class KeptStates(QWidget):
         if self._desk.room != HAND_OUT or not self._desk.session.is_open:
             return
         project, before = self._desk.session.project, self.comparing
-        wanted = [("the pages", "")] + [(f"changes since '{s.name}', {s.made}", s.name) for s in project.states]
+        wanted = [(tr("the pages"), "")] + [
+            (tr("changes since '{name}', {made}", name=s.name, made=date_words(s.made)), s.name) for s in project.states
+        ]
         if [(self.since.itemText(i), self.since.itemData(i)) for i in range(self.since.count())] != wanted:
             self.since.clear()
             for label, key in wanted:
@@ -117,9 +124,9 @@ class KeptStates(QWidget):
             self.list.clear()
             found = changes_since(state_named(project, comparing), project)
             for change in found:
-                item = QListWidgetItem(change.line)
+                item = QListWidgetItem(change_line(change))
                 item.setData(Qt.ItemDataRole.UserRole, (change.time, change.note_id))
                 self.list.addItem(item)
             if not found:
-                self.list.addItem("Nothing has changed since.")
+                self.list.addItem(tr("Nothing has changed since."))
         self.chosen.emit()

@@ -24,6 +24,7 @@ from notcher.app.widgets import button, quiet_label
 from notcher.formats.export import BY_NAME, EXPORTS
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import all_versions, shown_as
+from notcher.wording import tr, trn
 
 _PREVIEW_DPI = 110
 
@@ -41,28 +42,28 @@ class HandOutRoom(RoomView):
         row.setContentsMargins(20, 12, 20, 8)
         row.setSpacing(24)
         side = QVBoxLayout()
-        head = QLabel("Hand out")
+        head = QLabel(tr("Hand out"))
         head.setProperty("head", True)
         side.addWidget(head)
-        side.addWidget(quiet_label("What"))
+        side.addWidget(quiet_label(tr("What")))
         self.what = QComboBox()
         self.what.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.what.setAccessibleName("What is handed out")
+        self.what.setAccessibleName(tr("What is handed out"))
         self.what.activated.connect(lambda _: self._touch())
         side.addWidget(self.what)
         self.version = QComboBox()
         self.version.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.version.setAccessibleName("In which versions phrases are handed out")
+        self.version.setAccessibleName(tr("In which versions phrases are handed out"))
         self.version.activated.connect(lambda _: self._touch())
         side.addWidget(self.version)
         side.addSpacing(10)
-        side.addWidget(quiet_label("Write it as"))
+        side.addWidget(quiet_label(tr("Write it as")))
         self.buttons = {}
         grid = QGridLayout()
         grid.setSpacing(6)
         for k, kind in enumerate(EXPORTS):
-            made = button(f"{kind.label} …", partial(self._ask_for, kind.name), tip=kind.what_for)
-            made.setAccessibleName(f"{kind.label}: {kind.what_for}")
+            made = button(f"{tr(kind.label)} …", partial(self._ask_for, kind.name), tip=tr(kind.what_for))
+            made.setAccessibleName(f"{tr(kind.label)}: {tr(kind.what_for)}")
             self.buttons[kind.name] = made
             grid.addWidget(made, k // 2, k % 2)
         side.addLayout(grid)
@@ -75,7 +76,9 @@ class HandOutRoom(RoomView):
         self.kept.chosen.connect(lambda: self._touch())
         side.addWidget(self.kept)
         side.addStretch(1)
-        rights = quiet_label("Sharing a transcription may need the permission of whose solo it is; local law decides.")
+        rights = quiet_label(
+            tr("Sharing a transcription may need the permission of whose solo it is; local law decides.")
+        )
         rights.setWordWrap(True)
         side.addWidget(rights)
         holder = QWidget()
@@ -84,7 +87,7 @@ class HandOutRoom(RoomView):
         row.addWidget(holder)
         self.pages = QScrollArea()
         self.pages.setWidgetResizable(True)
-        self.pages.setAccessibleName("The pages as they will be printed")
+        self.pages.setAccessibleName(tr("The pages as they will be printed"))
         self.pages.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         self.right = QStackedWidget()
         self.right.addWidget(self.pages)
@@ -120,7 +123,7 @@ class HandOutRoom(RoomView):
 
     def _fill_what(self, project: Project) -> None:
         chosen = self.what.currentData()
-        wanted = [("the whole solo", "")] + [(f"phrase: {p.name}", p.id) for p in project.phrases]
+        wanted = [(tr("the whole solo"), "")] + [(tr("phrase: {name}", name=p.name), p.id) for p in project.phrases]
         if [(self.what.itemText(i), self.what.itemData(i)) for i in range(self.what.count())] != wanted:
             self.what.clear()
             for label, key in wanted:
@@ -132,7 +135,9 @@ class HandOutRoom(RoomView):
 
     def _fill_versions(self, project: Project) -> None:
         names, chosen = all_versions(project), self.version.currentData()
-        wanted = [("each phrase as it is shown", "")] + [(f"{name}, wherever there is that", name) for name in names]
+        wanted = [(tr("each phrase as it is shown"), "")] + [
+            (tr("{name}, wherever there is that", name=name), name) for name in names
+        ]
         if [(self.version.itemText(i), self.version.itemData(i)) for i in range(self.version.count())] != wanted:
             self.version.clear()
             for label, key in wanted:
@@ -149,10 +154,10 @@ class HandOutRoom(RoomView):
         phrases = [p for p in project.phrases if p.id in chosen]
         if not project.notes:
             self._show([])
-            self.state.setText("There are no notes yet: measure the recording in the Source room.")
+            self.state.setText(tr("There are no notes yet: measure the recording in the Source room."))
             return
         self._stale = False
-        self.state.setText("Drawing the pages …")
+        self.state.setText(tr("Drawing the pages …"))
 
         def work(_: Report, __: Stop) -> list[tuple[int, int, bytes]]:
             from notcher.formats.export import render
@@ -175,11 +180,11 @@ class HandOutRoom(RoomView):
             image = QImage(data, width, height, width * 3, QImage.Format.Format_RGB888)
             label = QLabel()
             label.setPixmap(QPixmap.fromImage(image))
-            label.setAccessibleName(f"Page {k} of {len(pages)}")
+            label.setAccessibleName(tr("Page {k} of {n}", k=k, n=len(pages)))
             column.addWidget(label, 0, Qt.AlignmentFlag.AlignHCenter)
         column.addStretch(1)
         self.pages.setWidget(sheet)
-        count = "1 page" if len(pages) == 1 else f"{len(pages)} pages"
+        count = trn("{n} page", "{n} pages", len(pages))
         self.state.setText(count if pages else "")
 
     @property

@@ -11,7 +11,8 @@ from notcher.app.theme import Theme, font
 from notcher.score.curve import Curve
 from notcher.score.note import Note
 from notcher.score.project import Project
-from notcher.score.words import bend_words, place_words, vibrato_words
+from notcher.wording import tr
+from notcher.wording.notes import bend_words, place_words, vibrato_words
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 34, 8, 10, 18
 
@@ -20,13 +21,13 @@ class CloseUp(PaintedView):
     """Cents over time within one note, a little before and after it."""
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__("Measured pitch of the selected note in cents", parent)
+        super().__init__(tr("Measured pitch of the selected note in cents"), parent)
         self._theme = theme
         self._note: Note | None = None
         self._project: Project | None = None
         self._curve = Curve(None)
         self.setFixedHeight(132)
-        self.setToolTip("Cents above the fretted pitch; the thick line is the written interval")
+        self.setToolTip(tr("Cents above the fretted pitch; the thick line is the written interval"))
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -44,9 +45,14 @@ class CloseUp(PaintedView):
     def in_words(self) -> str:
         """What was measured of the note, as beside it."""
         if self._note is None or self._project is None:
-            return "No note is selected."
+            return tr("No note is selected.")
         said = [f"{name}: {value}" for name, value in bend_words(self._note, self._project)]
-        return "; ".join([place_words(self._note, self._project), *said, f"vibrato: {vibrato_words(self._note)}"]) + "."
+        return (
+            "; ".join(
+                [place_words(self._note, self._project), *said, tr("vibrato: {how}", how=vibrato_words(self._note))]
+            )
+            + "."
+        )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -76,7 +82,7 @@ class CloseUp(PaintedView):
             painter.setPen(QPen(t.color("ink" if value == written else "faint"), 2.2 if value == written else 1.0))
             painter.drawLine(QPointF(area.left(), y_of(value)), QPointF(area.right(), y_of(value)))
             painter.setPen(t.color("ink" if value == written else "quiet"))
-            name = "fret" if value == 0 else RUNG_NAMES[value]
+            name = tr("fret") if value == 0 else RUNG_NAMES[value]
             beside = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             painter.drawText(QRectF(0, y_of(value) - 8, _LEFT - 5, 16), beside, name)
         if written and written not in RUNGS:
@@ -94,7 +100,7 @@ class CloseUp(PaintedView):
         painter.setPen(t.color("quiet"))
         foot = area.bottom() + 14
         if len(heard) == 0:
-            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "nothing was measured here")
-        painter.drawText(QPointF(area.left(), foot), "0 ms")
-        end = f"{note.duration * 1000:.0f} ms"
+            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, tr("nothing was measured here"))
+        painter.drawText(QPointF(area.left(), foot), tr("{ms:.0f} ms", ms=0.0))
+        end = tr("{ms:.0f} ms", ms=note.duration * 1000)
         painter.drawText(QPointF(area.right() - painter.fontMetrics().horizontalAdvance(end), foot), end)

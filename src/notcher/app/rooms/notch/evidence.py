@@ -13,9 +13,11 @@ from notcher.app.widgets import button, quiet_label
 from notcher.listen.evidence import BANDS_PER_SEMITONE, HIGHEST, LONGEST_S, LOWEST, Evidence, explain
 from notcher.listen.spectrum import HOP
 from notcher.score.note import Note
-from notcher.score.pitch import note_name
 from notcher.score.project import Project
-from notcher.score.words import place_words, reasons
+from notcher.wording import tr
+from notcher.wording.names import note_name
+from notcher.wording.notes import place_words
+from notcher.wording.reasons import reasons
 
 _LEFT, _BOTTOM, _TOP = 70, 20, 6
 _LABELLED = 3
@@ -26,7 +28,7 @@ class SpectrumPicture(PaintedView):
     """Time to the right, pitch upwards; lines at the frets, the contour over what sounds."""
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__("Spectrum around the note, with its measured pitch", parent)
+        super().__init__(tr("Spectrum around the note, with its measured pitch"), parent)
         self._theme = theme
         self._evidence: Evidence | None = None
         self._note: Note | None = None
@@ -57,8 +59,11 @@ class SpectrumPicture(PaintedView):
     def in_words(self) -> str:
         """The note it is about; the sentences beside it say the rest."""
         if self._note is None or self._project is None:
-            return "No note is selected."
-        return f"The sound around {place_words(self._note, self._project)}; what it says is written beside it."
+            return tr("No note is selected.")
+        return tr(
+            "The sound around {place_words}; what it says is written beside it.",
+            place_words=place_words(self._note, self._project),
+        )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -70,7 +75,7 @@ class SpectrumPicture(PaintedView):
         painter.setFont(font(9))
         if e is None or note is None or project is None:
             painter.setPen(t.color("quiet"))
-            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "listening …" if note else "select a note")
+            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, tr("listening …") if note else tr("select a note"))
             return
         pitch = note.pitch(project.tuning) + project.offset_cents / 100
         high = min(pitch + _ABOVE, HIGHEST)
@@ -97,15 +102,17 @@ class SpectrumPicture(PaintedView):
             if fret >= 0 and step % _LABELLED == 0:
                 painter.setPen(t.color("ink" if step == 0 else "quiet"))
                 box = QRectF(0, y - 8, _LEFT - 6, 16)
-                painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"fret {fret}")
+                painter.drawText(
+                    box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, tr("fret {fret}", fret=fret)
+                )
         painter.setPen(QPen(t.color("doubt"), 1.4, Qt.PenStyle.DashLine))
         times = [t for t in (note.onset, note.end) if t <= e.start + duration]
         for time in times:
             painter.drawLine(QPointF(x_of(time), area.top()), QPointF(x_of(time), area.bottom()))
         self._draw_contour(painter, e, x_of, y_of)
         painter.setPen(t.color("quiet"))
-        painter.drawText(QPointF(x_of(note.onset) + 3, self.height() - 5), "onset")
-        end = f"{(note.end - note.onset) * 1000:.0f} ms"
+        painter.drawText(QPointF(x_of(note.onset) + 3, self.height() - 5), tr("onset"))
+        end = tr("{ms:.0f} ms", ms=note.duration * 1000)
         if note.end in times:
             painter.drawText(QPointF(x_of(note.end) + 3, self.height() - 5), end)
 
@@ -142,9 +149,9 @@ class EvidencePanel(QWidget):
         self.heading = QLabel()
         self.heading.setProperty("head", True)
         head.addWidget(self.heading, 1)
-        self.hear_button = button("Hear just this", self.hear, tip="E opens this and plays it")
+        self.hear_button = button(tr("Hear just this"), self.hear, tip=tr("E opens this and plays it"))
         head.addWidget(self.hear_button)
-        head.addWidget(button("Close", self.close_panel, tip="E"))
+        head.addWidget(button(tr("Close"), self.close_panel, tip=tr("E")))
         column.addLayout(head)
         self.weighed = quiet_label()
         self.weighed.setWordWrap(True)
@@ -168,7 +175,7 @@ class EvidencePanel(QWidget):
             self.close_panel()
             return
         if not self._desk.session.selected_notes():
-            self._desk.said.emit("select a note first; N takes the next one")
+            self._desk.said.emit(tr("select a note first; N takes the next one"))
             return
         self.show()
         self._shown = None
@@ -206,8 +213,12 @@ class EvidencePanel(QWidget):
             return
         project = self._desk.session.project
         name = note_name(note.pitch(project.tuning))
-        self.heading.setText(f"Why fret {note.fret}, string {note.string}: {name}")
-        self.why.setText("\n".join(f"•  {r}" for r in reasons(note)) or "It was added by hand; nothing was measured.")
+        self.heading.setText(
+            tr("Why fret {fret}, string {string}: {name}", fret=note.fret, string=note.string, name=name)
+        )
+        self.why.setText(
+            "\n".join(f"•  {r}" for r in reasons(note)) or tr("It was added by hand; nothing was measured.")
+        )
         self.weighed.setText("")
         audio, lead = self._desk.transport.audio, project.lead
         wanted = (note.id, note.onset, note.end)
@@ -216,7 +227,7 @@ class EvidencePanel(QWidget):
         self._shown = wanted
         self.picture.show_evidence(None, note, project)
         if audio is None:
-            self.weighed.setText("The recording is not here, so nothing can be listened to again.")
+            self.weighed.setText(tr("The recording is not here, so nothing can be listened to again."))
             return
         self._listening.start(
             lambda _, __: explain(audio, lead, note.onset, note.end),
@@ -229,12 +240,25 @@ class EvidencePanel(QWidget):
             return
         self.picture.show_evidence(found, note, project)
         names = []
-        cut = f" Listened to are its first {LONGEST_S:.0f} s." if note.duration > LONGEST_S else ""
+        cut = (
+            tr(" Listened to are its first {longest_s:.0f} s.", longest_s=LONGEST_S)
+            if note.duration > LONGEST_S
+            else ""
+        )
         for w in found.weighed:
             midi = (w.cents - project.offset_cents) / 100
             away = round(100 * (midi - round(midi)))
-            names.append(f"{note_name(round(midi))} {away:+d} cents: {w.share * 100:.0f} %")
-        self.weighed.setText("Weighed over its first half second: " + ("; ".join(names) or "nothing") + "." + cut)
+            names.append(
+                tr(
+                    "{note_name} {away:+d} cents: {share:.0f} %",
+                    note_name=note_name(round(midi)),
+                    away=away,
+                    share=w.share * 100,
+                )
+            )
+        self.weighed.setText(
+            tr("Weighed over its first half second: ") + ("; ".join(names) or tr("nothing")) + "." + cut
+        )
 
     def wait(self) -> None:
         """Wait until no thread of this panel runs."""

@@ -8,9 +8,9 @@ from notcher.app.theme import Theme
 from notcher.app.widgets import button, quiet_label
 from notcher.formats.describe import read_description
 from notcher.formats.line import LineError
-from notcher.place.solver import replace_around
 from notcher.score.find import Description, change_all, find
 from notcher.score.project import Project
+from notcher.wording import told, tr, trn
 
 
 class FindPanel(QWidget):
@@ -24,15 +24,17 @@ class FindPanel(QWidget):
         column.setSpacing(2)
         row = QHBoxLayout()
         row.setSpacing(10)
-        row.addWidget(QLabel("Find"))
-        self.wanted = self._field("What the notes are", "curls on fret 7   ·   bend whole on the G   ·   doubtful")
+        row.addWidget(QLabel(tr("Find")))
+        self.wanted = self._field(
+            tr("What the notes are"), tr("curls on fret 7   ·   bend whole on the G   ·   doubtful")
+        )
         row.addWidget(self.wanted, 3)
-        row.addWidget(QLabel("and make them"))
-        self.become = self._field("What they are to become", "bend half   ·   pull   ·   no vibrato")
+        row.addWidget(QLabel(tr("and make them")))
+        self.become = self._field(tr("What they are to become"), tr("bend half   ·   pull   ·   no vibrato"))
         row.addWidget(self.become, 2)
-        self.here = button("In this phrase only", self._look, checkable=True)
+        self.here = button(tr("In this phrase only"), self._look, checkable=True)
         row.addWidget(self.here)
-        row.addWidget(button("Close", self.close_find, tip="Esc"))
+        row.addWidget(button(tr("Close"), self.close_find, tip=tr("Esc")))
         column.addLayout(row)
         self.note = quiet_label()
         column.addWidget(self.note)
@@ -59,7 +61,7 @@ class FindPanel(QWidget):
     def open_find(self) -> None:
         """Show it."""
         if not self._desk.session.is_open:
-            self._desk.said.emit("open a recording or a project first")
+            self._desk.said.emit(tr("open a recording or a project first"))
             return
         self.show()
         self.wanted.setFocus()
@@ -85,13 +87,15 @@ class FindPanel(QWidget):
             return
 
         def edit(p: Project) -> Project:
-            after = change_all(p, ids, to)
-            moved = to.string is not None or to.fret is not None
-            return replace_around(after, set(ids)) if moved else after
+            return change_all(p, ids, to)
 
-        if self._desk.session.edit("Change all", edit):
+        if to.string is not None or to.fret is not None:
+            done = self._desk.placing.say(tr("Change all"), edit, frozenset(ids))
+        else:
+            done = self._desk.session.edit(tr("Change all"), edit)
+        if done:
             self._desk.session.select(ids)
-            self.note.setText(f"{_count(len(ids))} changed; Ctrl+Z takes it back")
+            self.note.setText(tr("{notes} changed; Ctrl+Z takes it back", notes=_count(len(ids))))
 
     def _look(self) -> frozenset[str] | None:
         """The notes that fit, said in a line; None where a word cannot be read or nothing is said."""
@@ -99,12 +103,14 @@ class FindPanel(QWidget):
         if wanted is None or become is None:
             return None
         if not self.wanted.text().strip():
-            self.note.setText("Say what the notes are: place, how reached, bend, marks; Enter selects them")
+            self.note.setText(tr("Say what the notes are: place, how reached, bend, marks; Enter selects them"))
             return None
         phrase = self._desk.phrase if self.here.isChecked() else None
         span = (phrase.start, phrase.end) if phrase is not None else (0.0, None)
         ids = find(self._desk.session.project, wanted, start=span[0], end=span[1])
-        self.note.setText(f"{_count(len(ids))} · Enter selects them, Enter in the second field changes them")
+        self.note.setText(
+            tr("{notes} · Enter selects them, Enter in the second field changes them", notes=_count(len(ids)))
+        )
         return ids
 
     def _read(self, field: LineField) -> Description | None:
@@ -113,7 +119,7 @@ class FindPanel(QWidget):
         except LineError as error:
             field.show_wrong((error.start, error.end))
             self.note.setIndent(max(0, round(field.x_of(error.start)) + field.x() - 14))
-            self.note.setText(str(error))
+            self.note.setText(told(error))
             return None
         field.show_wrong(None)
         self.note.setIndent(0)
@@ -121,4 +127,4 @@ class FindPanel(QWidget):
 
 
 def _count(n: int) -> str:
-    return "no note" if n == 0 else "1 note" if n == 1 else f"{n} notes"
+    return trn("{n} note", "{n} notes", n) if n else tr("no note")

@@ -23,21 +23,23 @@ from notcher.app.fields import Field
 from notcher.app.rooms.notch.closeup import CloseUp
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.app.widgets import button, quiet_label
-from notcher.rhythm.count import PARTS_OF_A_BEAT, VALUES, arrival_words, counted, passage_words
+from notcher.rhythm.count import counted
 from notcher.score.edits import set_partial, toggle_vibrato
 from notcher.score.note import HIGHEST_PARTIAL, INTERVAL_NAMES, Attack, BendKind, Mark, Note, Vibrato
-from notcher.score.words import (
-    ATTACK_WORDS,
-    BEND_WORDS,
-    MARK_WORDS,
+from notcher.wording import later, term, tr, trn
+from notcher.wording.notes import (
+    attack_name,
+    bend_name,
     bend_words,
-    finger_words,
+    finger_name,
+    mark_name,
     place_words,
-    reasons,
     shape_words,
     standing,
     vibrato_words,
 )
+from notcher.wording.reasons import reasons
+from notcher.wording.rhythm import against_the_beat, arrival_words, parts_of_a_beat, passage_words, spoken, values
 
 _SHARES = (100, 90, 75, 66, 50, 33, 25)
 """Shares of a note's value, in percent, that are offered; a line of words takes any."""
@@ -72,7 +74,7 @@ class Inspector(QScrollArea):
         self.measured.setWordWrap(True)
         self.measured.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         column.addWidget(self.measured)
-        self.why_button = button("How this was measured", self._toggle_why, checkable=True)
+        self.why_button = button(tr("How this was measured"), self._toggle_why, checkable=True)
         self.why = quiet_label()
         self.why.setWordWrap(True)
         self.why.hide()
@@ -85,67 +87,73 @@ class Inspector(QScrollArea):
         self.refresh()
 
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours, and as wide as the type needs."""
-        self.setMinimumWidth(round(QFontMetricsF(font(BASE_POINTS)).averageCharWidth() * 36))
+        """Draw in other colours, and as wide as the type and the language need."""
+        metrics = QFontMetricsF(font(BASE_POINTS))
+        labels = [label.text() for label in self._form_box.findChildren(QLabel)]
+        choices = [self.bend.itemText(k) for k in range(self.bend.count())]
+        longest = sum(max(metrics.horizontalAdvance(text) for text in texts) for texts in (labels, choices))
+        self.setMinimumWidth(round(max(metrics.averageCharWidth() * 36, longest + metrics.averageCharWidth() * 12)))
         self.close_up.set_theme(theme)
 
     def _make_form(self, box: QWidget) -> None:
         form = QFormLayout(box)
         form.setContentsMargins(0, 0, 0, 0)
         form.setVerticalSpacing(5)
-        self.places = self._combo("Where it lies", self._choose_place)
-        form.addRow("Place", self.places)
-        self.attack = self._combo("How it is reached", self._choose_attack)
+        self.places = self._combo(tr("Where it lies"), self._choose_place)
+        form.addRow(tr("Place"), self.places)
+        self.attack = self._combo(tr("How it is reached"), self._choose_attack)
         for a in Attack:
-            self.attack.addItem(ATTACK_WORDS[a], a)
-        form.addRow("Reached", self.attack)
-        self.raked_from = self._combo("The string at which the rake begins", self._choose_raked_from)
-        form.addRow("Begins", self.raked_from)
-        self.bend = self._combo("Kind of bend", lambda _: self._choose_bend())
-        self.bend.addItem("no bend", None)
+            self.attack.addItem(attack_name(a), a)
+        form.addRow(tr("Reached"), self.attack)
+        self.raked_from = self._combo(tr("The string at which the rake begins"), self._choose_raked_from)
+        form.addRow(tr("Begins"), self.raked_from)
+        self.bend = self._combo(tr("Kind of bend"), lambda _: self._choose_bend())
+        self.bend.addItem(tr("no bend"), None)
         for k in BendKind:
-            self.bend.addItem(BEND_WORDS[k], k)
-        self.interval = self._combo("Interval of the bend", lambda _: self._choose_bend())
+            self.bend.addItem(bend_name(k), k)
+        self.interval = self._combo(tr("Interval of the bend"), lambda _: self._choose_bend())
         for cents, name in INTERVAL_NAMES.items():
-            self.interval.addItem(name, cents)
-        form.addRow("Bend", self.bend)
-        form.addRow("How far", self.interval)
-        self.written_at = self._combo("Where in the beat it is written", self._choose_written_at)
-        self.written_length = self._combo("The value it is written with", self._choose_written_length)
+            self.interval.addItem(term("staff", name), cents)
+        form.addRow(tr("Bend"), self.bend)
+        form.addRow(tr("How far"), self.interval)
+        self.written_at = self._combo(tr("Where in the beat it is written"), self._choose_written_at)
+        self.written_length = self._combo(tr("The value it is written with"), self._choose_written_length)
         rhythm = QHBoxLayout()
         rhythm.addWidget(self.written_at, 1)
         rhythm.addWidget(self.written_length, 1)
-        form.addRow("Written", rhythm)
+        form.addRow(tr("Written"), rhythm)
         self._rhythm = rhythm
-        self.sounding = self._combo("How much of its value sounds", self._choose_sounding)
+        self.sounding = self._combo(tr("How much of its value sounds"), self._choose_sounding)
         for percent in (None, *_SHARES):
-            self.sounding.addItem("as played" if percent is None else f"{percent} % of it", percent)
-        form.addRow("Sounds", self.sounding)
-        self.vibrato = button("", lambda: verbs.apply(self._desk, "Vibrato", toggle_vibrato), checkable=True)
-        form.addRow("Vibrato", self.vibrato)
+            self.sounding.addItem(
+                tr("as played") if percent is None else tr("{percent} % of it", percent=percent), percent
+            )
+        form.addRow(tr("Sounds"), self.sounding)
+        self.vibrato = button("", lambda: verbs.apply(self._desk, tr("Vibrato"), toggle_vibrato), checkable=True)
+        form.addRow(tr("Vibrato"), self.vibrato)
         self.shaken = QHBoxLayout()
-        self.rate = self._number("Rate of the vibrato in hertz", " Hz", 0.5, 12.0, 0.1)
-        self.extent = self._number("Width of the vibrato in cents to either side", " c", 2, 300, 1)
-        self.delay = self._number("Milliseconds before the vibrato begins", " ms", 0, 9000, 10)
+        self.rate = self._number(tr("Rate of the vibrato in hertz"), tr(" Hz"), 0.5, 12.0, 0.1)
+        self.extent = self._number(tr("Width of the vibrato in cents to either side"), tr(" c"), 2, 300, 1)
+        self.delay = self._number(tr("Milliseconds before the vibrato begins"), tr(" ms"), 0, 9000, 10)
         for made in (self.rate, self.extent, self.delay):
             self.shaken.addWidget(made, 1)
         form.addRow("", self.shaken)
-        self.finger = self._combo("Finger of the fretting hand", self._choose_finger)
-        self.finger.addItem("not said", None)
+        self.finger = self._combo(tr("Finger of the fretting hand"), self._choose_finger)
+        self.finger.addItem(tr("not said"), None)
         for finger in (1, 2, 3, 4, 0):
-            self.finger.addItem(finger_words(finger), finger)
-        form.addRow("Finger", self.finger)
-        self.partial = self._combo("Node of the natural harmonic", self._choose_partial)
-        form.addRow("Node", self.partial)
+            self.finger.addItem(finger_name(finger), finger)
+        form.addRow(tr("Finger"), self.finger)
+        self.partial = self._combo(tr("Node of the natural harmonic"), self._choose_partial)
+        form.addRow(tr("Node"), self.partial)
         self._form = form
-        self.mark = self._combo("Other marks", self._choose_mark)
-        form.addRow("Marks", self.mark)
+        self.mark = self._combo(tr("Other marks"), self._choose_mark)
+        form.addRow(tr("Marks"), self.mark)
         self.doubt = Field()
-        self.doubt.setAccessibleName("Why the note is doubtful")
-        self.doubt.setPlaceholderText("why it is doubtful, then Enter")
+        self.doubt.setAccessibleName(tr("Why the note is doubtful"))
+        self.doubt.setPlaceholderText(tr("the reason, then Enter"))
         self.doubt.returnPressed.connect(self._take_doubt)
-        form.addRow("Doubt", self.doubt)
-        self.confirm = button("Confirm (C)", lambda: verbs.confirm_and_next(self._desk))
+        form.addRow(tr("Doubt"), self.doubt)
+        self.confirm = button(tr("Confirm (C)"), lambda: verbs.confirm_and_next(self._desk))
         form.addRow("", self.confirm)
 
     def _number(self, name: str, unit: str, low: float, high: float, step: float) -> QDoubleSpinBox:
@@ -190,36 +198,45 @@ class Inspector(QScrollArea):
             return
         self._fill(notes)
         if note is None:
-            span = f"{notes[0].onset:.2f} s to {max(n.end for n in notes):.2f} s"
-            self.heading.setText(f"{len(notes)} notes")
+            self.heading.setText(trn("{n} note", "{n} notes", len(notes)))
+            span = tr("{start:.2f} s to {end:.2f} s.", start=notes[0].onset, end=max(n.end for n in notes))
             aloud = passage_words(project, notes)
-            self.state.setText(f"{span}. {aloud}What is chosen below goes for all of them.")
+            self.state.setText(f"{span} {aloud}{tr('What is chosen below goes for all of them.')}")
             return
         self.heading.setText(place_words(note, project))
         extra = shape_words(note, project)
-        self.state.setText(standing(note) + (f" · {extra}" if extra else "") + (" · place held" if note.held else ""))
-        rows = [("Starts", f"{note.onset:.3f} s"), ("Lasts", f"{note.duration * 1000:.0f} ms")]
+        said = (standing(note), extra, tr("place held") if note.held else "")
+        self.state.setText(" · ".join(part for part in said if part))
+        rows = [
+            (tr("Starts"), tr("{seconds:.3f} s", seconds=note.onset)),
+            (tr("Lasts"), tr("{ms:.0f} ms", ms=note.duration * 1000)),
+        ]
         in_time = counted(project, note)
-        if in_time is not None:
-            by_hand = " (by hand)" if note.written_at is not None else " (grace)" if in_time.grace else ""
-            rows.append(("Counted", f"bar {in_time.bar}, {in_time.words}{by_hand}"))
-            rows.append(("Played", in_time.against_the_beat))
+        if in_time is not None and project.tempo is not None:
+            values = {"bar": in_time.bar, "count": spoken(in_time.place, project.tempo)}
+            rows.append((
+                tr("Counted"),
+                tr("bar {bar}, {count} (by hand)", **values) if note.written_at is not None
+                else tr("bar {bar}, {count} (grace)", **values) if in_time.grace
+                else tr("bar {bar}, {count}", **values),
+            ))  # fmt: skip
+            rows.append((tr("Played"), against_the_beat(in_time.late)))
         rows += bend_words(note, project)
         arrives = arrival_words(project, note)
         if arrives:
-            rows.append(("Bend arrives", arrives))
+            rows.append((tr("Bend arrives"), arrives))
         if note.vibrato:
-            rows.append(("Vibrato", vibrato_words(note)))
+            rows.append((tr("Vibrato"), vibrato_words(note)))
         self.measured.setText(
             "<table cellspacing=0 cellpadding=1>"
             + "".join(f"<tr><td>{k}&nbsp;&nbsp;</td><td><b>{v}</b></td></tr>" for k, v in rows)
             + "</table>"
         )
-        said = reasons(note)
-        self.why.setText(" ".join(said) if said else "It was added by hand; nothing was measured.")
+        why = reasons(note)
+        self.why.setText(" ".join(why) if why else tr("It was added by hand; nothing was measured."))
 
     def _show_none(self) -> None:
-        self.heading.setText("No note selected")
+        self.heading.setText(tr("No note selected"))
         if not self._desk.session.is_open:
             self.state.setText("")
             return
@@ -228,9 +245,15 @@ class Inspector(QScrollArea):
         doubts = sum(n.doubt is not None for n in notes)
         unsure = sum(not n.confirmed and n.doubt is None and n.confidence < 0.7 for n in notes)
         self.state.setText(
-            f"{len(notes)} notes: {confirmed} confirmed, {doubts} in doubt, {unsure} proposed with less than 70 %.\n\n"
-            "Click a tag, or press → for the next note, U for the next unsure one. "
-            "Drag along the waveform to set a loop. Press ? for all keys."
+            tr(
+                "{n} notes: {confirmed} confirmed, {doubts} in doubt, {unsure} proposed with less than 70 %.\n\n"
+                "Click a tag, or press → for the next note, U for the next unsure one. "
+                "Drag along the waveform to set a loop. Press ? for all keys.",
+                n=len(notes),
+                confirmed=confirmed,
+                doubts=doubts,
+                unsure=unsure,
+            )
         )
 
     def _fill(self, notes: list[Note]) -> None:
@@ -239,28 +262,29 @@ class Inspector(QScrollArea):
         self.places.clear()
         if len(notes) == 1:
             for string, fret in project.tuning.places(first.pitch(project.tuning)):
-                self.places.addItem(f"string {string}, fret {fret}", (string, fret))
-            self.places.setCurrentText(f"string {first.string}, fret {first.fret}")
+                self.places.addItem(tr("string {string}, fret {fret}", string=string, fret=fret), (string, fret))
+            self.places.setCurrentText(tr("string {string}, fret {fret}", string=first.string, fret=first.fret))
         self.places.setEnabled(len(notes) == 1)
         self.attack.setCurrentIndex(self.attack.findData(first.attack))
         self.bend.setCurrentIndex(self.bend.findData(first.bend.kind if first.bend else None))
         self.interval.setCurrentIndex(self.interval.findData(first.bend.target_cents if first.bend else 200))
         self._form.setRowVisible(self.interval, first.bend is not None)
         self.vibrato.setChecked(first.vibrato is not None)
-        self.vibrato.setText("on" if first.vibrato else "off")
+        self.vibrato.setText(tr("on") if first.vibrato else tr("off"))
         self._fill_vibrato(first.vibrato)
         self._fill_rhythm(first, known=project.tempo is not None)
         self._fill_rake(first, project.tuning.strings)
         share = None if first.sounding is None else round(first.sounding * 100)
         if share is not None and self.sounding.findData(share) < 0:
-            self.sounding.addItem(f"{share} % of it", share)
+            self.sounding.addItem(tr("{share} % of it", share=share), share)
         self.sounding.setCurrentIndex(self.sounding.findData(share))
         self.finger.setCurrentIndex(self.finger.findData(first.finger))
         self._fill_nodes(first, shown=len(notes) == 1 and Mark.NATURAL_HARMONIC in first.marks)
         self.mark.clear()
-        self.mark.addItem(", ".join(MARK_WORDS[m] for m in Mark if m in first.marks) or "none", None)
+        self.mark.addItem(", ".join(mark_name(m) for m in Mark if m in first.marks) or tr("none"), None)
         for m in Mark:
-            self.mark.addItem(f"{'take away' if m in first.marks else 'add'}: {MARK_WORDS[m]}", m)
+            pattern = later("take away: {mark}") if m in first.marks else later("add: {mark}")
+            self.mark.addItem(tr(pattern, mark=mark_name(m)), m)
         if not self.doubt.hasFocus():
             self.doubt.setText(first.doubt or "")
         self.confirm.setEnabled(not all(n.confirmed and not n.doubt for n in notes))
@@ -283,14 +307,14 @@ class Inspector(QScrollArea):
         """Where the person may write the onset, and with what value; only with a beat."""
         self._form.setRowVisible(self._rhythm, known)
         for combo, options, now in (
-            (self.written_at, PARTS_OF_A_BEAT, note.written_at), (self.written_length, VALUES, note.written_length)
+            (self.written_at, parts_of_a_beat(), note.written_at), (self.written_length, values(), note.written_length)
         ):  # fmt: skip
             combo.clear()
-            combo.addItem("as found", None)
+            combo.addItem(tr("as found"), None)
             for value, name in options.items():
                 combo.addItem(name, value)
             if now is not None and now not in options:
-                combo.addItem(f"{now} of a beat", now)
+                combo.addItem(tr("{now} of a beat", now=now), now)
             combo.setCurrentIndex(max(0, combo.findData(now)))
 
     def _fill_vibrato(self, vibrato: Vibrato | None) -> None:
@@ -320,21 +344,21 @@ class Inspector(QScrollArea):
         if not shown:
             return
         self.partial.clear()
-        self.partial.addItem(f"at fret {note.fret}", None)
+        self.partial.addItem(tr("at fret {fret}", fret=note.fret), None)
         for k in range(2, HIGHEST_PARTIAL + 1):
             place = replace(note, partial=k).node_fret()
             if abs(place - note.fret) < 1:
-                self.partial.addItem(f"at {place:.1f} (partial {k})", k)
+                self.partial.addItem(tr("at {place:.1f} (partial {k})", place=place, k=k), k)
         self.partial.setCurrentIndex(max(0, self.partial.findData(note.partial)))
 
     def _fill_rake(self, note: Note, strings: int) -> None:
         """The strings a rake may begin on; for rakes only."""
         self._form.setRowVisible(self.raked_from, note.attack is Attack.RAKE)
         self.raked_from.clear()
-        self.raked_from.addItem("not said", None)
+        self.raked_from.addItem(tr("not said"), None)
         for string in range(strings, 0, -1):
             if string != note.string:
-                self.raked_from.addItem(f"on string {string}", string)
+                self.raked_from.addItem(tr("on string {string}", string=string), string)
         self.raked_from.setCurrentIndex(max(0, self.raked_from.findData(note.raked_from)))
 
     def _choose_raked_from(self, index: int) -> None:
@@ -356,7 +380,7 @@ class Inspector(QScrollArea):
         notes = self._desk.session.selected_notes()
         if len(notes) == 1:
             partial = self.partial.itemData(index)
-            self._desk.session.edit("Node", lambda p: set_partial(p, notes[0].id, partial=partial))
+            self._desk.session.edit(tr("Node"), lambda p: set_partial(p, notes[0].id, partial=partial))
 
     def _choose_mark(self, index: int) -> None:
         mark = self.mark.itemData(index)

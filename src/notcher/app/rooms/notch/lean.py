@@ -12,6 +12,8 @@ from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.rhythm.count import feel, places_in_bar
 from notcher.rhythm.quantize import Place
 from notcher.score.note import Note
+from notcher.wording import tr
+from notcher.wording.rhythm import feel_words
 
 _HEIGHT = 46
 _FULL_S = 0.06
@@ -25,7 +27,7 @@ class LeanLine(PaintedView):
 
     def __init__(self, desk: Desk, theme: Theme, x_of: Callable[[float], float], parent: QWidget | None = None) -> None:
         """x_of: pixels from the left of a time in seconds, as the strands have it."""
-        super().__init__("How early or late each note is played", parent)
+        super().__init__(tr("How early or late each note is played"), parent)
         self._desk, self._theme, self._x_of = desk, theme, x_of
         self._bars: dict[int, list[tuple[Note, Place]]] = {}
         self._waiting: list[int] = []
@@ -95,7 +97,7 @@ class LeanLine(PaintedView):
         left, middle = self._x_of(self._desk.axis.start), self.height() / 2
         painter.setFont(font(8.5))
         painter.setPen(t.color("quiet"))
-        for at, word in ((0.0, "early"), (self.height() / 2, "late")):
+        for at, word in ((0.0, tr("early")), (self.height() / 2, tr("late"))):
             where = QRectF(0, at, left - 5, self.height() / 2)
             painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, word)
         painter.setPen(QPen(t.color("faint"), 1))
@@ -126,7 +128,7 @@ class LeanLine(PaintedView):
 
     def in_words(self) -> str:
         """The feel of the phrase in hand."""
-        return self._feel() or "No phrase in hand, or too few notes in it to tell a feel."
+        return self._feel() or tr("No phrase in hand, or too few notes in it to tell a feel.")
 
     def _offset(self, late: float) -> float:
         room = self.height() / 2 - _DOT - 1
@@ -141,7 +143,7 @@ class LeanLine(PaintedView):
         bars = range(tempo.bar_and_beat(phrase.start)[0], tempo.bar_and_beat(phrase.end)[0] + 1)
         if any(b not in self._bars for b in bars):
             return ""
-        return feel([p for b in bars for n, p in self._bars[b] if phrase.start <= n.onset < phrase.end])
+        return feel_words(feel([p for b in bars for n, p in self._bars[b] if phrase.start <= n.onset < phrase.end]))
 
     def _say_feel(self, painter: QPainter, left: float) -> None:
         """The feel of the phrase in hand, where its beginning is in view."""

@@ -3,6 +3,7 @@
 from notcher.score.alike import Differences, differences
 from notcher.score.project import Project
 from notcher.score.versions import phrase_of
+from notcher.wording import told, trn
 
 
 class Repeats:
@@ -27,5 +28,6 @@ class Repeats:
 
 
 def _words(found: Differences) -> str:
-    count = len(found.words)
-    return found.like + (f", but {count} change{'' if count == 1 else 's'}" if count else "")
+    if not found.changes:
+        return told(found.like)
+    return trn("{like}, but {n} change", "{like}, but {n} changes", len(found.changes), like=found.like)

@@ -16,6 +16,7 @@ from notcher.app.rooms.notch.strand import StrandView
 from notcher.app.rooms.room import Around, RoomView
 from notcher.app.theme import Theme
 from notcher.app.widgets import quiet_label
+from notcher.wording import tr
 
 
 class NotchRoom(RoomView):
@@ -51,8 +52,10 @@ class NotchRoom(RoomView):
         self.evidence = EvidencePanel(desk, theme)
         column.addWidget(self.evidence)
         foot = quiet_label(
-            "Tags: filled = confirmed, open = proposed, broken edge = under 60 % sure, ? = in doubt, paler = repeated. "
-            "Ribbon: the pitch heard."
+            tr(
+                "Tags: filled = confirmed, open = proposed, broken edge = under 60 % sure, ? = in doubt, paler = "
+                "repeated. Ribbon: the pitch heard."
+            )
         )
         foot.setWordWrap(True)
         foot.setContentsMargins(14, 3, 14, 3)
@@ -88,6 +91,8 @@ class NotchRoom(RoomView):
         """Wait until no thread of this room runs."""
         self.evidence.wait()
         self._desk.pointing.wait()
+        self._desk.placing.wait()
+        self._desk.first_place.wait()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""

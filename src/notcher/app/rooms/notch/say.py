@@ -9,17 +9,16 @@ from notcher.app.fields import Field
 from notcher.app.theme import Theme
 from notcher.app.widgets import button, quiet_label
 from notcher.formats.line import Dialect, LineError, completions, read_line, written_line
+from notcher.score.note import BendKind
 from notcher.score.project import Phrase
-from notcher.score.said import said_of, say
+from notcher.score.said import Said, said_of, say
+from notcher.wording import told, tr, trn
 
 _DIALECTS = (
-    ("G9, whole", Dialect()),
-    ("9 on the G, whole", Dialect(fret_first=True)),
-    ("G9, tone", Dialect(tones=True)),
-    ("9 on the G, tone", Dialect(fret_first=True, tones=True)),
-    ("string 3 fret 9, whole", Dialect(by_number=True)),
-    ("9 on string 3, tone", Dialect(fret_first=True, by_number=True, tones=True)),
-)
+    Dialect(), Dialect(fret_first=True), Dialect(tones=True), Dialect(fret_first=True, tones=True),
+    Dialect(by_number=True), Dialect(fret_first=True, by_number=True, tones=True),
+)  # fmt: skip
+_EXAMPLE = (Said(3, 9, bend=(BendKind.BEND_RELEASE, 200)), Said(3, 7))
 _OFFERED = 4
 
 
@@ -107,15 +106,17 @@ class SayPanel(QWidget):
         self.name = QLabel()
         row.addWidget(self.name)
         self.field = LineField()
-        self.field.setAccessibleName("The phrase as a line of words")
-        self.field.setPlaceholderText("G9 bend whole release, 7, pull 5 …   or   9 on the G bend tone …")
+        self.field.setAccessibleName(tr("The phrase as a line of words"))
+        self.field.setPlaceholderText(
+            tr("{line} …   or   {other} …", line=written_line(_EXAMPLE), other=written_line(_EXAMPLE, _DIALECTS[3]))
+        )
         row.addWidget(self.field, 1)
         self.dialect = QComboBox()
-        self.dialect.setAccessibleName("How the line is written")
-        for words, _ in _DIALECTS:
-            self.dialect.addItem(words)
+        self.dialect.setAccessibleName(tr("How the line is written"))
+        for dialect in _DIALECTS:
+            self.dialect.addItem(written_line(_EXAMPLE[:1], dialect))
         row.addWidget(self.dialect)
-        row.addWidget(button("Close", self.close_line, tip="Esc"))
+        row.addWidget(button(tr("Close"), self.close_line, tip=tr("Esc")))
         column.addLayout(row)
         self.note = quiet_label()
         column.addWidget(self.note)
@@ -137,13 +138,13 @@ class SayPanel(QWidget):
         """Show the phrase of the selected note, or the one at the playhead."""
         session = self._desk.session
         if not session.is_open:
-            self._desk.said.emit("open a recording or a project first")
+            self._desk.said.emit(tr("open a recording or a project first"))
             return
         chosen = session.selected_notes()
         at = chosen[0].onset if chosen else self._desk.transport.position
         phrase = session.project.phrase_at(at) or self._desk.phrase
         if phrase is None:
-            self._desk.said.emit("there are no phrases yet; measure the recording, or make one first")
+            self._desk.said.emit(tr("there are no phrases yet; measure the recording, or make one first"))
             return
         self._phrase = phrase
         self._write()
@@ -166,10 +167,10 @@ class SayPanel(QWidget):
             self._show_error(error)
             return
         phrase = self._phrase
-        changed = self._desk.session.edit("Say the phrase", lambda p: say(p, phrase.start, phrase.end, line))
+        changed = self._desk.session.edit(tr("Say the phrase"), lambda p: say(p, phrase.start, phrase.end, line))
         self._write()
         if not changed:
-            self.note.setText("the notes are as the line says")
+            self.note.setText(tr("the notes are as the line says"))
 
     # -- keeping up --------------------------------------------------------------------------------------------------
 
@@ -187,7 +188,7 @@ class SayPanel(QWidget):
         if self._phrase is None:
             return
         notes = self._desk.session.project.notes_between(self._phrase.start, self._phrase.end)
-        self.field.setText(written_line(said_of(notes), _DIALECTS[self.dialect.currentIndex()][1]))
+        self.field.setText(written_line(said_of(notes), _DIALECTS[self.dialect.currentIndex()]))
         self.field.setModified(False)
         self.field.show_wrong(None)
         self.name.setText(self._phrase.name)
@@ -195,8 +196,12 @@ class SayPanel(QWidget):
 
     def _say(self, count: int) -> None:
         self.note.setIndent(0)
-        notes = "1 note" if count == 1 else f"{count} notes"
-        self.note.setText(f"{notes} · Enter writes them, Tab finishes a word, Esc closes")
+        self.note.setText(
+            trn(
+                "{n} note · Enter writes it, Tab finishes a word, Esc closes",
+                "{n} notes · Enter writes them, Tab finishes a word, Esc closes", count,
+            )
+        )  # fmt: skip
 
     def _check(self) -> None:
         """What is typed is read at once; a word that is still being typed is no error yet."""
@@ -218,9 +223,9 @@ class SayPanel(QWidget):
     def _offer(self) -> None:
         if self.field.offered:
             self.note.setIndent(max(0, round(self.field.x_of(self.field.cursorPosition())) + self.field.x() - 14))
-            self.note.setText("Tab: " + " · ".join(self.field.offered))
+            self.note.setText(tr("Tab: ") + " · ".join(self.field.offered))
 
     def _show_error(self, error: LineError) -> None:
         self.field.show_wrong((error.start, error.end))
         self.note.setIndent(max(0, round(self.field.x_of(error.start)) + self.field.x() - 14))
-        self.note.setText(str(error))
+        self.note.setText(told(error))

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 from notcher.app.desk import Desk
 from notcher.app.widgets import button
 from notcher.score.find import Standing
+from notcher.wording import term, tr
 
 _ORDER = (Standing.CONFIRMED, Standing.DOUBTFUL, Standing.PROPOSED)
 
@@ -24,7 +25,12 @@ class StandingCorner(QWidget):
         self.buttons: dict[Standing, QPushButton] = {}
         for standing in _ORDER:
             made = button("", lambda s=standing: self._press(s), checkable=True)  # type: ignore[misc]
-            made.setToolTip(f"Show only what is {standing}, and go to the first; again: show all")
+            made.setToolTip(
+                tr(
+                    "Show only what is {standing}, and go to the first; again: show all",
+                    standing=term("standing", standing),
+                )
+            )
             self.buttons[standing] = made
             row.addWidget(made)
         desk.session.project_changed.connect(self.refresh)
@@ -38,7 +44,7 @@ class StandingCorner(QWidget):
         for n in notes:
             counts[Standing.of(n)] += 1
         for standing, made in self.buttons.items():
-            made.setText(f"{counts[standing]} {standing}")
+            made.setText(f"{counts[standing]} {term('standing', standing)}")
             made.setEnabled(counts[standing] > 0 or made.isChecked())
         self.setVisible(bool(notes))
 

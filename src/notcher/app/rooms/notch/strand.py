@@ -22,7 +22,9 @@ from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import FEWEST_STRINGS
-from notcher.score.words import clock, phrase_label, place_words, standing
+from notcher.wording import tr, trn
+from notcher.wording.notes import phrase_label, place_words, standing
+from notcher.wording.numbers import clock
 
 _GUTTER = 44
 _PHRASES = 28
@@ -56,7 +58,7 @@ class StrandView(PaintedView):
     add_wanted = pyqtSignal(float, int)
 
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__("Strand view: strings, notes and measured pitch over time", parent)
+        super().__init__(tr("Strand view: strings, notes and measured pitch over time"), parent)
         self._desk, self._theme = desk, theme
         self._curve = Curve(None)
         self._curve_of: object = None
@@ -171,13 +173,20 @@ class StrandView(PaintedView):
         """The stretch in view, how many notes are in it, and what is selected; N and the arrows go through them."""
         session, axis = self._desk.session, self._desk.axis
         if not session.is_open:
-            return "No project is open."
+            return tr("No project is open.")
         shown = session.project.notes_between(axis.start, axis.end)
         chosen = session.selected_notes()
         selected = [f"{place_words(n, session.project)}, {standing(n)}" for n in chosen[:_SAID_AT_ONCE]]
-        more = f", and {len(chosen) - len(selected)} more" if len(chosen) > len(selected) else ""
-        said = f"selected: {'; '.join(selected)}{more}" if selected else "nothing is selected; N takes the next note"
-        return f"{clock(axis.start)} to {clock(axis.end)}, {len(shown)} notes; {said}."
+        if len(chosen) > len(selected):
+            selected.append(tr("and {n} more", n=len(chosen) - len(selected)))
+        said = (
+            tr("selected: {notes}", notes="; ".join(selected)) if selected
+            else tr("nothing is selected; N takes the next note")
+        )  # fmt: skip
+        span = tr("{start} to {end}", start=clock(axis.start), end=clock(axis.end))
+        moved = sum(n.id in session_moved for n in shown) if (session_moved := self._desk.placing.moved) else 0
+        anew = "; " + trn("{n} was placed anew", "{n} were placed anew", moved) if moved else ""
+        return f"{span}, {trn('{n} note', '{n} notes', len(shown))}{anew}; {said}."
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -212,7 +221,7 @@ class StrandView(PaintedView):
     def _draw_empty(self, painter: QPainter) -> None:
         painter.setPen(self._theme.color("quiet"))
         painter.setFont(font(13))
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Open a recording in the Source room first.")
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, tr("Open a recording in the Source room first."))
 
     def _draw_loop(self, painter: QPainter) -> None:
         loop = self._desk.transport.loop
@@ -279,7 +288,7 @@ class StrandView(PaintedView):
             painter.drawLine(QPointF(x, top + self._ruler), QPointF(x, bottom))
             if on_bar and bar_px * step > 34:
                 painter.setPen(self._theme.color("quiet"))
-                painter.drawText(QPointF(x + 3, bottom - 3), f"bar {tempo.bar_of(beat)}")
+                painter.drawText(QPointF(x + 3, bottom - 3), tr("bar {bar}", bar=tempo.bar_of(beat)))
 
     def _draw_lanes(self, painter: QPainter, project: Project) -> None:
         frame = self._frame()
@@ -297,6 +306,8 @@ class StrandView(PaintedView):
         painter.setFont(font(9.5, bold=True))
         position = self._desk.transport.position
         narrow: list[QLineF] = []
+        ids = self._desk.placing.moved
+        moved = [n.onset for n in project.notes if n.id in ids] if ids else []
         for p in project.phrases:
             if p.end < self._desk.axis.start or p.start > self._desk.axis.end:
                 continue
@@ -309,8 +320,14 @@ class StrandView(PaintedView):
             painter.drawPolyline(QPolygonF([QPointF(x1, self._phrases - 1), QPointF(x1, 8), QPointF(x1 + 6, 8)]))
             painter.drawPolyline(QPolygonF([QPointF(x2 - 6, 8), QPointF(x2, 8), QPointF(x2, self._phrases - 1)]))
             left = max(x1, self._gutter) + 9
-            said = f"{phrase_label(p)} · {self.repeats.words[p.id]}" if p.id in self.repeats.words else phrase_label(p)
-            name = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, max(0, int(x2 - left - 8)))
+            said = [phrase_label(p)]
+            if p.id in self.repeats.words:
+                said.append(self.repeats.words[p.id])
+            if any(p.start <= onset < p.end for onset in moved):
+                said.append(tr("placed anew"))
+            name = painter.fontMetrics().elidedText(
+                " · ".join(said), Qt.TextElideMode.ElideRight, max(0, int(x2 - left - 8))
+            )
             painter.drawText(QPointF(left, self._phrases * 0.68), name)
         painter.setPen(QPen(self._theme.color("quiet"), 1.2))
         for line in narrow:
@@ -337,6 +354,11 @@ class StrandView(PaintedView):
             if previous is not None:
                 notes.draw_link(painter, previous, n)
             before[n.string] = n
+        # Under all tags, so that notes close together stay readable.
+        moved = self._desk.placing.moved
+        for n in shown if moved else ():
+            if n.id in moved:
+                notes.draw_moved(painter, n)
         for n in shown:
             back = n.id in self.repeats.same or self._only not in (None, Standing.of(n))
             painter.setOpacity(_REPEATED if back and n.id not in chosen else 1.0)
@@ -518,7 +540,7 @@ class StrandView(PaintedView):
         self._close_editor()
         self._desk.axis.reveal_range(phrase.start, min(phrase.end, phrase.start + self._desk.axis.span))
         editor = Field(phrase.name, self)
-        editor.setAccessibleName("Name of the phrase")
+        editor.setAccessibleName(tr("Name of the phrase"))
         x = int(max(self._gutter, self.x_of(phrase.start)))
         editor.setGeometry(x, 0, int(max(140, min(320, self.x_of(phrase.end) - x))), self._phrases + 4)
         editor.selectAll()

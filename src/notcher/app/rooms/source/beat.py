@@ -9,7 +9,8 @@ from notcher.app.rooms.source.beat_strip import BeatStrip
 from notcher.app.theme import Theme
 from notcher.app.widgets import button, quiet_label
 from notcher.score.tempo import LONGEST_BAR
-from notcher.score.words import clock
+from notcher.wording import tr, trn
+from notcher.wording.numbers import clock
 
 
 class BeatPanel(QWidget):
@@ -28,15 +29,17 @@ class BeatPanel(QWidget):
         self.strip = BeatStrip(desk, theme)
         column.addWidget(self.strip, 1)
         row = QHBoxLayout()
-        self.find_button = button("Find the beat", self.find_wanted.emit, tip="Notcher listens for beats and bars")
-        self.tap_button = button("Tap along", lambda: verbs.tap(desk), tip="T on every beat while it plays")
-        self.one_button = button(
-            "Bar 1 is here", lambda: verbs.bar_one(desk), tip="B: the beat nearest to the playhead"
+        self.find_button = button(
+            tr("Find the beat"), self.find_wanted.emit, tip=tr("Notcher listens for beats and bars")
         )
-        self.half_button = button("Half as fast", lambda: verbs.half(desk), tip="[")
-        self.double_button = button("Twice as fast", lambda: verbs.double(desk), tip="]")
+        self.tap_button = button(tr("Tap along"), lambda: verbs.tap(desk), tip=tr("T on every beat while it plays"))
+        self.one_button = button(
+            tr("Bar 1 is here"), lambda: verbs.bar_one(desk), tip=tr("B: the beat nearest to the playhead")
+        )
+        self.half_button = button(tr("Half as fast"), lambda: verbs.half(desk), tip="[")
+        self.double_button = button(tr("Twice as fast"), lambda: verbs.double(desk), tip="]")
         self.none_button = button(
-            "No beat", lambda: verbs.no_beat(desk), tip="tab without rhythm; the timing is left to the ear"
+            tr("No beat"), lambda: verbs.no_beat(desk), tip=tr("tab without rhythm; the timing is left to the ear")
         )
         for made in (
             self.find_button, self.tap_button, self.one_button, self.half_button, self.double_button, self.none_button,
@@ -45,26 +48,25 @@ class BeatPanel(QWidget):
         row.addStretch(1)
         column.addLayout(row)
         row = QHBoxLayout()
-        row.addWidget(QLabel("The bar at the playhead has"))
+        row.addWidget(QLabel(tr("The bar at the playhead has")))
         self.beats_in_bar = QSpinBox()
         self.beats_in_bar.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.beats_in_bar.setAccessibleName("How many beats this bar has")
+        self.beats_in_bar.setAccessibleName(tr("How many beats this bar has"))
         self.beats_in_bar.setRange(1, LONGEST_BAR)
         self.beats_in_bar.setValue(4)
         row.addWidget(self.beats_in_bar)
-        row.addWidget(QLabel("beats"))
-        self.onwards = QCheckBox("and all that follow")
+        row.addWidget(QLabel(tr("beats")))
+        self.onwards = QCheckBox(tr("and all that follow"))
         self.onwards.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         row.addWidget(self.onwards)
         self.size_button = button(
-            "Say so", lambda: verbs.bar_length(desk, self.beats_in_bar.value(), onwards=self.onwards.isChecked())
+            tr("Say so"), lambda: verbs.bar_length(desk, self.beats_in_bar.value(), onwards=self.onwards.isChecked())
         )
         row.addWidget(self.size_button)
         row.addSpacing(16)
-        row.addWidget(
-            quiet_label("Drag a thick line to move a bar, a thin one to move a beat. Ctrl and the wheel: closer.")
-        )
-        row.addStretch(1)
+        how = quiet_label(tr("Drag a thick line to move a bar, a thin one to move a beat. Ctrl and the wheel: closer."))
+        how.setWordWrap(True)
+        row.addWidget(how, 1)
         column.addLayout(row)
         desk.taps_changed.connect(self._show_taps)
 
@@ -88,22 +90,28 @@ class BeatPanel(QWidget):
         taps = len(self._desk.taps)
         if taps:
             self.state.setText(
-                f"{taps} beat{'s' if taps > 1 else ''} tapped. Go on with T; four or more take the place of the beats "
-                "there as soon as you stop for two seconds."
-            )
+                trn("{n} beat tapped.", "{n} beats tapped.", taps) + " "
+                + tr("Go on with T; four or more take the place of the beats there as soon as you stop for two "
+                     "seconds.")
+            )  # fmt: skip
         elif tempo is None:
             self.state.setText(
-                "No beat is known. The tab then has fret numbers spaced by time; that is fine for a free passage."
+                tr("No beat is known. The tab then has fret numbers spaced by time; that is fine for a free passage.")
             )
         else:
             bars = max(0, tempo.last_bar())
             slow, fast = _range(tempo.beats)
-            spread = "" if fast - slow < 2 else f", from {slow:.0f} to {fast:.0f}"
-            changes = f", {len(tempo.changes)} changes of metre" if tempo.changes else ""
-            self.state.setText(
-                f"{tempo.bpm():.1f} beats a minute on average{spread}; {tempo.beats_per_bar} beats in a bar, "
-                f"{bars} bars{changes}. Bar 1 begins at {clock(tempo.time_at(tempo.first_beat_of(1)))}."
-            )
+            mean = (
+                tr("{bpm:.1f} beats a minute on average", bpm=tempo.bpm()) if fast - slow < 2
+                else tr("{bpm:.1f} beats a minute on average, from {slow:.0f} to {fast:.0f}", bpm=tempo.bpm(),
+                        slow=slow, fast=fast)
+            )  # fmt: skip
+            size = tempo.beats_per_bar
+            said = [mean, trn("{n} beat in a bar", "{n} beats in a bar", size), trn("{n} bar", "{n} bars", bars)]
+            if tempo.changes:
+                said.append(trn("{n} change of metre", "{n} changes of metre", len(tempo.changes)))
+            begins = tr("Bar 1 begins at {time}.", time=clock(tempo.time_at(tempo.first_beat_of(1))))
+            self.state.setText(f"{'; '.join(said)}. {begins}")
 
 
 def _range(beats: tuple[float, ...]) -> tuple[float, float]:

@@ -14,7 +14,8 @@ from notcher.app.theme import Theme, font
 from notcher.score.beats import move_bar_line, move_beat, nearest_beat
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
-from notcher.score.words import clock
+from notcher.wording import tr, trn
+from notcher.wording.numbers import clock
 
 _TOP, _BOTTOM, _LEFT = 22, 18, 16
 _GRIP = 6
@@ -33,7 +34,7 @@ class BeatStrip(PaintedView):
     """Thick lines are bars, thin ones beats; drag one to move it, the wheel moves along, Ctrl and the wheel zooms."""
 
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__("Beats and bars over the waveform in view; drag a line to move it", parent)
+        super().__init__(tr("Beats and bars over the waveform in view; drag a line to move it"), parent)
         self._desk, self._theme = desk, theme
         self._drag: _Drag | None = None
         self._drags = 0
@@ -76,13 +77,19 @@ class BeatStrip(PaintedView):
     def in_words(self) -> str:
         """The stretch in view, its bars and its tempo."""
         if not self._desk.session.is_open:
-            return "No recording is open."
+            return tr("No recording is open.")
         axis, tempo = self._desk.axis, self._desk.session.project.tempo
-        seen = f"{clock(axis.start)} to {clock(axis.end)}"
+        seen = tr("{start} to {end}", start=clock(axis.start), end=clock(axis.end))
         if tempo is None:
-            return f"{seen}; no beats are set."
+            return tr("{seen}; no beats are set.", seen=seen)
         first, last = (tempo.bar_and_beat(t)[0] for t in (axis.start, axis.end))
-        return f"{seen}; bars {first} to {last}, {tempo.bpm_at((axis.start + axis.end) / 2):.1f} bpm."
+        return tr(
+            "{seen}; bars {first} to {last}, {bpm:.1f} bpm.",
+            seen=seen,
+            first=first,
+            last=last,
+            bpm=tempo.bpm_at((axis.start + axis.end) / 2),
+        )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -133,16 +140,16 @@ class BeatStrip(PaintedView):
             if begins and x >= free_from:
                 size = tempo.beats_in(bar)
                 other = bar >= 1 and size != tempo.beats_in(bar - 1)
-                words = f"{bar}" + (f"  ({size} beats)" if other or bar == 1 else "")
+                words = trn("{bar}  ({n} beat)", "{bar}  ({n} beats)", size, bar=bar) if other or bar == 1 else f"{bar}"
                 painter.setPen(t.color("ink"))
                 painter.drawText(QPointF(x + 4, _TOP - 6), words)
                 free_from = x + painter.fontMetrics().horizontalAdvance(words) + 12
         painter.setPen(t.color("quiet"))
         painter.setFont(font(8.5))
         middle = (desk.axis.start + desk.axis.end) / 2
-        words = f"{tempo.bpm_at(middle):.1f} bpm here"
+        words = tr("{bpm:.1f} bpm here", bpm=tempo.bpm_at(middle))
         painter.drawText(QPointF(_LEFT, self.height() - 5), words)
-        end = f"{clock(desk.axis.start)} to {clock(desk.axis.end)}"
+        end = tr("{start} to {end}", start=clock(desk.axis.start), end=clock(desk.axis.end))
         painter.drawText(
             QPointF(self.width() - _LEFT - painter.fontMetrics().horizontalAdvance(end), self.height() - 5), end
         )
@@ -194,7 +201,7 @@ class BeatStrip(PaintedView):
             moved = move_bar_line(p.tempo, p.tempo.bar_of(beat), time) if begins else move_beat(p.tempo, beat, time)
             return p.with_tempo(moved)
 
-        self._desk.session.edit("Move beat", change, merge=200_000 + self._drags)
+        self._desk.session.edit(tr("Move beat"), change, merge=200_000 + self._drags)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         drag, self._drag = self._drag, None

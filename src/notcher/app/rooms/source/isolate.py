@@ -20,12 +20,14 @@ from notcher.app.widgets import button, quiet_label
 from notcher.audio.lead import pan_profile
 from notcher.audio.survey import survey
 from notcher.score.isolation import Isolation, Seat
+from notcher.wording import later, tr
+from notcher.wording.guitar import pan_words, seat_words
 
 _SEATS = (
-    (Seat.AUTO, "Find out", "Notcher listens for the place that carries one clear line"),
-    (Seat.PAN, "One place", "the lead sits at one place between left and right"),
-    (Seat.SIDES, "Both sides", "the lead was played twice, once on each side"),
-    (Seat.MIX, "Everywhere", "nothing is taken away by place: mono, or a lead alone"),
+    (Seat.AUTO, later("Find out"), later("Notcher listens for the place that carries one clear line")),
+    (Seat.PAN, later("One place"), later("the lead sits at one place between left and right")),
+    (Seat.SIDES, later("Both sides"), later("the lead was played twice, once on each side")),
+    (Seat.MIX, later("Everywhere"), later("nothing is taken away by place: mono, or a lead alone")),
 )
 _PROFILE_S = 40
 _MOST_HZ, _LEAST_HZ = 16000.0, 40.0
@@ -35,7 +37,7 @@ class PlacePicture(PaintedView):
     """How much sound sits at each place from left to right, and what of it is kept."""
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__("How much sound sits at each place from left to right; the framed part is kept", parent)
+        super().__init__(tr("How much sound sits at each place from left to right; the framed part is kept"), parent)
         self._theme = theme
         self._places: NDArray[np.float64] | None = None
         self._shares: NDArray[np.float64] | None = None
@@ -65,8 +67,10 @@ class PlacePicture(PaintedView):
         if self._places is None or self._shares is None:
             return self.words
         loudest = float(np.clip(self._places[int(np.argmax(self._shares))], -1.0, 1.0))
-        most = replace(self._isolation, seat=Seat.PAN, pan=loudest).words
-        return f"Most of the sound sits {most}; the lead is taken to sit {self._isolation.words}."
+        return tr(
+            "Most of the sound sits {most}; the lead is taken to sit {where}.", most=pan_words(loudest),
+            where=seat_words(self._isolation),
+        )  # fmt: skip
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -77,9 +81,9 @@ class PlacePicture(PaintedView):
         painter.setFont(font(9))
         painter.setPen(t.color("quiet"))
         for words, at, align in (
-            ("left", area.left(), Qt.AlignmentFlag.AlignLeft),
-            ("centre", area.center().x(), Qt.AlignmentFlag.AlignHCenter),
-            ("right", area.right(), Qt.AlignmentFlag.AlignRight),
+            (tr("left"), area.left(), Qt.AlignmentFlag.AlignLeft),
+            (tr("centre"), area.center().x(), Qt.AlignmentFlag.AlignHCenter),
+            (tr("right"), area.right(), Qt.AlignmentFlag.AlignRight),
         ):  # fmt: skip
             box = QRectF(at - 60, area.bottom() + 3, 120, 18)
             if align == Qt.AlignmentFlag.AlignLeft:
@@ -139,11 +143,11 @@ class IsolatePanel(QWidget):
         grid.setColumnStretch(1, 2)
 
         row = QHBoxLayout()
-        row.addWidget(QLabel("The lead sits"))
+        row.addWidget(QLabel(tr("The lead sits")))
         self.seats: dict[Seat, QWidget] = {}
         group = QButtonGroup(self)
         for seat, name, tip in _SEATS:
-            made = button(name, lambda seat=seat: self._take_seat(seat), tip=tip, checkable=True)  # type: ignore[misc]
+            made = button(tr(name), lambda seat=seat: self._take_seat(seat), tip=tr(tip), checkable=True)  # type: ignore[misc]
             group.addButton(made)
             made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             self.seats[seat] = made
@@ -160,14 +164,14 @@ class IsolatePanel(QWidget):
         self.sliders: dict[str, QSlider] = {}
         self._values: dict[str, QLabel] = {}
         for k, (key, name, low, high) in enumerate((
-            ("pan", "Place", -100, 100), ("width", "Width", 5, 100), ("low_hz", "From", 0, 100),
-            ("high_hz", "Up to", 0, 100),
-            ("strength", "How hard", 0, 100),
+            ("pan", tr("Place"), -100, 100), ("width", tr("Width"), 5, 100), ("low_hz", tr("From"), 0, 100),
+            ("high_hz", tr("Up to"), 0, 100),
+            ("strength", tr("How hard"), 0, 100),
         )):  # fmt: skip
             slider = QSlider(Qt.Orientation.Horizontal)
             slider.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             slider.setRange(low, high)
-            slider.setAccessibleName(f"{name} of the lead")
+            slider.setAccessibleName(tr("{name} of the lead", name=name))
             slider.valueChanged.connect(lambda v, key=key: self._take_slider(key, v))
             value = QLabel()
             value.setMinimumWidth(92)
@@ -178,11 +182,11 @@ class IsolatePanel(QWidget):
         left.addLayout(sliders)
         left.addStretch(1)
 
-        right.addWidget(QLabel("Hear"))
+        right.addWidget(QLabel(tr("Hear")))
         row = QHBoxLayout()
         self.hear: dict[str, QWidget] = {}
         group = QButtonGroup(self)
-        for source, name in ((RECORDING, "Both"), (LEAD, "The lead alone"), (REST, "All the rest")):
+        for source, name in ((RECORDING, tr("Both")), (LEAD, tr("The lead alone")), (REST, tr("All the rest"))):
             made = button(name, lambda source=source: self._hear(source), checkable=True)  # type: ignore[misc]
             group.addButton(made)
             self.hear[source] = made
@@ -191,7 +195,9 @@ class IsolatePanel(QWidget):
         right.addLayout(row)
         right.addSpacing(8)
         row = QHBoxLayout()
-        self.compare_button = button("A against B", lambda: compare_isolations(desk), tip="A: swap the two settings")
+        self.compare_button = button(
+            tr("A against B"), lambda: compare_isolations(desk), tip=tr("A: swap the two settings")
+        )
         row.addWidget(self.compare_button)
         row.addStretch(1)
         right.addLayout(row)
@@ -203,13 +209,15 @@ class IsolatePanel(QWidget):
         self.state.setWordWrap(True)
         right.addWidget(self.state)
         row = QHBoxLayout()
-        self.measure_all = button("Measure it all", lambda: self.measure_wanted.emit(None))
-        self.measure_loop = button("Measure the loop only", lambda: self.measure_wanted.emit(desk.transport.loop))
+        self.measure_all = button(tr("Measure it all"), lambda: self.measure_wanted.emit(None))
+        self.measure_loop = button(tr("Measure the loop only"), lambda: self.measure_wanted.emit(desk.transport.loop))
         row.addWidget(self.measure_all)
         row.addWidget(self.measure_loop)
         row.addStretch(1)
         right.addLayout(row)
-        words = quiet_label("Measuring proposes: notes that you confirmed or added stay. Undo brings the rest back.")
+        words = quiet_label(
+            tr("Measuring proposes: notes that you confirmed or added stay. Undo brings the rest back.")
+        )
         words.setWordWrap(True)
         right.addWidget(words)
         right.addStretch(1)
@@ -244,16 +252,17 @@ class IsolatePanel(QWidget):
         for key in ("pan", "width"):
             self.sliders[key].setEnabled(i.seat is Seat.PAN)
         self.sliders["strength"].setEnabled(i.seat in (Seat.PAN, Seat.SIDES))
-        self._values["pan"].setText(replace(i, seat=Seat.PAN).words.removeprefix("in the "))
+        self._values["pan"].setText(tr("centre") if abs(i.pan) < 0.05 else pan_words(i.pan))
         self._values["width"].setText(f"± {i.width * 100:.0f} %")
-        self._values["low_hz"].setText(f"{i.low_hz:.0f} Hz")
-        self._values["high_hz"].setText(f"{i.high_hz:.0f} Hz")
+        self._values["low_hz"].setText(tr("{low_hz:.0f} Hz", low_hz=i.low_hz))
+        self._values["high_hz"].setText(tr("{high_hz:.0f} Hz", high_hz=i.high_hz))
         self._values["strength"].setText(f"{i.strength * 100:.0f} %")
         self.picture.show_isolation(i)
         other = desk.session.project.other_lead
         self.compare_words.setText(
-            f"Now heard: {_in_short(i)}. The other: {_in_short(other)}. One key, A, swaps them."
-            if other else "A keeps this setting as the other one, to be compared with what you try next."
+            tr("Now heard: {now}. The other: {other}. One key, A, swaps them.", now=_in_short(i),
+               other=_in_short(other))
+            if other else tr("A keeps this setting as the other one, to be compared with what you try next.")
         )  # fmt: skip
         self.state.setText(desk.measured_words())
 
@@ -264,7 +273,7 @@ class IsolatePanel(QWidget):
             self._desk.session.edit(label, lambda p: replace(p, lead=change(p.lead)), merge=merge)
 
     def _take_seat(self, seat: Seat) -> None:
-        self._change("Where the lead sits", lambda i: replace(i, seat=seat))
+        self._change(tr("Where the lead sits"), lambda i: replace(i, seat=seat))
         self.refresh()
 
     def _take_slider(self, key: str, value: int) -> None:
@@ -284,7 +293,7 @@ class IsolatePanel(QWidget):
                 case _:
                     return replace(i, strength=value / 100)
 
-        self._change("How the lead is taken out", change, merge=300_000 + list(self.sliders).index(key))
+        self._change(tr("How the lead is taken out"), change, merge=300_000 + list(self.sliders).index(key))
 
     def _hear(self, source: str) -> None:
         self._desk.transport.choose(source)
@@ -297,12 +306,13 @@ class IsolatePanel(QWidget):
             return
         length = min(audio.duration, float(_PROFILE_S))
         start = max(0.0, (audio.duration - length) / 2)
-        self.picture.show_profile(None, None, "finding out where sound sits …")
+        self.picture.show_profile(None, None, tr("finding out where sound sits …"))
 
         def work(_: Report, __: Stop) -> _Profile:
             if survey(audio).flat:
-                one = "one channel" if audio.channels == 1 else "the same sound in both channels"
-                return f"The recording has {one}: place tells nothing, only the band does."
+                if audio.channels == 1:
+                    return tr("The recording has one channel: place tells nothing, only the band does.")
+                return tr("The recording has the same sound in both channels: place tells nothing, only the band does.")
             return pan_profile(audio.between(start, start + length))
 
         self._surveying.start(work, self._profile_found)
@@ -319,10 +329,10 @@ class IsolatePanel(QWidget):
 
 
 def _in_short(i: Isolation) -> str:
-    words = i.words
+    values = {"where": seat_words(i), "low": i.low_hz, "high": i.high_hz}
     if i.seat in (Seat.PAN, Seat.SIDES):
-        words += f", {i.strength * 100:.0f} % hard"
-    return f"{words}, {i.low_hz:.0f} to {i.high_hz:.0f} Hz"
+        return tr("{where}, {percent:.0f} % hard, {low:.0f} to {high:.0f} Hz", percent=i.strength * 100, **values)
+    return tr("{where}, {low:.0f} to {high:.0f} Hz", **values)
 
 
 def _to_slider(hz: float) -> int:

@@ -15,11 +15,13 @@ from notcher.app.theme import Theme, font
 from notcher.listen.passages import passages
 from notcher.score.project import Contour, Section
 from notcher.score.sections import move_section, section_end
-from notcher.score.words import clock
+from notcher.wording import later, listed, tr
+from notcher.wording.notes import section_reference
+from notcher.wording.numbers import clock
 
 _PAD = 16
 _FLAGS, _WAVE, _HEARD, _RULER = 24, 58, 74, 18
-_NONE = "Drop the recording of a solo here"
+_NONE = later("Drop the recording of a solo here")
 _LOWEST, _HIGHEST = 3800.0, 8800.0
 _STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600)
 
@@ -40,7 +42,7 @@ class RecordingMap(PaintedView):
 
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(
-            "The whole recording, with its sections, its waveform, and the lead that is heard in it", parent
+            tr("The whole recording, with its sections, its waveform, and the lead that is heard in it"), parent
         )
         self._desk, self._theme = desk, theme
         self._drag: _Drag | None = None
@@ -88,15 +90,16 @@ class RecordingMap(PaintedView):
     def in_words(self) -> str:
         """Its length, its sections and where a lead is heard."""
         if not self._desk.session.is_open:
-            return _NONE
+            return tr(_NONE)
         project = self._desk.session.project
-        sections = ", ".join(f"{s.name} at {clock(s.start)}" for s in project.sections)
-        heard = ", ".join(f"{clock(a)} to {clock(b)}" for a, b in passages((n.onset, n.end) for n in project.notes))
-        return (
-            f"{clock(self._desk.axis.duration)} long; "
-            f"{f'sections {sections}' if sections else 'no sections'}; "
-            f"{f'a lead from {heard}' if heard else 'nothing is measured yet'}."
-        )
+        sections = [tr("{name} at {start}", name=s.name, start=clock(s.start)) for s in project.sections]
+        spans = passages((n.onset, n.end) for n in project.notes)
+        heard = [tr("{start} to {end}", start=clock(a), end=clock(b)) for a, b in spans]
+        return "; ".join((
+            tr("{length} long", length=clock(self._desk.axis.duration)),
+            tr("sections {names}", names=listed(sections)) if sections else tr("no sections"),
+            tr("a lead from {spans}", spans=listed(heard)) if heard else tr("nothing is measured yet"),
+        )) + "."  # fmt: skip
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -105,7 +108,7 @@ class RecordingMap(PaintedView):
         if not desk.session.is_open:
             painter.setPen(t.color("quiet"))
             painter.setFont(font(11))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _NONE)
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, tr(_NONE))
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         top, bottom = float(_FLAGS), float(_FLAGS + _WAVE + _HEARD)
@@ -142,7 +145,7 @@ class RecordingMap(PaintedView):
         painter.setPen(t.color("quiet"))
         painter.setFont(font(8.5))
         if not project.notes:
-            words = "nothing is measured yet: what is heard will be drawn here"
+            words = tr("nothing is measured yet: what is heard will be drawn here")
             painter.drawText(QRectF(_PAD + 4, y, 500, _HEARD), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _draw_heard(self, painter: QPainter) -> None:
@@ -185,7 +188,7 @@ class RecordingMap(PaintedView):
             painter.setPen(QPen(t.color("quiet"), 1, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(box.left(), _FLAGS), QPointF(box.left(), bottom))
             painter.setPen(t.color("on_sure") if here else t.color("ink"))
-            words = f"{s.name}  {s.reference}" if s.like else s.name
+            words = f"{s.name}  {section_reference(s)}" if s.like else s.name
             inside = box.adjusted(6, 0, -4, 0)
             shown = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(inside.width()))
             painter.drawText(inside, Qt.AlignmentFlag.AlignVCenter, shown)
@@ -209,9 +212,14 @@ class RecordingMap(PaintedView):
             over = self.section_under(x, y)
             self.setCursor(Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.IBeamCursor)
             self.setToolTip(
-                f"{over.name} at {clock(over.start)}: click to go there, drag to move it, double-click to rename it"
-                if over else ""
-            )  # fmt: skip
+                tr(
+                    "{name} at {start}: click to go there, drag to move it, double-click to rename it",
+                    name=over.name,
+                    start=clock(over.start),
+                )
+                if over
+                else ""
+            )
             return
         drag.moved = drag.moved or abs(x - drag.x) > 4
         if not drag.moved:
@@ -220,7 +228,7 @@ class RecordingMap(PaintedView):
             name = drag.section
             time = self.time_at(x)
             self._desk.session.edit(
-                "Move section", lambda p: move_section(p, name, start=time), merge=100_000 + self._drags
+                tr("Move section"), lambda p: move_section(p, name, start=time), merge=100_000 + self._drags
             )
         else:
             self._desk.transport.set_loop((self.time_at(min(drag.x, x)), self.time_at(max(drag.x, x))))

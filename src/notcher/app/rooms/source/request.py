@@ -11,12 +11,15 @@ from notcher.app.fields import Field
 from notcher.app.settings import Recent
 from notcher.app.widgets import button, quiet_label, two_columns
 from notcher.score.project import Project
-from notcher.score.words import clock
+from notcher.wording import later, told, tr
+from notcher.wording.names import called, spoken
+from notcher.wording.numbers import clock, date_words
 
 _FIELDS = (
-    ("title", "Title", ""), ("performer", "Played by", ""), ("version", "Version", "live in …, a cover, take 2"),
-    ("asked_by", "Asked for by", ""), ("school", "School or teacher", ""), ("due", "Due", "year-month-day"),
-    ("rights", "Rights", "whose it is, and what you may do with it"),
+    ("title", later("Title"), ""), ("performer", later("Played by"), ""),
+    ("version", later("Version"), later("live in …, a cover, take 2")), ("asked_by", later("Asked for by"), ""),
+    ("school", later("School or teacher"), ""), ("due", later("Due"), later("year-month-day")),
+    ("rights", later("Rights"), later("whose it is, and what you may do with it")),
 )  # fmt: skip
 
 
@@ -38,16 +41,17 @@ class RequestPanel(QWidget):
         self.fields: dict[str, Field] = {}
         for key, label, hint in _FIELDS:
             field = Field()
-            field.setAccessibleName(label)
-            field.setPlaceholderText(hint)
+            field.setAccessibleName(tr(label))
+            field.setPlaceholderText(tr(hint) if hint else "")
             field.editingFinished.connect(lambda key=key: self._take_field(key))
-            form.addRow(label, field)
+            form.addRow(tr(label), field)
             self.fields[key] = field
         self.tuning = quiet_label()
-        form.addRow("Tuning", self.tuning)
+        form.addRow(tr("Tuning"), self.tuning)
         left.addWidget(self._card)
         left.addWidget(self._small(
-            "A transcription of somebody's solo is theirs too: sharing it may need permission, and local law decides."
+            tr("A transcription of somebody's solo is theirs too: sharing it may need permission, and local law "
+               "decides.")
         ))  # fmt: skip
         left.addStretch(1)
         self.facts = QLabel()
@@ -55,23 +59,23 @@ class RequestPanel(QWidget):
         right.addWidget(self.facts)
         row = QHBoxLayout()
         self.open_button = button(
-            "Open a recording, project or score …", self.open_wanted.emit, tip="Ctrl+O, or drop a file"
+            tr("Open a recording, project or score …"), self.open_wanted.emit, tip=tr("Ctrl+O, or drop a file")
         )
-        self.demo_button = button("Open the demo", self.demo_wanted.emit)
+        self.demo_button = button(tr("Open the demo"), self.demo_wanted.emit)
         row.setSpacing(8)
         row.addWidget(self.open_button)
         row.addWidget(self.demo_button)
         row.addStretch(1)
         right.addLayout(row)
         right.addSpacing(8)
-        self._recent_head = quiet_label("Opened lately")
+        self._recent_head = quiet_label(tr("Opened lately"))
         right.addWidget(self._recent_head)
         self._recent = QVBoxLayout()
         right.addLayout(self._recent)
         right.addStretch(1)
         right.addWidget(self._small(
-            "Take care: warm up, take breaks, stop at pain or numbness and see a clinician, and keep loops at a "
-            "moderate loudness. Wide bends on thin strings can break one: mind your eyes."
+            tr("Take care: warm up, take breaks, stop at pain or numbness and see a clinician, and keep loops at a "
+            "moderate loudness. Wide bends on thin strings can break one: mind your eyes.")
         ))  # fmt: skip
         self.show_recent([])
 
@@ -95,7 +99,7 @@ class RequestPanel(QWidget):
             row = QHBoxLayout(line)
             row.setContentsMargins(0, 0, 0, 0)
             row.addWidget(button(r.title or Path(r.path).stem, lambda r=r: self.recent_wanted.emit(r.path), tip=r.path))  # type: ignore[misc]
-            row.addWidget(quiet_label(r.state))
+            row.addWidget(quiet_label(_state(r)))
             row.addStretch(1)
             self._recent.addWidget(line)
 
@@ -105,10 +109,12 @@ class RequestPanel(QWidget):
         self._card.setEnabled(is_open)
         if not is_open:
             self.facts.setText(
-                "Open the recording of a solo: WAV, FLAC, OGG or MP3; a Notcher project; or a score as "
-                "MusicXML, MIDI or text tab. You can drop a file "
-                "anywhere on this window. Notcher listens to it, writes down what it hears string by string, "
-                "and leaves the last word to you."
+                tr(
+                    "Open the recording of a solo: WAV, FLAC, OGG or MP3; a Notcher project; or a score as "
+                    "MusicXML, MIDI or text tab. You can drop a file "
+                    "anywhere on this window. Notcher listens to it, writes down what it hears string by string, "
+                    "and leaves the last word to you."
+                )
             )
             return
         project = self._desk.session.project
@@ -116,27 +122,49 @@ class RequestPanel(QWidget):
         for key, field in self.fields.items():
             if not field.hasFocus():
                 field.setText(getattr(project.request, key))
-        capo = f", capo at fret {project.tuning.capo}" if project.tuning.capo else ""
+        tuning = project.tuning
+        values = {"name": called(tuning) if tuning.name else tr("of its own"), "strings": spoken(tuning)}
         self.tuning.setText(
-            f"{project.tuning.called() if project.tuning.name else 'of its own'}: {project.tuning.spoken()}{capo}"
-        )
+            tr("{name}: {strings}, capo at fret {capo}", capo=tuning.capo, **values) if tuning.capo
+            else tr("{name}: {strings}", **values)
+        )  # fmt: skip
 
     def _facts(self, project: Project) -> str:
         r = project.recording
         if not r.path:
-            return f"A written score of {clock(r.duration)}, without a recording. The File menu lines it up with one."
-        channels = {1: "mono", 2: "stereo"}.get(r.channels, f"{r.channels} channels")
-        lines = [f"<b>{Path(r.path).name}</b>", f"{clock(r.duration)} long, {channels}, {r.sample_rate / 1000:g} kHz"]
+            return tr(
+                "A written score of {clock}, without a recording. The File menu lines it up with one.",
+                clock=clock(r.duration),
+            )
+        channels = {1: tr("mono"), 2: tr("stereo")}.get(r.channels) or tr("{n} channels", n=r.channels)
+        lines = [
+            f"<b>{Path(r.path).name}</b>",
+            tr(
+                "{clock} long, {channels}, {sample_rate:g} kHz",
+                clock=clock(r.duration),
+                channels=channels,
+                sample_rate=r.sample_rate / 1000,
+            ),
+        ]
         if self._desk.recording_state and self._desk.transport.audio is None:
             lines.append(self._desk.recording_state)
         if self._desk.transport.audio is not None:
-            lines += [w[:1].upper() + w[1:] + "." for w in self._desk.transport.audio.warnings]
+            said = [told(w) for w in self._desk.transport.audio.warnings]
+            lines += [w[:1].upper() + w[1:] + "." for w in said]
         return "<br>".join(lines)
 
     def _take_field(self, key: str) -> None:
         value = self.fields[key].text().strip()
         session = self._desk.session
         if session.is_open and value != getattr(session.project.request, key):
-            ok = session.edit("Request", lambda p: replace(p, request=replace(p.request, **{key: value})))
+            ok = session.edit(tr("Request"), lambda p: replace(p, request=replace(p.request, **{key: value})))
             if not ok:
                 self.fields[key].setText(getattr(session.project.request, key))
+
+
+def _state(recent: Recent) -> str:
+    """How far a project opened lately is."""
+    state = tr("not measured yet")
+    if recent.notes not in ("", "0"):
+        state = tr("{done} of {count} notes confirmed", done=recent.done, count=recent.notes)
+    return tr("{state}, due {date}", state=state, date=date_words(recent.due)) if recent.due else state

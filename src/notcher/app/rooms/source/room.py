@@ -16,8 +16,12 @@ from notcher.app.rooms.source.tuning import TuningPanel
 from notcher.app.theme import Theme
 from notcher.app.widgets import button
 from notcher.score.sections import rename_section
+from notcher.wording import later, tr, trn
+from notcher.wording.guitar import seat_words
+from notcher.wording.names import called
+from notcher.wording.numbers import date_words
 
-STEPS = ("Request", "Isolate", "Tuning", "Beat", "Sections")
+STEPS = (later("Request"), later("Isolate"), later("Tuning"), later("Beat"), later("Sections"))
 
 
 class SourceRoom(RoomView):
@@ -37,7 +41,7 @@ class SourceRoom(RoomView):
         steps.setSpacing(8)
         self.step_buttons: list[QPushButton] = []
         for k, name in enumerate(STEPS):
-            made = button(name, lambda k=k: self.show_step(k), checkable=True)  # type: ignore[misc]
+            made = button(tr(name), lambda k=k: self.show_step(k), checkable=True)  # type: ignore[misc]
             made.setProperty("step", True)
             made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             self.step_buttons.append(made)
@@ -94,7 +98,7 @@ class SourceRoom(RoomView):
         is_open = self._desk.session.is_open
         for k, made in enumerate(self.step_buttons):
             made.setEnabled(is_open or k == 0)
-            made.setText(f"{STEPS[k]}\n{self._standing(k)}" if is_open else STEPS[k])
+            made.setText(f"{tr(STEPS[k])}\n{self._standing(k)}" if is_open else tr(STEPS[k]))
         self.panels[self.stack.currentIndex()].refresh()
 
     def _standing(self, k: int) -> str:
@@ -102,27 +106,34 @@ class SourceRoom(RoomView):
         project = self._desk.session.project
         match STEPS[k]:
             case "Request":
-                due = f"due {project.request.due}" if project.request.due else ""
-                who = f"for {project.request.asked_by}" if project.request.asked_by else ""
-                return due or who or "no one named yet"
+                if project.request.due:
+                    return tr("due {date}", date=date_words(project.request.due))
+                who = project.request.asked_by
+                return tr("for {name}", name=who) if who else tr("no one named yet")
             case "Isolate":
-                return f"the lead {project.lead.words}"
+                return tr("the lead {where}", where=seat_words(project.lead))
             case "Tuning":
-                capo = f", capo {project.tuning.capo}" if project.tuning.capo else ""
-                return f"{project.tuning.called()}{capo}, {project.offset_cents:+.1f} cents"
+                values = {"name": called(project.tuning), "cents": project.offset_cents}
+                if project.tuning.capo:
+                    return tr("{name}, capo {capo}, {cents:+.1f} cents", capo=project.tuning.capo, **values)
+                return tr("{name}, {cents:+.1f} cents", **values)
             case "Beat":
                 tempo = project.tempo
-                return f"{tempo.bpm():.0f} bpm, bars of {tempo.beats_per_bar}" if tempo else "no beat"
+                return (
+                    tr("{bpm:.0f} bpm, bars of {beats_per_bar}", bpm=tempo.bpm(), beats_per_bar=tempo.beats_per_bar)
+                    if tempo
+                    else tr("no beat")
+                )
             case _:
                 count = len(project.sections)
-                return f"{count} section{'s' if count != 1 else ''}" if count else "none yet"
+                return trn("{n} section", "{n} sections", count) if count else tr("none yet")
 
     # -- renaming a section in place -----------------------------------------------------------------------------
 
     def _rename(self, name: str) -> None:
         self._close_editor()
         editor = Field(name, self)
-        editor.setAccessibleName(f"Name of section {name}")
+        editor.setAccessibleName(tr("Name of section {name}", name=name))
         section = next(s for s in self._desk.session.project.sections if s.name == name)
         editor.setGeometry(int(self.map.x_of(section.start)), 0, 180, 26)
         editor.selectAll()
@@ -132,7 +143,7 @@ class SourceRoom(RoomView):
                 wanted = editor.text().strip()
                 self._close_editor()
                 if wanted and wanted != name:
-                    self._desk.session.edit("Rename section", lambda p: rename_section(p, name, to=wanted))
+                    self._desk.session.edit(tr("Rename section"), lambda p: rename_section(p, name, to=wanted))
 
         editor.editingFinished.connect(take)
         self._editor = editor

@@ -11,7 +11,8 @@ from notcher.app.fields import Field
 from notcher.app.widgets import button, quiet_label
 from notcher.score.project import Project, Section
 from notcher.score.sections import delete_section, refer_section, rename_section
-from notcher.score.words import clock
+from notcher.wording import tr
+from notcher.wording.numbers import clock
 
 
 class SectionsPanel(QWidget):
@@ -24,9 +25,11 @@ class SectionsPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         row = QHBoxLayout()
-        self.add_button = button("A section begins here", lambda: verbs.begin(desk), tip="S, also while it plays")
+        self.add_button = button(
+            tr("A section begins here"), lambda: verbs.begin(desk), tip=tr("S, also while it plays")
+        )
         row.addWidget(self.add_button)
-        words = quiet_label("S while you listen; 1 to 9 go to the first nine; drag the flags above to move them.")
+        words = quiet_label(tr("S while you listen; 1 to 9 go to the first nine; drag the flags above to move them."))
         row.addWidget(words)
         row.addStretch(1)
         column.addLayout(row)
@@ -55,25 +58,27 @@ class SectionsPanel(QWidget):
         for k, s in enumerate(sections):
             self._add_row(k, s, sections)
         if not sections:
-            self._grid.addWidget(quiet_label("There are no sections yet."), 0, 0)
+            self._grid.addWidget(quiet_label(tr("There are no sections yet.")), 0, 0)
         self._grid.setColumnStretch(6, 1)
         self._grid.setRowStretch(len(sections) + 1, 1)
 
     def _add_row(self, k: int, s: Section, sections: tuple[Section, ...]) -> None:
         go = button(
-            clock(s.start), lambda: self._desk.go_to(s.start), tip=f"Go there ({k + 1})" if k < 9 else "Go there"
+            clock(s.start),
+            lambda: self._desk.go_to(s.start),
+            tip=tr("Go there ({k})", k=k + 1) if k < 9 else tr("Go there"),
         )
         name = Field(s.name)
-        name.setAccessibleName(f"Name of section {s.name}")
+        name.setAccessibleName(tr("Name of section {name}", name=s.name))
         name.setMinimumWidth(210)
         name.setCursorPosition(0)
         name.editingFinished.connect(lambda: self._rename(s.name, name.text()))
         like = QComboBox()
         like.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        like.addItem("stands for itself", "")
+        like.addItem(tr("stands for itself"), "")
         for other in sections:
             if other.name != s.name and other.like != s.name:
-                like.addItem(f"same as {other.name}", other.name)
+                like.addItem(tr("same as {name}", name=other.name), other.name)
         like.setCurrentIndex(max(0, like.findData(s.like)))
         less = QSpinBox()
         less.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -81,11 +86,11 @@ class SectionsPanel(QWidget):
         less.setValue(s.less_bars)
         like.activated.connect(lambda _: self._refer(s.name, str(like.currentData()), 0))
         less.valueChanged.connect(lambda v: self._refer(s.name, s.like, v))
-        gone = button("Delete", lambda: self._edit("Delete section", lambda p: delete_section(p, s.name)))
+        gone = button(tr("Delete"), lambda: self._edit(tr("Delete section"), lambda p: delete_section(p, s.name)))
         for column, widget in enumerate((go, name, like)):
             self._grid.addWidget(widget, k, column)
         if s.like:
-            for column, widget in enumerate((QLabel("without its last"), less, QLabel("bars")), 3):
+            for column, widget in enumerate((QLabel(tr("without its last")), less, QLabel(tr("bars"))), 3):
                 self._grid.addWidget(widget, k, column)
         self._grid.addWidget(gone, k, 7)
 
@@ -96,10 +101,10 @@ class SectionsPanel(QWidget):
 
     def _rename(self, old: str, new: str) -> None:
         if new.strip() != old and new.strip():
-            self._desk.session.edit("Rename section", lambda p: rename_section(p, old, to=new))
+            self._desk.session.edit(tr("Rename section"), lambda p: rename_section(p, old, to=new))
 
     def _refer(self, name: str, like: str, less: int) -> None:
         def change(p: Project) -> Project:
             return refer_section(p, name, like=like, less_bars=less)
 
-        self._edit("Section as another", change)
+        self._edit(tr("Section as another"), change)

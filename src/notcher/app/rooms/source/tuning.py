@@ -12,7 +12,6 @@ from notcher.app.widgets import button, quiet_label, two_columns
 from notcher.audio.tone import reference_tone
 from notcher.place.tunings import guess_tunings
 from notcher.score.errors import NotcherError
-from notcher.score.pitch import note_name
 from notcher.score.project import Project
 from notcher.score.tuning import (
     HIGHEST_CAPO,
@@ -24,7 +23,8 @@ from notcher.score.tuning import (
     Tuning,
     parse_tuning,
 )
-from notcher.score.words import ordinal
+from notcher.wording import told, tr, trn
+from notcher.wording.names import called, note_name, ordinal, spoken
 
 _GUESSES = 3
 
@@ -51,39 +51,39 @@ class TuningPanel(QWidget):
         left.addSpacing(14)
         row = QHBoxLayout()
         row.setSpacing(8)
-        row.addWidget(QLabel("The guitar is tuned"))
+        row.addWidget(QLabel(tr("The guitar is tuned")))
         self.tuning = QComboBox()
         self.tuning.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.tuning.setAccessibleName("How the guitar is tuned")
+        self.tuning.setAccessibleName(tr("How the guitar is tuned"))
         self.tuning.setLineEdit(Field())
         self.tuning.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-        self.tuning.addItems([t.called() for t in NAMED.values()])
+        self.tuning.addItems([called(t) for t in NAMED.values()])
         self.tuning.setMinimumWidth(190)
-        self.tuning.setToolTip("A name, or six to eight pitches from the 1st string on, such as E4,B3,G3,D3,A2,D2")
+        self.tuning.setToolTip(tr("A name, or six to eight pitches from the 1st string on, such as E4,B3,G3,D3,A2,D2"))
         self.tuning.textActivated.connect(self._take_tuning)
         edit = self.tuning.lineEdit()
         assert edit is not None
         edit.editingFinished.connect(lambda: self._take_tuning(self.tuning.currentText()))
         row.addWidget(self.tuning)
-        row.addWidget(QLabel("Capo at fret"))
+        row.addWidget(QLabel(tr("Capo at fret")))
         self.capo = QSpinBox()
         self.capo.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.capo.setAccessibleName("The fret of the capo")
+        self.capo.setAccessibleName(tr("The fret of the capo"))
         self.capo.setRange(0, HIGHEST_CAPO)
-        self.capo.setSpecialValueText("none")
+        self.capo.setSpecialValueText(tr("none"))
         self.capo.valueChanged.connect(self._take_capo)
         row.addWidget(self.capo)
-        row.addWidget(QLabel("Frets"))
+        row.addWidget(QLabel(tr("Frets")))
         self.frets = QSpinBox()
         self.frets.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.frets.setRange(LOWEST_LAST_FRET, HIGHEST_FRET)
-        self.frets.setAccessibleName("How many frets the neck has")
+        self.frets.setAccessibleName(tr("How many frets the neck has"))
         self.frets.valueChanged.connect(self._take_frets)
         row.addWidget(self.frets)
         row.addStretch(1)
         left.addLayout(row)
         left.addSpacing(6)
-        left.addWidget(quiet_label("Likely, from the lowest notes and the open strings:"))
+        left.addWidget(quiet_label(tr("Likely, from the lowest notes and the open strings:")))
         self.guesses: list[tuple[QPushButton, QLabel]] = []
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
@@ -98,16 +98,16 @@ class TuningPanel(QWidget):
         left.addLayout(grid)
         left.addStretch(1)
 
-        right.addWidget(QLabel("The strings"))
+        right.addWidget(QLabel(tr("The strings")))
         table = QGridLayout()
         table.setVerticalSpacing(3)
         table.setHorizontalSpacing(14)
-        for k, head in enumerate(("string", "sounds", "by shape", "")):
+        for k, head in enumerate((tr("string"), tr("sounds"), tr("by shape"), "")):
             table.addWidget(quiet_label(head), 0, k)
         self.strings: list[tuple[QLabel, QLabel, QLabel, QPushButton]] = []
         for string in range(1, MOST_STRINGS + 1):
             sounds, shape = QLabel(), QLabel()
-            tone = button("Hear it", partial(self._sound, string), tip="A tone to tune this string by")
+            tone = button(tr("Hear it"), partial(self._sound, string), tip=tr("A tone to tune this string by"))
             number = QLabel(ordinal(string))
             for column, cell in enumerate((number, sounds, shape, tone)):
                 table.addWidget(cell, string, column)
@@ -130,7 +130,7 @@ class TuningPanel(QWidget):
         edit = self.tuning.lineEdit()
         assert edit is not None
         if not edit.hasFocus():
-            self.tuning.setCurrentText(project.tuning.called())
+            self.tuning.setCurrentText(called(project.tuning))
         self._showing = True
         self.capo.setValue(project.tuning.capo)
         self.frets.setValue(project.tuning.frets)
@@ -139,23 +139,35 @@ class TuningPanel(QWidget):
         guesses = guess_tunings(heard)[:_GUESSES]
         self._guessed = [g.tuning for g in guesses]
         for (take, why), g in zip(self.guesses, guesses, strict=True):
-            take.setText(f"{g.tuning.called()}  {g.share * 100:.0f} %")
+            take.setText(f"{called(g.tuning)}  {g.share * 100:.0f} %")
             take.setEnabled(g.tuning.pitches != project.tuning.pitches)
-            why.setText(g.reason)
+            why.setText(told(g.reason))
 
     def _show_offset(self, project: Project) -> None:
         found = self._desk.offset()
         cents = project.offset_cents
-        side = "flat of" if cents < 0 else "sharp of"
-        self.offset.setText(f"{abs(cents):.1f} cents {side} A = 440" if cents else "At A = 440")
+        self.offset.setText(
+            tr("At A = 440") if not cents
+            else tr("{cents:.1f} cents flat of A = 440", cents=-cents) if cents < 0
+            else tr("{cents:.1f} cents sharp of A = 440", cents=cents)
+        )  # fmt: skip
         hz = 440.0 * 2 ** (cents / 1200)
         self.offset_words.setText(
-            f"A sounds at {hz:.1f} Hz. Measured from {found.notes} steady pieces of 50 ms; half of them lie within "
-            f"{found.spread:.1f} cents of it." if found.notes else "Not measured yet."
-        )  # fmt: skip
+            tr(
+                "A sounds at {hz:.1f} Hz. Measured from {notes} steady pieces of 50 ms; half of them lie within "
+                "{spread:.1f} cents of it.",
+                hz=hz,
+                notes=found.notes,
+                spread=found.spread,
+            )
+            if found.notes
+            else tr("Not measured yet.")
+        )
         self.in_tune.setChecked(project.in_tune)
         self.in_tune.setText(
-            "Playback is brought to A = 440" if project.in_tune else "Bring playback to A = 440, to play along in tune"
+            tr("Playback is brought to A = 440")
+            if project.in_tune
+            else tr("Bring playback to A = 440, to play along in tune")
         )
 
     def _show_strings(self, project: Project) -> None:
@@ -169,18 +181,17 @@ class TuningPanel(QWidget):
                 continue
             pitch = tuning.open_pitches[k]
             sounds.setText(note_name(pitch, flats=flats))
-            shape.setText(note_name(pitch + shift) if shift else "the same" if shift == 0 else "–")
-            tone.setAccessibleName(f"Hear the {ordinal(k + 1)} string, {note_name(pitch, flats=flats)}")
-        if shift:
-            steps = f"{abs(shift)} semitone{'s' if abs(shift) > 1 else ''}"
-            self.names.setText(
-                f"Notes are named both ways from here on: as they sound, and by shape, {steps} "
-                f"{'higher' if shift > 0 else 'lower'}, as if in standard tuning."
+            shape.setText(note_name(pitch + shift) if shift else tr("the same") if shift == 0 else "–")
+            tone.setAccessibleName(
+                tr("Hear the {nth} string, {name}", nth=ordinal(k + 1), name=note_name(pitch, flats=flats))
             )
+        if shift:
+            self.names.setText(tr("Notes are named both ways from here on: as they sound, and {shape}.",
+                                  shape=_by_shape(shift)))  # fmt: skip
         else:
             self.names.setText(
-                "Shapes are called what they sound." if shift == 0
-                else "The strings are not shifted alike, so shapes have no names of their own."
+                tr("Shapes are called what they sound.") if shift == 0
+                else tr("The strings are not shifted alike, so shapes have no names of their own.")
             )  # fmt: skip
 
     def _sound(self, string: int) -> None:
@@ -193,7 +204,7 @@ class TuningPanel(QWidget):
 
     def _toggle_in_tune(self) -> None:
         if self._desk.session.is_open:
-            self._desk.session.edit("Playback in tune", lambda p: replace(p, in_tune=not p.in_tune))
+            self._desk.session.edit(tr("Playback in tune"), lambda p: replace(p, in_tune=not p.in_tune))
 
     def _take_guess(self, k: int) -> None:
         if k < len(self._guessed):
@@ -211,18 +222,32 @@ class TuningPanel(QWidget):
         if not self._desk.session.is_open:
             return
         project = self._desk.session.project
-        if text in (project.tuning.called(), project.tuning.spoken()):
+        if text in (called(project.tuning), spoken(project.tuning)):
             return
         try:
-            tuning = parse_tuning(text)
+            tuning = next((t for t in NAMED.values() if called(t).lower() == text.strip().lower()), None)
+            tuning = tuning or parse_tuning(text)
         except NotcherError as error:
-            self._desk.said.emit(str(error))
-            self.tuning.setCurrentText(project.tuning.called())
+            self._desk.said.emit(told(error))
+            self.tuning.setCurrentText(called(project.tuning))
             return
         self._retune(replace(tuning, capo=project.tuning.capo, frets=project.tuning.frets))
 
     def _retune(self, tuning: Tuning) -> None:
         from notcher.work import retuned
 
-        if not self._desk.session.edit("Tuning", lambda p: retuned(p, tuning)):
+        if not self._desk.session.edit(tr("Tuning"), lambda p: retuned(p, tuning)):
             self.refresh()
+
+
+def _by_shape(shift: int) -> str:
+    n = abs(shift)
+    if shift > 0:
+        return trn(
+            "by shape, {n} semitone higher, as if in standard tuning",
+            "by shape, {n} semitones higher, as if in standard tuning", n,
+        )  # fmt: skip
+    return trn(
+        "by shape, {n} semitone lower, as if in standard tuning",
+        "by shape, {n} semitones lower, as if in standard tuning", n,
+    )  # fmt: skip

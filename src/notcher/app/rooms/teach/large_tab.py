@@ -14,18 +14,19 @@ from notcher.score.note import Note
 from notcher.score.said import said_of
 from notcher.score.tuning import FEWEST_STRINGS
 from notcher.teach.spread import Row, spread
+from notcher.wording import later, told, tr
 
 _EDGE = 46
 _TAGS = (54.0, 48.0, 42.0, 37.0, 33.0, 29.0, 25.0)
 _CORNER = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom
-_NONE = "No phrase here yet. Phrases are cut in the Notch room."
+_NONE = later("No phrase here yet. Phrases are cut in the Notch room.")
 
 
 class LargeTab(PaintedView):
     """The stretch in hand as tab in one to four rows, with the playhead running through it."""
 
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__("The phrase in hand as large tab", parent)
+        super().__init__(tr("The phrase in hand as large tab"), parent)
         self._desk, self._theme = desk, theme
         self._curve = Curve(None)
         self._curve_of: object = None
@@ -64,7 +65,7 @@ class LargeTab(PaintedView):
             for tag in _TAGS:
                 self._rows = spread(notes, stretch.start, stretch.end, width=(self.width() - _EDGE - 30) / tag)
                 self._tag = tag
-                if len(self._rows) <= self._room_for():
+                if len(self._rows) * self._row_height <= self.height():
                     break
             self._widest = max((r.anchors[-1][1] for r in self._rows), default=1.0)
         self.update()
@@ -93,9 +94,9 @@ class LargeTab(PaintedView):
         """The phrase as a line of words."""
         stretch = self._desk.stretch
         if stretch is None or not self._desk.session.is_open:
-            return _NONE
+            return tr(_NONE)
         notes = self._desk.session.project.notes_between(stretch.start, stretch.end)
-        return f"{stretch.label}: {written_line(said_of(notes), Dialect(fret_first=True))}"
+        return f"{told(stretch.label)}: {written_line(said_of(notes), Dialect(fret_first=True))}"
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -105,7 +106,7 @@ class LargeTab(PaintedView):
         if not self._rows:
             painter.setPen(t.color("quiet"))
             painter.setFont(font(14))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _NONE)
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, tr(_NONE))
             return
         page = self._page()
         top = max(0.0, (self.height() - self._row_height * len(page)) / 2)
@@ -115,7 +116,12 @@ class LargeTab(PaintedView):
             painter.setPen(t.color("quiet"))
             painter.setFont(font(11))
             shown = self._rows.index(page[0]) + 1
-            words = f"rows {shown} to {shown + len(page) - 1} of {len(self._rows)}; they turn with the sound"
+            words = tr(
+                "rows {shown} to {shown2} of {n}; they turn with the sound",
+                shown=shown,
+                shown2=shown + len(page) - 1,
+                n=len(self._rows),
+            )
             painter.drawText(self.rect().adjusted(0, 0, -12, -6), _CORNER, words)
 
     def _draw_row(self, painter: QPainter, row: Row, top: float) -> None:

@@ -1,18 +1,23 @@
 """The Teach room: one phrase, large enough to read at two metres, looped slowly and then less slowly."""
 
+from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
 
 from notcher.app.commands.play import pace_step
+from notcher.app.neck import NeckView, on_neck
 from notcher.app.rooms.ids import TEACH
 from notcher.app.rooms.room import Around, RoomView
 from notcher.app.rooms.teach.large_tab import LargeTab
+from notcher.app.shell.keysheet import shown_key
 from notcher.app.theme import Theme
 from notcher.app.version_choice import VersionChoice
 from notcher.app.widgets import button, quiet_label
-from notcher.score.words import clock
+from notcher.place.hand import Hand
 from notcher.teach.lesson import FIRST_PACE, LADDER
+from notcher.wording import told, tr
+from notcher.wording.numbers import clock
 
 
 class TeachRoom(RoomView):
@@ -39,21 +44,28 @@ class TeachRoom(RoomView):
         top.addWidget(self.pace)
         column.addLayout(top)
         self.tab = LargeTab(desk, theme)
-        column.addWidget(self.tab, 1)
+        column.addWidget(self.tab, 4)
+        self._settings = around.settings
+        self.neck = NeckView(theme, around.settings, large=True)
+        self.neck.setVisible(around.settings.neck_in_teach)
+        column.addWidget(self.neck, 5)
         steps = QHBoxLayout()
-        self.previous = button("Phrase before", lambda: desk.step_phrase(-1), tip="Page Up")
-        self.next = button("Next phrase", lambda: desk.step_phrase(1), tip="Page Down")
-        self.so_far = button("So far", desk.toggle_so_far, tip="Home: everything up to here, or this phrase alone",
-                             checkable=True)  # fmt: skip
-        for w in (self.previous, self.next, self.so_far):
+        self.previous = button(tr("Phrase before"), lambda: desk.step_phrase(-1), tip=shown_key("PgUp"))
+        self.next = button(tr("Next phrase"), lambda: desk.step_phrase(1), tip=shown_key("PgDown"))
+        together = tr("Home: everything up to here, or this phrase alone")
+        self.so_far = button(tr("So far"), desk.toggle_so_far, tip=together, checkable=True)
+        self.show_neck = button(
+            tr("Neck"), self.toggle_neck, tip=tr("The phrase on the neck, under its tab"), checkable=True
+        )
+        for w in (self.previous, self.next, self.so_far, self.show_neck):
             steps.addWidget(w)
         steps.addStretch(1)
-        steps.addWidget(quiet_label("Pace in %"))
+        steps.addWidget(quiet_label(tr("Pace in %")))
         self.rungs = {}
         for rung in LADDER:
             self.rungs[rung] = button(f"{rung}", partial(desk.transport.set_pace, rung), checkable=True)
             steps.addWidget(self.rungs[rung])
-        up = button("One step up", partial(pace_step, desk, up=True), tip="=  (minus: down)")
+        up = button(tr("One step up"), partial(pace_step, desk, up=True), tip=tr("=  (minus: down)"))
         steps.addWidget(up)
         column.addLayout(steps)
         desk.phrase_changed.connect(self.refresh)
@@ -61,6 +73,10 @@ class TeachRoom(RoomView):
         desk.session.opened.connect(self._opened)
         desk.room_changed.connect(self._entered)
         desk.phrase_stepped.connect(self._stepped)
+        desk.session.project_changed.connect(self._show_on_neck)
+        desk.transport.moved.connect(self.neck.show_time)
+        # The View menu turns the neck in every room.
+        desk.asked.connect(lambda _: self.neck.update())
         self.refresh()
 
     def _opened(self) -> None:
@@ -68,6 +84,7 @@ class TeachRoom(RoomView):
 
     def _entered(self, room: str) -> None:
         """The first time a project comes here, its phrase is looped, slowly."""
+        self._show_on_neck()
         if room != TEACH or self._taught or self._desk.phrase is None:
             return
         self._taught = True
@@ -83,18 +100,46 @@ class TeachRoom(RoomView):
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self.tab.set_theme(theme)
+        self.neck.set_theme(theme)
+
+    def answers(self) -> dict[str, Callable[[], object]]:
+        """What the keys of this room do."""
+        return {"teach-neck": self.toggle_neck}
+
+    def toggle_neck(self) -> None:
+        """Show the phrase on the neck under the tab, or the tab alone."""
+        self._settings.neck_in_teach = not self._settings.neck_in_teach
+        self._settings.save()
+        self.neck.setVisible(self._settings.neck_in_teach)
+        self._show_on_neck()
+        self.show_neck.setChecked(self._settings.neck_in_teach)
+
+    def _show_on_neck(self) -> None:
+        stretch = self._desk.stretch
+        if not self._settings.neck_in_teach or self._desk.room != TEACH:
+            return
+        if stretch is None or not self._desk.session.is_open:
+            self.neck.show_places((), None)
+            return
+        project = self._desk.session.project
+        notes = project.notes_between(stretch.start, stretch.end)
+        self.neck.show_places(on_neck(project, notes, Hand(self._settings.hand)), project.tuning)
 
     def refresh(self) -> None:
         """Show the stretch in hand and the pace."""
         stretch, phrase = self._desk.stretch, self._desk.phrase
-        self.name.setText(stretch.label if stretch else "")
+        self.show_neck.setChecked(self._settings.neck_in_teach)
+        self._show_on_neck()
+        self.name.setText(told(stretch.label) if stretch else "")
         if phrase is not None:
             phrases = self._desk.session.project.phrases
             number = [p.id for p in phrases].index(phrase.id) + 1
-            self.count.setText(f"phrase {number} of {len(phrases)} · at {clock(phrase.start)}")
+            self.count.setText(
+                tr("phrase {number} of {n} · at {clock}", number=number, n=len(phrases), clock=clock(phrase.start))
+            )
         else:
             self.count.setText("")
-        self.pace.setText(f"{self._desk.transport.pace} %")
+        self.pace.setText(tr("{percent} %", percent=self._desk.transport.pace))
         self.so_far.setChecked(self._desk.joined)
         for rung, made in self.rungs.items():
             made.setChecked(rung == self._desk.transport.pace)

@@ -6,10 +6,13 @@ import numpy as np
 import pytest
 
 from notcher.score.curve import Curve
+from notcher.score.measured import Measured, SecondString
 from notcher.score.note import Attack, Bend, BendKind
 from notcher.score.project import Contour, Project
 from notcher.score.tuning import NAMED
-from notcher.score.words import bend_words, clock, place_words, reasons, shape_words, standing, vibrato_words
+from notcher.wording.notes import bend_words, place_words, shape_words, standing, vibrato_words
+from notcher.wording.numbers import clock
+from notcher.wording.reasons import reasons
 from tests.conftest import note
 
 
@@ -81,16 +84,16 @@ def test_reasons_say_what_decided() -> None:
             5,
             attack=Attack.SLIDE,
             confidence=0.8,
-            evidence=(("flux", 0.0), ("jump_cents", 198.0), ("glide_s", 0.03), ("base_error_cents", 2.0)),
+            evidence=Measured(flux=0.0, jump_cents=198.0, glide_s=0.03, base_error_cents=2.0),
         )
     )
     assert slid[0].startswith("The pitch went +198 cents in 30 ms and halted at frets")
     assert slid[-1] == "All in all Notcher is 80 % sure."
     bent = Bend(BendKind.BEND, 200, ((0.0, 0.0), (0.18, 204.0)))
-    picked = reasons(note(1, 0, 1, 5, bend=bent, evidence=(("flux", 1.4), ("dip_db", 3.0), ("jump_cents", 0.0))))
+    picked = reasons(note(1, 0, 1, 5, bend=bent, evidence=Measured(flux=1.4, dip_db=3.0, jump_cents=0.0)))
     assert picked[0] == "A pick stroke was heard (strike 1.4, dip before it 3.0 dB)."
     assert "bend of a whole step. Its highest point is 204 cents over the fret, 180 ms after the onset" in picked[1]
-    other = reasons(note(1, 0, 1, 5, evidence=(("second_string", 1.0), ("strength", 0.6), ("partials_there", 0.83))))
+    other = reasons(note(1, 0, 1, 5, evidence=Measured(other=SecondString(0.6, 0.83))))
     assert "Another string" in other[0]
     assert reasons(note(1, 0, 1, 5)) == []
 

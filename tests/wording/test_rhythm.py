@@ -5,11 +5,12 @@ from fractions import Fraction
 
 import pytest
 
-from notcher.rhythm.count import arrival_words, counted, feel, passage_words, spoken, spoken_line
+from notcher.rhythm.count import counted, feel
 from notcher.rhythm.quantize import Place, quantize
 from notcher.score.note import Bend, BendKind
 from notcher.score.project import Project, Recording
 from notcher.score.tempo import TempoMap
+from notcher.wording.rhythm import against_the_beat, arrival_words, feel_words, passage_words, spoken, spoken_line
 from tests.conftest import note
 
 F = Fraction
@@ -45,10 +46,10 @@ def test_a_note_of_a_project_with_its_lateness() -> None:
     project = Project(Recording("a.wav", "0" * 64, 60.0, 44100, 2), notes=tuple(notes), tempo=TEMPO)
     found = counted(project, project.notes[2])
     assert found is not None
-    assert (found.bar, found.words, found.against_the_beat) == (1, "2 and", "20 ms late")
+    assert (found.bar, spoken(found.place, TEMPO), against_the_beat(found.late)) == (1, "2 and", "20 ms late")
     exact = counted(project, project.notes[3])
     assert exact is not None
-    assert exact.against_the_beat == "on the beat"
+    assert against_the_beat(exact.late) == "on the beat"
     assert counted(project.with_tempo(None), project.notes[2]) is None
 
 
@@ -59,7 +60,7 @@ def test_any_part_of_a_beat_can_be_counted(part: F) -> None:
     project = Project(Recording("a.wav", "0" * 64, 60.0, 44100, 2), notes=tuple(notes), tempo=TEMPO)
     found = counted(project, project.notes[0])
     assert found is not None
-    assert found.words[:1] in ("3", "4")
+    assert spoken(found.place, TEMPO)[:1] in ("3", "4")
 
 
 @pytest.mark.parametrize(
@@ -110,4 +111,4 @@ def places(late: list[float]) -> list[Place]:
     ],
 )
 def test_how_a_phrase_lies_against_the_beat(late: list[float], said: str) -> None:
-    assert feel(places(late)) == said
+    assert feel_words(feel(places(late))) == said

@@ -1,0 +1,74 @@
+"""Commands for where a phrase lies: the next place towards thinner or thicker strings, one of those on offer."""
+
+from collections.abc import Callable
+
+from notcher.app.commands.command import Command
+from notcher.app.desk import Desk
+from notcher.app.rooms.ids import NOTCH, PLACE, TEACH
+from notcher.place.phrases import PhrasePlace, shifted, take_place
+from notcher.score.edits import confirm
+from notcher.score.project import Phrase, Project
+from notcher.wording import tr
+
+
+def phrase_in_hand(desk: Desk) -> Phrase | None:
+    """The phrase of the selected note in the Notch room, else the phrase in hand; says so where there is none."""
+    chosen = desk.session.selected_notes()
+    found = desk.session.project.phrase_at(chosen[0].onset) if chosen and desk.room == NOTCH else None
+    found = found or desk.phrase
+    if found is None:
+        desk.said.emit(tr("there is no phrase here; cut the solo into phrases first"))
+    return found
+
+
+def _say(desk: Desk, label: str, phrase: Phrase, change: Callable[[Project], Project]) -> None:
+    own = frozenset(n.id for n in desk.session.project.notes_between(phrase.start, phrase.end))
+    desk.placing.say(label, change, own)
+
+
+def to_strings(desk: Desk, steps: int) -> None:
+    """The phrase to its next place towards the thinner (1) or thicker (-1) strings."""
+    phrase = phrase_in_hand(desk)
+    if phrase is not None:
+        _say(desk, tr("Move the phrase on the neck"), phrase, lambda p: shifted(p, phrase, steps))
+
+
+def take(desk: Desk, phrase: Phrase, place: PhrasePlace) -> None:
+    """Put a phrase where it is offered to lie."""
+    _say(desk, tr("Choose the phrase's place"), phrase, lambda p: take_place(p, phrase, place.places))
+
+
+def confirm_and_next(desk: Desk) -> None:
+    """Say that the phrase in hand is right, but for notes in doubt, and go to the next one."""
+    phrase = phrase_in_hand(desk)
+    if phrase is None:
+        return
+    notes = desk.session.project.notes_between(phrase.start, phrase.end)
+    ids = frozenset(n.id for n in notes if not n.doubt)
+    if ids:
+        desk.session.edit(tr("Confirm the phrase"), lambda p: confirm(p, ids))
+    desk.step_phrase(1)
+
+
+COMMANDS: tuple[Command, ...] = (
+    Command("place.thinner", "Phrase towards the thinner strings", ("Alt+Shift+Up",), "Phrases",
+            lambda d: to_strings(d, 1), rooms=(NOTCH, PLACE)),
+    Command("place.thicker", "Phrase towards the thicker strings", ("Alt+Shift+Down",), "Phrases",
+            lambda d: to_strings(d, -1), rooms=(NOTCH, PLACE)),
+    Command("place.up", "Phrase towards the thinner strings", ("Up",), "Place", lambda d: to_strings(d, 1),
+            rooms=(PLACE,)),
+    Command("place.down", "Phrase towards the thicker strings", ("Down",), "Place", lambda d: to_strings(d, -1),
+            rooms=(PLACE,)),
+    Command("place.confirm", "Confirm the phrase, and next", ("C",), "Place", confirm_and_next, rooms=(PLACE,)),
+    Command("place.take-1", "Take the first place offered", ("1",), "Place", lambda d: d.asked.emit("place-1"),
+            rooms=(PLACE,)),
+    Command("place.take-2", "Take the second place offered", ("2",), "Place", lambda d: d.asked.emit("place-2"),
+            rooms=(PLACE,)),
+    Command("place.take-3", "Take the third place offered", ("3",), "Place", lambda d: d.asked.emit("place-3"),
+            rooms=(PLACE,)),
+    Command("place.hear", "Hear the place that is looked at", ("H",), "Place", lambda d: d.asked.emit("place-hear"),
+            rooms=(PLACE,)),
+    Command("view.neck", "Neck under the large tab", ("Alt+N",), "View", lambda d: d.asked.emit("teach-neck"),
+            rooms=(TEACH,)),
+    Command("view.left-handed", "Neck for the left or right hand", (), "View", lambda d: d.asked.emit("left-handed")),
+)  # fmt: skip

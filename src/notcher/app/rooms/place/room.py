@@ -1,0 +1,349 @@
+"""The Place room: the neck with the phrase in hand, the places it could have, and its strands under them."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from functools import partial
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout, QWidget
+
+from notcher.app.commands.place import confirm_and_next, take
+from notcher.app.neck import NeckView, OnNeck, on_neck
+from notcher.app.rooms.ids import PLACE
+from notcher.app.rooms.notch.strand import StrandView
+from notcher.app.rooms.room import Around, RoomView
+from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.latest import Latest
+from notcher.app.theme import BASE_POINTS, Theme, font
+from notcher.app.widgets import button, quiet_label
+from notcher.audio.tone import render
+from notcher.place.hand import Hand
+from notcher.place.phrases import PhrasePlace, places_of
+from notcher.place.way import LONGEST_SCALE_MM, SHORTEST_SCALE_MM, Step, shifts, widest
+from notcher.score.note import Note
+from notcher.score.pitch import tension_ratio
+from notcher.score.project import Phrase
+from notcher.wording import term, told, tr, trn
+from notcher.wording.guitar import SCHOOLS
+from notcher.wording.names import ordinal
+from notcher.wording.notes import phrase_label
+from notcher.wording.places import called, way_words
+
+_OFFERED, _SHOWN_WAY = 3, 4
+_SIDE_PX = 264
+# Height the room needs, at the usual size of type, to show strands under the neck.
+_NECK_PX, _STRANDS_PX = 300, 200
+
+
+class PlaceRoom(RoomView):
+    """One phrase at a time: look, choose, confirm, next."""
+
+    def __init__(self, around: Around) -> None:
+        super().__init__()
+        self._desk, self._settings = around.desk, around.settings
+        desk, theme = around.desk, around.theme
+        self._offers: list[PhrasePlace] = []
+        self._looked_at: int | None = None
+        self._finding: Latest[list[PhrasePlace]] = Latest(self)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        head = QHBoxLayout()
+        head.setContentsMargins(16, 8, 16, 4)
+        self.name = QLabel()
+        self.name.setProperty("head", True)
+        self.way = quiet_label()
+        head.addWidget(self.name)
+        head.addSpacing(10)
+        head.addWidget(self.way, 1)
+        self.confirm = button(tr("Confirm the phrase, and next"), lambda: desk.asked.emit("place-confirm"), tip="C")
+        head.addWidget(self.confirm)
+        column.addLayout(head)
+        middle = QHBoxLayout()
+        middle.setContentsMargins(16, 4, 16, 4)
+        middle.setSpacing(14)
+        self.neck = NeckView(theme, around.settings)
+        middle.addWidget(self.neck, 1)
+        side = QWidget()
+        self._side = QGridLayout(side)
+        self._side.setContentsMargins(0, 0, 0, 0)
+        self._side.setVerticalSpacing(4)
+        self.title = quiet_label(tr("Where it could lie"))
+        self._side.addWidget(self.title, 0, 0, 1, 2)
+        self.choices: list[QPushButton] = []
+        self.reasons: list[QLabel] = []
+        for k in range(_OFFERED):
+            made = button("", partial(self.look_or_take, k), checkable=True)
+            why = quiet_label()
+            why.setWordWrap(True)
+            why.setAlignment(Qt.AlignmentFlag.AlignTop)
+            self._side.addWidget(made, 1 + 2 * k, 0, 1, 2)
+            self._side.addWidget(why, 2 + 2 * k, 0, 1, 2)
+            self.choices.append(made)
+            self.reasons.append(why)
+        self.take_button = button(tr("Take it"), self._take_looked_at, tip=tr("1, 2 or 3 takes one at once"))
+        self.hear_button = button(tr("Hear it"), self.hear, tip="H")
+        self._side.addWidget(self.take_button, 7, 0)
+        self._side.addWidget(self.hear_button, 7, 1)
+        self._side.setRowStretch(8, 1)
+        side.setMinimumWidth(_SIDE_PX)
+        side.setMaximumWidth(round(1.7 * _SIDE_PX))
+        middle.addWidget(side)
+        column.addLayout(middle, 3)
+        self.ahead = quiet_label()
+        self.ahead.setWordWrap(True)
+        under = QHBoxLayout()
+        under.setContentsMargins(16, 0, 16, 6)
+        under.setSpacing(10)
+        under.addWidget(self.ahead, 1)
+        self._build_guitar(under)
+        column.addLayout(under)
+        self.strand = StrandView(desk, theme)
+        self.strand.setMinimumHeight(160)
+        column.addWidget(self.strand, 2)
+        foot = quiet_label(
+            tr(
+                "Tags on the neck: the finger; filled = confirmed; a second frame = placed anew; a ring = where a bend "
+                "goes. Up and Down move the phrase."
+            )
+        )
+        foot.setWordWrap(True)
+        foot.setContentsMargins(16, 3, 16, 3)
+        column.addWidget(foot)
+        for changed in (
+            desk.phrase_changed,
+            desk.session.project_changed,
+            desk.session.opened,
+            desk.placing.marks_changed,
+        ):
+            changed.connect(self.refresh)
+        desk.room_changed.connect(self._entered)
+        desk.transport.moved.connect(self.neck.show_time)
+        self.refresh()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """The neck comes first: where type is so large that both have no room, the strands go."""
+        super().resizeEvent(event)
+        larger = font(BASE_POINTS).pointSizeF() / BASE_POINTS
+        there = self.height() >= _NECK_PX + _STRANDS_PX * larger
+        if self.strand.isVisibleTo(self) != there:
+            self.strand.setVisible(there)
+
+    def _build_guitar(self, row: QHBoxLayout) -> None:
+        """Whose hand it is, and how long the strings are."""
+        self.school = QComboBox()
+        self.school.setAccessibleName(tr("School of fingering"))
+        for hand, name in SCHOOLS.items():
+            self.school.addItem(tr(name), hand.value)
+        self.school.setCurrentIndex(self.school.findData(self._settings.hand))
+        self.school.activated.connect(self._choose)
+        row.addWidget(self.school)
+        self.scale = QSpinBox()
+        self.scale.setAccessibleName(tr("Length of the strings from nut to bridge, mm"))
+        self.scale.setRange(SHORTEST_SCALE_MM, LONGEST_SCALE_MM)
+        self.scale.setSuffix(tr(" mm"))
+        self.scale.setValue(self._settings.scale_mm)
+        self.scale.valueChanged.connect(self._choose)
+        label = quiet_label(tr("String length"))
+        label.setBuddy(self.scale)
+        row.addWidget(label)
+        row.addWidget(self.scale)
+
+    def _choose(self) -> None:
+        self._settings.hand = str(self.school.currentData())
+        self._settings.scale_mm = self.scale.value()
+        self._settings.save()
+        self.refresh()
+
+    @property
+    def _hand(self) -> Hand:
+        return Hand(self._settings.hand)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.neck.set_theme(theme)
+        self.strand.set_theme(theme)
+
+    def wait(self) -> None:
+        """Wait until no thread of this room runs."""
+        self._finding.wait()
+
+    def answers(self) -> dict[str, Callable[[], object]]:
+        """What the keys of this room do."""
+        found: dict[str, Callable[[], object]] = {
+            f"place-{k}": partial(self.take_offer, k - 1) for k in range(1, _OFFERED + 1)
+        }
+        return found | {
+            "place-hear": self.hear, "place-confirm": lambda: confirm_and_next(self._desk),
+            "left-handed": self._turn_neck,
+        }  # fmt: skip
+
+    def _turn_neck(self) -> None:
+        self._settings.left_handed = not self._settings.left_handed
+        self._settings.save()
+        self.neck.update()
+        said = (
+            tr("the neck is a left-handed player's")
+            if self.neck.left_handed
+            else tr("the neck is a right-handed player's")
+        )
+        self._desk.said.emit(said)
+
+    # -- showing -------------------------------------------------------------------------------------------------
+
+    def _entered(self, room: str) -> None:
+        phrase = self._desk.phrase
+        if room != PLACE:
+            return
+        if phrase is not None:
+            self._desk.axis.reveal_range(phrase.start, phrase.end)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the phrase in hand as it is, and look for other places."""
+        if self._desk.room != PLACE:
+            return
+        self._looked_at = None
+        phrase = self._desk.phrase if self._desk.session.is_open else None
+        self._show_now(phrase)
+        self._offers = []
+        self._show_offers(tr("looking for places …") if phrase is not None else "")
+        if phrase is None:
+            self._finding.forget()
+            return
+        project, hand = self._desk.session.project, self._hand
+
+        def work(_: Report, __: Stop) -> list[PhrasePlace]:
+            return places_of(project, phrase, most=_OFFERED, hand=hand)
+
+        self._finding.start(work, self._found, lambda why: self._show_offers(why))
+
+    def _notes(self, phrase: Phrase | None) -> tuple[Note, ...]:
+        return self._desk.session.project.notes_between(phrase.start, phrase.end) if phrase is not None else ()
+
+    def _show_now(self, phrase: Phrase | None) -> None:
+        notes = self._notes(phrase)
+        self.confirm.setEnabled(bool(notes))
+        self.name.setText(phrase_label(phrase) if phrase is not None else tr("No phrase in hand"))
+        if phrase is None or not notes:
+            self.neck.show_places((), None)
+            self.way.setText("")
+            self.ahead.setText("")
+            return
+        self._show_on_neck(on_neck(self._desk.session.project, notes, self._hand, self._desk.placing.moved))
+
+    def _show_on_neck(self, shown: Sequence[OnNeck], *, offered: bool = False) -> None:
+        """Notes on the neck, and in words what the hand does for them. offered: they are looked at, not taken yet."""
+        notes = [o.note for o in shown]
+        self.neck.show_places(shown, self._desk.session.project.tuning, offered=offered)
+        self._tell_ahead([Step(o.note.onset, o.fret, o.hand) for o in shown], notes)
+        said = [tr("hand: {way}", way=way_words([o.hand.position for o in shown], most=6))]
+        confirmed = sum(n.confirmed for n in notes)
+        said.append(trn("{done} of {n} note confirmed", "{done} of {n} notes confirmed", len(notes), done=confirmed))
+        if moved := sum(o.moved for o in shown):
+            said.append(trn("{n} was placed anew", "{n} were placed anew", moved))
+        self.way.setText(" · ".join(said))
+
+    def _tell_ahead(self, steps: Sequence[Step], notes: Sequence[Note]) -> None:
+        """What the hand has to do: its shifts, its widest stretch, what its bends pull."""
+        tuning, scale = self._desk.session.project.tuning, self._settings.scale_mm
+        said = []
+        found = shifts(steps, tuning, scale_mm=scale)
+        if found:
+            each = [
+                trn(
+                    "{start} → {end} ({frets} fret, {mm:.0f} mm, {ms:.0f} ms)",
+                    "{start} → {end} ({frets} frets, {mm:.0f} mm, {ms:.0f} ms)", s.frets,
+                    start=ordinal(s.start), end=ordinal(s.end), frets=s.frets, mm=s.mm, ms=1000 * s.seconds,
+                )
+                for s in found[:_SHOWN_WAY]
+            ]  # fmt: skip
+            said.append(tr("Shifts: {shifts}", shifts=", ".join(each) + (" …" if len(found) > _SHOWN_WAY else "")))
+        stretch = widest(steps, tuning, scale_mm=scale)
+        if stretch is not None and stretch.frets:
+            said.append(
+                trn(
+                    "widest stretch: {n} fret, {mm:.0f} mm", "widest stretch: {n} frets, {mm:.0f} mm", stretch.frets,
+                    mm=stretch.mm,
+                )
+            )  # fmt: skip
+        bends = [n.bend for n in notes if n.bend and n.bend.target_cents]
+        if bends:
+            bend = max(bends, key=lambda b: b.target_cents)
+            said.append(
+                tr(
+                    "farthest bend: {interval} ({cents} cents), {rise:.0f} % more tension",
+                    interval=term("staff", bend.interval_name), cents=bend.target_cents,
+                    rise=100 * (tension_ratio(bend.target_cents / 100) - 1),
+                )
+            )  # fmt: skip
+        self.ahead.setText(" · ".join(said))
+
+    def _found(self, offers: list[PhrasePlace]) -> None:
+        self._offers = offers
+        self._show_offers("")
+
+    def _show_offers(self, said: str) -> None:
+        self.title.setText(said or tr("Where it could lie"))
+        for k, (made, why) in enumerate(zip(self.choices, self.reasons, strict=True)):
+            there = k < len(self._offers)
+            made.setVisible(there)
+            why.setVisible(there)
+            if not there:
+                continue
+            offer = self._offers[k]
+            name = called(offer, self._offers)
+            made.setText(
+                tr("{number}: {position}, as it is", number=k + 1, position=name) if offer.now
+                else tr("{number}: {position}", number=k + 1, position=name)
+            )  # fmt: skip
+            made.setChecked(k == self._looked_at)
+            frets = [fret for _, fret in offer.places if fret]
+            where = tr("frets {low} to {high}", low=min(frets), high=max(frets)) if frets else tr("open strings")
+            why.setText("; ".join([where, *(told(clause) for clause in offer.why)]))
+        looked = self._looked_at is not None
+        self.take_button.setEnabled(looked)
+        self.hear_button.setEnabled(bool(self._offers))
+
+    # -- choosing ------------------------------------------------------------------------------------------------
+
+    def look_or_take(self, k: int) -> None:
+        """Show an offer on the neck; the same one again takes it."""
+        if self._looked_at == k:
+            self.take_offer(k)
+            return
+        self._looked_at = k
+        offer, notes = self._offers[k], self._notes(self._desk.phrase)
+        shown = [
+            OnNeck(n, string, fret, hand)
+            for n, (string, fret), hand in zip(notes, offer.places, offer.hand, strict=True)
+        ]  # fmt: skip
+        self._show_on_neck(shown, offered=True)
+        self._show_offers("")
+
+    def _take_looked_at(self) -> None:
+        if self._looked_at is not None:
+            self.take_offer(self._looked_at)
+
+    def take_offer(self, k: int) -> None:
+        """Put the phrase there."""
+        phrase = self._desk.phrase
+        if phrase is None or k >= len(self._offers):
+            self._desk.said.emit(tr("there are not so many places to choose from"))
+            return
+        take(self._desk, phrase, self._offers[k])
+
+    def hear(self) -> None:
+        """Sound the phrase as it would be played where one looks."""
+        phrase = self._desk.phrase
+        if phrase is None:
+            self._desk.said.emit(tr("there is no phrase here; cut the solo into phrases first"))
+            return
+        project = self._desk.session.project
+        notes = self._notes(phrase)
+        if self._looked_at is not None:
+            places = self._offers[self._looked_at].places
+            notes = tuple(replace(n, string=s, fret=f) for n, (s, f) in zip(notes, places, strict=True))
+        there = replace(project, notes=()).with_notes(notes)
+        self._desk.transport.sound_once(render(there, phrase.start, phrase.end + 0.3))

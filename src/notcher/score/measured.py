@@ -1,0 +1,28 @@
+"""What was measured of a note as it was found: numbers for showing why, and for reading the notes around it."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class SecondString:
+    """A note on another string than the contour follows. strength: how much its partials grew at the strike, as a share
+    of what the main pitch has; partials_there: the share of its first six partials that sound."""
+
+    strength: float
+    partials_there: float
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """flux: how hard it was struck, 1 for the recording's hard strikes, 0 where none was heard; dip_db: how far the
+    level fell before it; jump_cents: how far the pitch leapt from the note before, and glide_s: in how many seconds, 0
+    for at once; base_error_cents: how far its fretted pitch lies from the fret's. unison: heard with another string
+    that it is pushed up to. other: where it was found beside the contour, not on it."""
+
+    flux: float = 0.0
+    dip_db: float = 0.0
+    jump_cents: float = 0.0
+    glide_s: float = 0.0
+    base_error_cents: float = 0.0
+    unison: bool = False
+    other: SecondString | None = None

@@ -1,0 +1,21 @@
+"""Times and dates as a language writes them."""
+
+import datetime
+
+from notcher.wording.catalogue import language
+
+
+def clock(time: float) -> str:
+    """Seconds as m:ss.t, as timestamps of a recording are written."""
+    tenths = round(time * 10)
+    return f"{tenths // 600}:{tenths // 10 % 60:02d}.{tenths % 10}"
+
+
+def date_words(day: str) -> str:
+    """A date, year-month-day, as the language writes it; what is none as it is."""
+    from babel.dates import format_date
+
+    try:
+        return str(format_date(datetime.date.fromisoformat(day), "medium", locale=language().locale))
+    except ValueError:
+        return day

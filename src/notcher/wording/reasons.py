@@ -1,0 +1,98 @@
+"""Why Notcher says what it says of a note: its evidence, in sentences."""
+
+from notcher.score.measured import Measured, SecondString
+from notcher.score.note import Attack, Note
+from notcher.wording.notes import bend_name, interval_name
+from notcher.wording.say import tr
+
+# Flux from which a strike counts as clear.
+_STRUCK = 0.3
+
+
+def reasons(note: Note) -> list[str]:
+    """Why the program says so, one sentence for each thing that was weighed; empty for a note added by hand.
+
+    No limits are named: what no one number decides is weighed by a forest (listen/forest.py).
+    """
+    found = note.evidence
+    if found is None:
+        return []
+    if found.other is not None:
+        return _second_string(found.other)
+    said = [_attack_reason(note, found)]
+    if note.bend is not None:
+        said.append(_bend_reason(note))
+    if note.vibrato is not None:
+        said.append(
+            tr(
+                "Its pitch swings {rate_hz:.1f} times a second by {extent_cents:.0f} cents to "
+                "each side, as evenly as a hand does: vibrato.",
+                rate_hz=note.vibrato.rate_hz,
+                extent_cents=note.vibrato.extent_cents,
+            )
+        )
+    if found.unison:
+        said.append(tr("Both pitches were there before the push, with nothing between them: two strings."))
+    said.append(tr("Its fretted pitch lies {off:.0f} cents off the fret.", off=abs(found.base_error_cents)))
+    said.append(tr("All in all Notcher is {confidence:.0f} % sure.", confidence=note.confidence * 100))
+    return said
+
+
+def _second_string(other: SecondString) -> list[str]:
+    return [
+        tr("Another string than the one the contour follows: at the strike its partials grew as well."),
+        tr(
+            "They grew by {grown:.0f} % of what the main pitch has, and "
+            "{there:.0f} % of its first six partials are there.",
+            grown=other.strength * 100,
+            there=other.partials_there * 100,
+        ),
+    ]
+
+
+def _attack_reason(note: Note, found: Measured) -> str:
+    jump = found.jump_cents
+    heard = tr("strike {flux:.1f}, dip before it {dip:.1f} dB", flux=found.flux, dip=found.dip_db)
+    match note.attack:
+        case Attack.HAMMER | Attack.PULL:
+            return tr(
+                "The pitch leapt by {jump:+.0f} cents at once; weighed together with how it was struck ({heard}) "
+                "that is likelier the fretting hand than a pick.",
+                jump=jump,
+                heard=heard,
+            )
+        case Attack.SLIDE:
+            return tr(
+                "The pitch went {jump:+.0f} cents in {glide:.0f} ms and halted at frets on its way, which a "
+                "bend does not ({heard}).",
+                jump=jump,
+                glide=found.glide_s * 1000,
+                heard=heard,
+            )
+        case Attack.TAP:
+            return tr(
+                "A short note a leap of {jump:+.0f} cents away, left by a leap back with no pick ({heard}).",
+                jump=jump,
+                heard=heard,
+            )
+        case _:
+            if found.flux > _STRUCK:
+                return tr("A pick stroke was heard ({heard}).", heard=heard)
+            return tr("It begins with no clear stroke ({heard}); picked is the likeliest.", heard=heard)
+
+
+def _bend_reason(note: Note) -> str:
+    assert note.bend is not None
+    peak = note.bend.peak_cents
+    shape = tr("{bend} of {interval}", bend=bend_name(note.bend.kind), interval=interval_name(note.bend.target_cents))
+    if peak is None:
+        return tr("The {shape} was written by hand.", shape=shape)
+    points = note.bend.points
+    top = max(range(len(points)), key=lambda k: points[k][1])
+    return tr(
+        "The pitch moved smoothly, not at once and not from fret to fret: {shape}. Its highest point is {peak:.0f} "
+        "cents over the fret, {points:.0f} ms after the onset.",
+        shape=shape,
+        peak=peak,
+        points=points[top][0] * 1000,
+    )
