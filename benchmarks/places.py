@@ -113,7 +113,7 @@ def fingers_right(material: Sequence[Passage]) -> float:
     right = total = 0
     for passage in material:
         found = finger(passage.wanted(), passage.places())
-        right += sum(f.finger == said for f, said in zip(found, passage.fingers(), strict=True))
+        right += sum((f.finger or 0) == said for f, said in zip(found, passage.fingers(), strict=True))
         total += len(found)
     return right / total
 

@@ -187,7 +187,7 @@ def many_notes(notes: int):
         for k in range(copies) for p in demo.phrases
     )  # fmt: skip
     project = Project(
-        replace(demo.recording, duration=length * copies), demo.tuning, demo.offset_cents, tempo=TempoMap(beats),
+        replace(demo.recording, duration=length * copies), demo.tuning, offset_cents=demo.offset_cents, tempo=TempoMap(beats),
         phrases=phrases, contour=Contour(0.0, demo.contour.hop, one * copies, sure * copies),
     ).with_notes(many)  # fmt: skip
     return project, length, copies

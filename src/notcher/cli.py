@@ -91,6 +91,11 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument(
         "--showing", default=None, metavar="VERSION", help=tr("such as easier: phrases that have it show it")
     )
+    export.add_argument(
+        "--hands", action="store_true", help=tr("fingers and strokes of the pick also where they are only proposed")
+    )
+    export.add_argument("--neck", action="store_true", help=tr("on pages: each phrase on the neck"))
+    export.add_argument("--left-handed", action="store_true", help=tr("its nut on the right"))
     export.set_defaults(run=_export)
 
     read = commands.add_parser("read", help=tr("write a project from a MusicXML, MIDI or text tab file"))
@@ -155,7 +160,7 @@ def _seconds(text: str) -> float:
 
 
 def _hands() -> tuple[str, ...]:
-    from notcher.place.hand import Hand
+    from notcher.score.playing import Hand
 
     return tuple(str(hand) for hand in Hand)
 
@@ -272,7 +277,7 @@ def _check_project(options: argparse.Namespace, *inputs: Path) -> None:
 def _export(options: argparse.Namespace) -> None:
     from notcher.formats import project_file
     from notcher.formats.atomic import check_output
-    from notcher.formats.export import export, kind_of
+    from notcher.formats.export import With, export, kind_of
 
     kind_of(options.out, options.kind)
     check_output(options.out, inputs=[options.project])
@@ -281,7 +286,8 @@ def _export(options: argparse.Namespace) -> None:
         project = _showing(project, options.showing)
     phrases = [project.phrase_named(name) for name in options.phrase]
     inputs = [options.project, options.project.parent / project.recording.path]
-    kind = export(project, options.out, kind=options.kind, phrases=phrases, inputs=inputs)
+    beside = With(hands=options.hands, neck=options.neck, left_handed=options.left_handed)
+    kind = export(project, options.out, kind=options.kind, phrases=phrases, beside=beside, inputs=inputs)
     print(f"{options.out}: {kind}")
 
 
@@ -329,7 +335,7 @@ def _place(options: argparse.Namespace) -> None:
 
     from notcher.formats.atomic import check_output, write_json
     from notcher.formats.placing import read_notes_document, with_places
-    from notcher.place.hand import Hand
+    from notcher.score.playing import Hand
 
     check_output(options.output, inputs=(options.notes,), endings=(".json",))
     document = with_places(read_notes_document(options.notes), offer=options.offer, hand=Hand(options.hand))

@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt
 from notcher.app.rooms.ids import NOTCH, PLACE, TEACH
 from notcher.score.edits import confirm, delete_notes, set_doubt
 from notcher.score.pitch import fret_distance
+from notcher.score.playing import Hand
 from notcher.score.project import Phrase
 from notcher.wording.places import way_words
 from tests.app.conftest import Driver
@@ -115,7 +116,7 @@ def test_what_is_heard_is_the_phrase(placing: Driver) -> None:
 def test_the_neck_is_to_scale(placing: Driver) -> None:
     """Distances from the nut as equal temperament has them: (1 - 2^(-n/12)) of the scale length."""
     neck = placing.place.neck
-    low, high = neck.fret_range()
+    low, high = (neck.board.low, neck.board.high)
     first = max(0, low - 1)
     span = fret_distance(high, scale_length=1.0) - fret_distance(first, scale_length=1.0)
     room = neck.x_of(high) - neck.x_of(first)
@@ -135,7 +136,7 @@ def test_the_thickest_string_is_nearest_to_the_player(placing: Driver) -> None:
 
 def test_left_handed_is_kept(placing: Driver) -> None:
     neck = placing.place.neck
-    low, high = neck.fret_range()
+    low, high = (neck.board.low, neck.board.high)
     assert neck.x_of(low) < neck.x_of(high)
     placing.window._run("view.left-handed")
     assert neck.x_of(low) > neck.x_of(high)
@@ -249,18 +250,23 @@ def test_a_longer_guitar_is_farther(placing: Driver) -> None:
         return int(placing.place.ahead.text().split("frets, ")[1].split(" mm")[0])
 
     before = mm()
-    placing.place.scale.setValue(800)
+    steps = placing.desk.session.undo_stack.index
+    for mm_ in (700, 750, 800):
+        placing.place.guitar.scale.setValue(mm_)
     assert mm() == round(before * 800 / 648, 0)
-    assert placing.window.settings.scale_mm == 800
-    placing.place.scale.setValue(648)
+    assert placing.window.settings.usual.scale_mm == placing.project.playing.scale_mm == 800
+    assert placing.desk.session.undo_stack.index == steps + 1, "stepping through lengths is one step"
+    placing.desk.session.undo()
+    assert placing.project.playing.scale_mm == placing.place.guitar.scale.value() == 648
 
 
 def test_a_school_is_chosen_and_kept(placing: Driver) -> None:
-    school = placing.place.school
+    school = placing.place.guitar.school
     index = school.findData("strong-three")
     school.setCurrentIndex(index)
     school.activated.emit(index)
-    assert placing.window.settings.hand == "strong-three"
+    assert placing.project.playing.hand is Hand.STRONG_THREE
+    assert placing.window.settings.usual.hand is Hand.STRONG_THREE
     shown = [o.hand.finger for o in placing.place.neck._shown]
     assert 4 not in shown
 

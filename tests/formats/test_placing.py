@@ -8,8 +8,8 @@ import pytest
 
 from notcher.cli import main
 from notcher.formats.placing import with_places
-from notcher.place.hand import Hand
 from notcher.score.errors import ScoreError
+from notcher.score.playing import Hand
 
 STANDARD = [64, 59, 55, 50, 45, 40]
 

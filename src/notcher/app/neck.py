@@ -1,7 +1,7 @@
 """The neck as the player sees it, with a phrase on it: places, fingers, the hand's positions, bends' goals."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
@@ -10,21 +10,18 @@ from PyQt6.QtWidgets import QWidget
 from notcher.app.painted import PaintedView
 from notcher.app.settings import Settings
 from notcher.app.theme import Theme, font
-from notcher.place.fingers import Fingered
-from notcher.place.hand import Hand
-from notcher.place.solver import fingering
+from notcher.place.board import Board
+from notcher.place.fingers import THUMB, Fingered
+from notcher.place.solver import around, fingering
 from notcher.score.note import Note
-from notcher.score.pitch import fret_distance
+from notcher.score.playing import Hand
 from notcher.score.project import Project
-from notcher.score.tuning import FEWEST_STRINGS, Tuning
+from notcher.score.tuning import FEWEST_STRINGS, STANDARD, Tuning
 from notcher.wording import later, listed, term, tr, trn
 from notcher.wording.names import ordinal
 
 _NONE = later("No phrase here yet. Phrases are cut in the Notch room.")
-_DOTS = {3: 1, 5: 1, 7: 1, 9: 1, 12: 2, 15: 1, 17: 1, 19: 1, 21: 1, 24: 2}
 _EDGE, _FOOT, _LARGE_FOOT = 34.0, 78.0, 100.0
-# Frets that are shown at least, and beside those in use.
-_LEAST_FRETS, _BESIDE = 5, 1
 _LARGEST_TAG, _LEAST_TAG = 46.0, 22.0
 _LEAST_BAR = 40.0
 # Points of a figure against the side of a tag, as on the large tab.
@@ -49,8 +46,7 @@ def on_neck(
     project: Project, notes: Sequence[Note], hand: Hand, moved: frozenset[str] = frozenset()
 ) -> list[OnNeck]:  # fmt: skip
     """Notes where they lie, with the hand as this school has it; a finger that the person said stays."""
-    alone = replace(project, phrases=(), notes=()).with_notes(list(notes))
-    hands = fingering(alone, hand=hand)
+    hands = fingering(around(project, notes), hand=hand)
     return [OnNeck(n, n.string, n.fret, hands[n.id], moved=n.id in moved) for n in notes]
 
 
@@ -101,31 +97,24 @@ class NeckView(PaintedView):
 
     # -- where things are ----------------------------------------------------------------------------------------
 
-    def fret_range(self) -> tuple[int, int]:
-        """The lowest and the highest fret that are shown."""
-        frets = [o.fret for o in self._shown if o.fret] or [1]
-        goals = [o.fret + o.note.bend.target_cents / 100 for o in self._shown if o.note.bend and o.fret]
-        low = 0 if any(o.fret == 0 for o in self._shown) else max(0, min(frets) - _BESIDE)
-        high = max([*frets, *(round(g) for g in goals)]) + _BESIDE
-        last = self._tuning.highest_fret if self._tuning else 24
-        high = min(last, max(high, low + _LEAST_FRETS))
-        return min(low, max(0, high - _LEAST_FRETS)), high
+    @property
+    def board(self) -> Board:
+        """The part of the neck that is shown."""
+        notes, frets = [o.note for o in self._shown], [o.fret for o in self._shown]
+        return Board.of(notes, frets, self._tuning or STANDARD, left_handed=self.left_handed)
 
     def x_of(self, fret: float) -> float:
         """Pixels from the left of a fret's wire; 0 is the nut (or the capo)."""
-        low, high = self.fret_range()
-        capo = self._tuning.capo if self._tuning else 0
-        first = max(0, low - 1)
-        a, b, at = (fret_distance(f + capo, scale_length=1.0) for f in (first, high, fret))
-        share = (at - a) / (b - a)
-        room = self.width() - 2 * _EDGE
-        return _EDGE + (1 - share if self.left_handed else share) * room
+        return self._across(self.board.share(fret))
+
+    def _across(self, share: float) -> float:
+        return _EDGE + share * (self.width() - 2 * _EDGE)
 
     def finger_x(self, fret: int) -> float:
         """Where a finger presses a fret: between the wires; before the nut for an open string."""
         if fret == 0:
             return self.x_of(0) + (14 if self.left_handed else -14)
-        return (self.x_of(fret - 1) + 2 * self.x_of(fret)) / 3
+        return self._across(self.board.pressed(fret))
 
     def y_of(self, string: int) -> float:
         """Pixels from the top of a string: the thickest is uppermost, as the player looks down on it."""
@@ -201,12 +190,13 @@ class NeckView(PaintedView):
 
     def _draw_board(self, painter: QPainter, tuning: Tuning) -> None:
         t = self._theme
-        low, high = self.fret_range()
+        shown = self.board
+        low, high = shown.low, shown.high
         top, bottom = self.y_of(tuning.strings), self.y_of(1)
-        left, right = sorted((self.x_of(max(0, low - 1)), self.x_of(high)))
+        left, right = sorted((self.x_of(shown.first_wire), self.x_of(high)))
         painter.fillRect(QRectF(left, top - 10, right - left, bottom - top + 20), t.color("panel"))
         painter.setFont(font(max(10.0, self._tag * _LARGE_FIGURE) if self._large else 10.0, scaled=not self._large))
-        for fret in range(max(0, low - 1), high + 1):
+        for fret in range(shown.first_wire, high + 1):
             x = self.x_of(fret)
             painter.setPen(QPen(t.color("ink" if fret == 0 else "faint"), 5.0 if fret == 0 else 1.6))
             painter.drawLine(QPointF(x, top - 10), QPointF(x, bottom + 10))
@@ -216,7 +206,7 @@ class NeckView(PaintedView):
             painter.setPen(t.color("quiet"))
             box = QRectF(middle - 30, bottom + 12, 60, self._bars - 14)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(fret))
-            self._draw_dots(painter, middle, (top + bottom) / 2, (bottom - top) / 4, _DOTS.get(fret + tuning.capo, 0))
+            self._draw_dots(painter, middle, (top + bottom) / 2, (bottom - top) / 4, shown.dots(fret))
         for string in tuning.numbers:
             y = self.y_of(string)
             painter.setPen(QPen(t.color("faint"), 0.9 + 0.45 * string))
@@ -242,8 +232,8 @@ class NeckView(PaintedView):
         current = self._current()
         at = next((k for k, (_, a, b) in enumerate(positions) if current is not None and a <= current <= b), 0)
         base = self.y_of(1) + self._bars
-        low, high = self.fret_range()
-        board = sorted((self.x_of(max(0, low - 1)), self.x_of(high)))
+        shown = self.board
+        board = sorted((self.x_of(shown.first_wire), self.x_of(shown.high)))
         painter.setFont(font(13 if self._large else 9.5, bold=True))
         for row, k in enumerate(range(at, min(at + 2, len(positions)))):
             position = positions[k][0]
@@ -278,18 +268,18 @@ class NeckView(PaintedView):
             painter.setPen(QPen(t.color("ink"), 1.1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolygon(_notched(x, y, w + 7, h + 7, notch))
-        painter.setPen(t.color("on_sure" if lit or settled else "ink"))
+        said = o.note.finger is not None or o.hand.finger is None
+        painter.setPen(t.color("on_sure" if lit or settled else "ink" if said else "quiet"))
         if lit and t.name == "dark":
             painter.setPen(t.color("on_sure"))
-        painter.setFont(font(side * (_LARGE_FIGURE if self._large else 0.34), bold=True, scaled=False))
-        figure = str(o.hand.finger) if o.hand.finger else term("staff", "T") if o.fret else "0"
-        painter.drawText(QRectF(left, y - h / 2, w - notch, h), Qt.AlignmentFlag.AlignCenter, figure)
+        painter.setFont(font(side * (_LARGE_FIGURE if self._large else 0.42), bold=True, scaled=False))
+        held = figure(o)
+        painter.drawText(QRectF(left, y - h / 2, w - notch, h), Qt.AlignmentFlag.AlignCenter, held)
 
     def _draw_goal(self, painter: QPainter, o: OnNeck, y: float) -> None:
         """A ring where the bent string sounds like, with how far that is."""
         assert o.note.bend is not None
-        goal = min(o.fret + o.note.bend.target_cents / 100, 24.0)
-        x = (self.x_of(goal - 1) + 2 * self.x_of(goal)) / 3 if goal >= 1 else self.x_of(goal)
+        x = self._across(self.board.goal(o.note, o.fret))
         painter.setPen(QPen(self._theme.color("ink"), 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         radius = self._tag * 0.3
@@ -299,6 +289,13 @@ class NeckView(PaintedView):
         name = term("staff", o.note.bend.interval_name)
         above = painter.fontMetrics().height()
         painter.drawText(QRectF(x - 40, y - radius - above, 80, above), Qt.AlignmentFlag.AlignCenter, name)
+
+
+def figure(o: OnNeck) -> str:
+    """What stands in a tag: the finger, or that none is needed."""
+    if o.hand.finger is None:
+        return term("neck", "t") if o.fret else "0"
+    return str(o.hand.finger) if o.hand.finger != THUMB else term("staff", "T")
 
 
 def _notched(x: float, y: float, w: float, h: float, notch: float) -> QPolygonF:

@@ -9,6 +9,7 @@ from notcher.document.store import Document
 from notcher.document.undo import UndoStack
 from notcher.score.errors import NotcherError, ScoreError
 from notcher.score.note import Note
+from notcher.score.playing import USUAL, Playing
 from notcher.score.project import Project
 from notcher.wording import told, tr
 
@@ -31,6 +32,7 @@ class Session(QObject):
         self._selection: frozenset[str] = frozenset()
         self._no_steps = UndoStack()
         self._letting_go = False
+        self.usual: Playing = USUAL
         # A disk that was full may have room again, without another edit being made.
         self._keeping = QTimer(self)
         self._keeping.setInterval(_KEEP_AGAIN_MS)

@@ -4,14 +4,16 @@ import json
 import logging
 from dataclasses import asdict, dataclass, field, fields
 from pathlib import Path
+from typing import Any
 
 import platformdirs
 
 from notcher.formats.atomic import write_json
 from notcher.formats.errors import FileFormatError
 from notcher.formats.limits import SETTINGS, read_limited
-from notcher.place.hand import Hand
-from notcher.place.way import LONGEST_SCALE_MM, SHORTEST_SCALE_MM, USUAL_SCALE_MM
+from notcher.formats.project_file import playing_from_dict, playing_to_dict
+from notcher.score.errors import ScoreError
+from notcher.score.playing import USUAL, Playing
 
 log = logging.getLogger(__name__)
 
@@ -44,19 +46,27 @@ def _is_there(path: str) -> bool:
 @dataclass(slots=True)
 class Settings:
     """theme: light or dark; scale: percent; left_handed: how the neck is drawn; neck_in_teach: whether it
-    is shown under the large tab; hand: a school of
-    fingering by its value; scale_mm: length of the guitar's strings, mm; language: '' for the system's; folder:
+    is shown under the large tab; playing: how new projects are
+    played, as in the project file: as the person chose last; language: '' for the system's; folder:
     where files were opened last; recent: the newest first, as plain values of Recent."""
 
     theme: str = "light"
     scale: int = 100
     left_handed: bool = False
     neck_in_teach: bool = False
-    hand: str = Hand.PER_FRET.value
-    scale_mm: int = USUAL_SCALE_MM
+    playing: dict[str, Any] = field(default_factory=lambda: playing_to_dict(USUAL))
     language: str = ""
     folder: str = ""
     recent: list[dict[str, str]] = field(default_factory=list)
+
+    @property
+    def usual(self) -> Playing:
+        """How new projects are played; what cannot be read is as where nobody said."""
+        try:
+            return playing_from_dict(self.playing)
+        except (ScoreError, KeyError, TypeError, ValueError, AttributeError, OverflowError) as error:
+            log.warning("how new projects are played is as at first: %s", error)
+            return USUAL
 
     def opened_lately(self) -> list[Recent]:
         """The projects and recordings opened lately that are still there."""
@@ -88,9 +98,6 @@ class Settings:
         except (FileFormatError, OSError, ValueError, AttributeError, RecursionError) as error:
             log.warning("settings are as at first: %s", error)
         made.recent = [r for r in made.recent if isinstance(r, dict) and all(isinstance(v, str) for v in r.values())]
-        if made.hand not in {h.value for h in Hand}:
-            made.hand = Hand.PER_FRET.value
-        made.scale_mm = min(LONGEST_SCALE_MM, max(SHORTEST_SCALE_MM, made.scale_mm))
         made.scale = min(SCALES, key=lambda s: abs(s - made.scale))
         return made
 

@@ -9,6 +9,8 @@ from notcher.formats.atomic import check_output, write_bytes
 from notcher.formats.errors import FileFormatError
 from notcher.formats.heading import title
 from notcher.formats.printable import with_printable_words
+from notcher.formats.sheet.neck import Necks
+from notcher.place.solver import in_full
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
 from notcher.wording import later
@@ -23,12 +25,27 @@ class Needs(Enum):
 
 
 @dataclass(frozen=True, slots=True)
+class With:
+    """What is written beside the notes. hands: fingers and strokes of the pick also where they are only proposed; neck:
+    a neck with each phrase, where the kind has pages; left_handed: its nut on the right."""
+
+    hands: bool = False
+    neck: bool = False
+    left_handed: bool = False
+
+
+WITHOUT = With()
+
+
+@dataclass(frozen=True, slots=True)
 class Handout:
-    """What is written: the project, those of its notes that are wanted, and the phrases they lie in (none: all)."""
+    """What is written: the project, those of its notes that are wanted, the phrases they lie in (none: all), and what
+    is wanted with them."""
 
     project: Project
     notes: tuple[Note, ...]
     phrases: tuple[Phrase, ...]
+    beside: With = WITHOUT
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,11 +72,15 @@ class ExportKind:
                 return True
 
 
+def _neck(h: Handout) -> Necks | None:
+    return Necks(left_handed=h.beside.left_handed) if h.beside.neck else None
+
+
 def _pdf(h: Handout) -> bytes:
     from notcher.formats.sheet.layout import lay_out
     from notcher.formats.sheet.writers import pdf_bytes
 
-    return pdf_bytes(lay_out(h.project, h.notes), title=title(h.project))
+    return pdf_bytes(lay_out(h.project, h.notes, neck=_neck(h)), title=title(h.project))
 
 
 def _png(h: Handout) -> bytes:
@@ -72,7 +93,7 @@ def _svg(h: Handout) -> bytes:
     from notcher.formats.sheet.layout import lay_out
     from notcher.formats.sheet.writers import svg_text
 
-    return svg_text(lay_out(h.project, h.notes), title=title(h.project)).encode()
+    return svg_text(lay_out(h.project, h.notes, neck=_neck(h)), title=title(h.project)).encode()
 
 
 def _musicxml(h: Handout) -> bytes:
@@ -90,7 +111,7 @@ def _midi(h: Handout) -> bytes:
 def _text(h: Handout) -> bytes:
     from notcher.formats.text_tab import text_tab
 
-    return text_tab(h.project, h.notes).encode()
+    return text_tab(h.project, h.notes, hands=h.beside.hands).encode()
 
 
 def _notes(h: Handout) -> bytes:
@@ -157,7 +178,7 @@ def chosen_notes(project: Project, phrases: Sequence[Phrase]) -> tuple[Note, ...
     return tuple(n for n in project.notes if any(p.start <= n.onset < p.end for p in phrases))
 
 
-def render(project: Project, kind: str, phrases: Sequence[Phrase] = ()) -> bytes:
+def render(project: Project, kind: str, phrases: Sequence[Phrase] = (), beside: With = WITHOUT) -> bytes:
     """One export as bytes. Raises FileFormatError for a kind that is none, or where there is nothing to write."""
     if kind not in BY_NAME:
         raise FileFormatError(
@@ -169,8 +190,10 @@ def render(project: Project, kind: str, phrases: Sequence[Phrase] = ()) -> bytes
         raise FileFormatError(_LACKS[row.needs])
     if row.printed:
         project = with_printable_words(project)
+        if beside.hands:
+            project = in_full(project)
         notes = chosen_notes(project, phrases)
-    return row.render(Handout(project, notes, tuple(phrases)))
+    return row.render(Handout(project, notes, tuple(phrases), beside))
 
 
 def export(
@@ -179,6 +202,7 @@ def export(
     *,
     kind: str | None = None,
     phrases: Sequence[Phrase] = (),
+    beside: With = WITHOUT,
     inputs: Sequence[Path] = (),
 ) -> str:
     """Write one export whole or not at all; returns its kind. inputs: files it must not take the place of.
@@ -187,5 +211,5 @@ def export(
     """
     row = kind_of(path, kind)
     check_output(path, inputs=inputs)
-    write_bytes(path, render(project, row.name, phrases))
+    write_bytes(path, render(project, row.name, phrases, beside))
     return row.name

@@ -9,7 +9,6 @@ from typing import Any
 from notcher.formats.errors import FileFormatError
 from notcher.formats.limits import NOTES, check_values, read_limited
 from notcher.place.fingers import finger
-from notcher.place.hand import Hand
 from notcher.place.offers import offered
 from notcher.place.search import Lattice, hand_through
 from notcher.place.solver import cut_at_rests
@@ -19,6 +18,7 @@ from notcher.score.errors import ScoreError
 from notcher.score.limits import LONGEST_S, MOST_NOTES
 from notcher.score.note import Attack, struck_together
 from notcher.score.pitch import PitchName
+from notcher.score.playing import Hand
 from notcher.score.tuning import FEWEST_STRINGS, HIGHEST_CAPO, HIGHEST_FRET, MOST_STRINGS, Tuning
 
 VERSION = 2
@@ -34,6 +34,7 @@ _NOTE = {
         "fret": {"type": ["integer", "null"], "minimum": 0, "maximum": HIGHEST_FRET},
         "pitch": {"type": "integer", "minimum": 0, "maximum": 127}, "attack": {"enum": [str(a) for a in Attack]},
         "bend": _BEND, "vibrato": {"type": ["object", "null"]}, "confirmed": {"type": "boolean"},
+        "finger": {"type": ["integer", "null"], "minimum": 0, "maximum": 4},
     },
 }  # fmt: skip
 _SCHEMA = {
@@ -99,7 +100,7 @@ def with_places(document: dict[str, Any], *, offer: int = 0, hand: Hand = Hand.P
         rows = [
             {
                 **row, "pitch": w.pitch, "string": place[0], "fret": place[1],
-                "finger": None if place[1] == 0 or w.attack is Attack.TAP else f.finger, "position": f.position,
+                "finger": f.finger, "position": f.position,
                 "sure": {**_kept(row.get("sure")), "place": round(min(1.0, share[place]), 3)},
             }
             for row, w, place, f, share in zip(rows, wanted, places, fingered, shares, strict=True)
@@ -140,7 +141,7 @@ def _wanted(row: dict[str, Any], tuning: Tuning) -> Wanted:
     return Wanted(
         onset, onset + float(row["duration"]), pitch, Attack(row.get("attack", "pick")),
         max(0, round(cents / 50) * 50), row.get("vibrato") is not None, said if settled else None,
-        confirmed=settled,
+        confirmed=settled, finger=row.get("finger") if settled else None,
     )  # fmt: skip
 
 

@@ -19,13 +19,14 @@ from notcher.score.errors import ScoreError
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.measured import Measured, SecondString
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.playing import USUAL, Gauge, Hand, Picking, Playing
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Section, State, Version
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import HIGHEST_FRET, Tuning
 from notcher.wording import tr
 
 FORMAT = "notcher-project"
-VERSION = 5
+VERSION = 6
 SUFFIX = ".notcher"
 # A recording's name may hold bytes that are no text.
 FREE = frozenset({"path"})
@@ -42,6 +43,7 @@ def to_dict(project: Project) -> dict[str, Any]:
             "path": r.path, "sha256": r.sha256, "duration": r.duration, "sample_rate": r.sample_rate,
             "channels": r.channels,
         },
+        "playing": playing_to_dict(project.playing),
         "request": {
             "title": q.title, "performer": q.performer, "version": q.version, "asked_by": q.asked_by,
             "school": q.school, "due": q.due, "rights": q.rights,
@@ -74,6 +76,22 @@ def _tuning_to_dict(t: Tuning) -> dict[str, Any]:
 
 def _tuning_from_dict(d: Mapping[str, Any]) -> Tuning:
     return Tuning(tuple(_whole(p) for p in d["pitches"]), d["name"], _whole(d["capo"]), _whole(d["frets"]))
+
+
+def playing_to_dict(p: Playing) -> dict[str, Any]:
+    """How it is played, as plain JSON values."""
+    return {
+        "hand": str(p.hand), "picking": str(p.picking), "scale_mm": p.scale_mm,
+        "gauges": [{"thousandths": g.thousandths, "wound": g.wound} for g in p.gauges],
+    }  # fmt: skip
+
+
+def playing_from_dict(d: Mapping[str, Any]) -> Playing:
+    """How it is played, from plain JSON values. Raises KeyError, ValueError or TypeError where they do not fit."""
+    return Playing(
+        Hand(d["hand"]), Picking(d["picking"]), _whole(d["scale_mm"]),
+        tuple(Gauge(float(g["thousandths"]), bool(g["wound"])) for g in d["gauges"]),
+    )  # fmt: skip
 
 
 def _phrase_to_dict(p: Phrase) -> dict[str, Any]:
@@ -216,6 +234,7 @@ def from_dict(d: Mapping[str, Any]) -> Project:
         ),
         request=Request(**d["request"]),
         tuning=_tuning_from_dict(d["tuning"]),
+        playing=playing_from_dict(d["playing"]),
         offset_cents=d["offset_cents"],
         in_tune=d["in_tune"],
         lead=isolation_from_dict(d["lead"]),
@@ -346,7 +365,8 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     Version 2 says how the lead is taken out in numbers, and adds capo, playback in tune, changes of metre, sections
     that repeat others, and the request's version and due date. Version 3 has more marks. Version 4 adds fingers,
     partials, places and values written by hand, versions and repeats of phrases, and named states. Version 5 adds the
-    neck's last fret, up to eight strings, the share of a value that sounds, and the strings a rake crosses.
+    neck's last fret, up to eight strings, the share of a value that sounds, and the strings a rake crosses. Version 6
+    adds how it is played: the schools of both hands, the guitar's string length and gauges.
     """
     version = data.get("version")
     if not isinstance(version, int) or version not in range(1, VERSION):
@@ -365,6 +385,7 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
         out["phrases"] = [{"showing": AS_PLAYED, "like": "", "aside": [], **p} for p in data["phrases"]]
         out["states"] = []
     out["version"] = VERSION
+    out["playing"] = playing_to_dict(USUAL)
     out["tuning"] = _tuning_upgraded(out["tuning"])
     out["notes"] = [_note_upgraded(n) for n in out["notes"]]
     out["phrases"] = [_phrase_upgraded(p) for p in out["phrases"]]

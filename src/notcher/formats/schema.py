@@ -22,6 +22,16 @@ from notcher.score.note import (
     Note,
     Vibrato,
 )
+from notcher.score.playing import (
+    LONGEST_SCALE_MM,
+    SHORTEST_SCALE_MM,
+    THICKEST,
+    THINNEST,
+    Gauge,
+    Hand,
+    Picking,
+    Playing,
+)
 from notcher.score.project import Contour, Phrase, Project, Recording, Request, Section, State, Version
 from notcher.score.tempo import LONGEST_BAR, TempoMap
 from notcher.score.tuning import FEWEST_STRINGS, HIGHEST_CAPO, HIGHEST_FRET, LOWEST_LAST_FRET, MOST_STRINGS, Tuning
@@ -166,6 +176,24 @@ def _tuning() -> Schema:
     )  # fmt: skip
 
 
+def _playing() -> Schema:
+    gauge = _values(
+        Gauge,
+        {
+            "thousandths": _number(minimum=THINNEST, maximum=THICKEST, description="of an inch"),
+            "wound": {"type": "boolean"},
+        },
+    )  # fmt: skip
+    return _values(
+        Playing,
+        {
+            "hand": {"enum": [str(h) for h in Hand]}, "picking": {"enum": [str(p) for p in Picking]},
+            "scale_mm": _whole(SHORTEST_SCALE_MM, LONGEST_SCALE_MM, description="from nut to bridge"),
+            "gauges": _list(gauge, maxItems=MOST_STRINGS, description="from the thinnest string on; none: not said"),
+        },
+    )  # fmt: skip
+
+
 def _isolation() -> Schema:
     return _values(
         Isolation,
@@ -235,7 +263,7 @@ def project_schema(name: str, version: int) -> Schema:
     body = _values(
         Project,
         {
-            "recording": recording, "tuning": _ref("tuning"),
+            "recording": recording, "tuning": _ref("tuning"), "playing": _playing(),
             "offset_cents": _number(description="how far the recording sits from A = 440"),
             "lead": {**_ref("isolation"), "description": "how the lead is taken out of the recording"},
             "other_lead": {**_or_none(_ref("isolation")), "description": "a second way, to compare with"},

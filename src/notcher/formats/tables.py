@@ -4,7 +4,7 @@ import io
 import json
 
 from notcher.place.solver import fingering, sureness
-from notcher.score.note import Attack, Note
+from notcher.score.note import Note
 from notcher.score.pitch import midi_to_hz
 from notcher.score.project import Project
 
@@ -25,7 +25,7 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
                 "rate_hz": n.vibrato.rate_hz, "extent_cents": n.vibrato.extent_cents, "start": n.vibrato.start,
             } if n.vibrato else None,
             "marks": sorted(n.marks),
-            "finger": None if n.fret == 0 or n.attack is Attack.TAP else hand[n.id].finger,
+            "finger": hand[n.id].finger,
             "position": hand[n.id].position, "sure": {"place": sure[n.id]},
             **({"raked_from": n.raked_from} if n.raked_from is not None else {}),
             **({"sounding_share": n.sounding} if n.sounding is not None else {}), "doubt": n.doubt,

@@ -14,6 +14,9 @@ from notcher.wording.numbers import clock
 
 _WIDTH = 80
 NO_BEAT = later("= rings on   - silent (there is no beat: how far numbers stand apart is time)")
+FINGERS_ROW, STROKES_ROW = "f", "s"
+"""What the lines under a block begin with, before a full stop: those of strings have a bar there."""
+OF_HANDS = later("f. the fretting hand: 1 to 4 its fingers, T the thumb   s. the pick: d down, u up")
 LEGEND = (
     later(
         "9b11 bend, to sound like fret 11   9b(9.5) a quarter   9b11r9 bend and release   (9b11) pre-bend   "
@@ -32,8 +35,9 @@ LEGEND = (
 )
 
 
-def text_tab(project: Project, notes: tuple[Note, ...]) -> str:
-    """The notes as text tab: a block of lines, one a string, for each phrase, no line longer than 80 characters."""
+def text_tab(project: Project, notes: tuple[Note, ...], *, hands: bool = False) -> str:
+    """The notes as text tab: a block of lines, one a string, for each phrase, no line longer than 80 characters. hands:
+    under each block a line of fingers and one of strokes, as the notes have them."""
     lines = textwrap.wrap(heading.title(project), _WIDTH) or [""]
     lines += textwrap.wrap(heading.whose(project), _WIDTH)
     lines += [line for fact in heading.facts(project) for line in textwrap.wrap(fact, _WIDTH)]
@@ -42,8 +46,8 @@ def text_tab(project: Project, notes: tuple[Note, ...]) -> str:
         times = f"  ({clock(phrase.start)} - {clock(phrase.end)})" if phrase else ""
         lines.append(f"{phrase_title(phrase)}{times}" if phrase else tr("Between phrases"))
         again = said_again(project, phrase, notes)
-        lines += [*again, ""] if again else _block(project, group)
-    for legend in (*LEGEND, *(() if project.tempo else (NO_BEAT,))):
+        lines += [*again, ""] if again else _block(project, group, hands=hands)
+    for legend in (*((OF_HANDS,) if hands else ()), *LEGEND, *(() if project.tempo else (NO_BEAT,))):
         lines += textwrap.wrap(tr(legend), 78, break_long_words=False)
     doubts = [n for n in notes if n.doubt]
     if doubts:
@@ -96,8 +100,8 @@ _SHORT = {
 }  # fmt: skip
 
 
-def note_text(n: Note) -> str:
-    """One note as it stands on its line."""
+def note_text(n: Note, *, hands: bool = False) -> str:
+    """One note as it stands on its line. hands: strokes have a line of their own."""
     core = f"{n.node_fret():.2g}" if n.partial else str(n.fret)
     if Mark.DEAD in n.marks:
         core = "x"
@@ -120,12 +124,25 @@ def note_text(n: Note) -> str:
     after = "~" if n.vibrato else ""
     after += "\\" if Mark.SLIDE_OFF in n.marks else ""
     after += "pm" if Mark.PALM_MUTE in n.marks else ""
-    after += "".join(word for mark, word in _SHORT.items() if mark in n.marks)
+    after += "".join(word for mark, word in _SHORT.items() if mark in n.marks and not (hands and mark in _STROKES))
     after += "?" if n.doubt else ""
     return before + core + after
 
 
-def _block(project: Project, group: list[Note]) -> list[str]:
+_STROKES = {Mark.DOWN_STROKE: "d", Mark.UP_STROKE: "u"}
+
+
+def _fingers(column: list[Note]) -> str:
+    """The fingers of what is struck together, from the thinnest string on."""
+    return "".join(str(n.finger or "T") for n in column if n.finger is not None)
+
+
+def _strokes(column: list[Note]) -> str:
+    """The stroke that takes them."""
+    return "".join(dict.fromkeys(word for n in column for mark, word in _STROKES.items() if mark in n.marks))
+
+
+def _block(project: Project, group: list[Note], *, hands: bool = False) -> list[str]:
     letters = [letter.ljust(2) for letter in project.tuning.letters()]
     columns: list[list[Note]] = []
     for n in group:
@@ -135,21 +152,25 @@ def _block(project: Project, group: list[Note]) -> list[str]:
             columns.append([n])
     out: list[str] = []
     rows = ["-"] * project.tuning.strings
+    under = {FINGERS_ROW: " ", STROKES_ROW: " "} if hands else {}
 
     def flush() -> None:
         out.extend(f"{letters[i]}|{rows[i]}|" for i in range(len(rows)))
+        out.extend(f"{letter}. {row}".rstrip() for letter, row in under.items())
         out.append("")
 
     ringing: dict[int, float] = {}
     for i, column in enumerate(columns):
-        texts = {n.string: note_text(n) for n in column}
+        texts = {n.string: note_text(n, hands=hands) for n in column}
+        below = {FINGERS_ROW: _fingers(column), STROKES_ROW: _strokes(column)} if hands else {}
         gap = 1
         if i + 1 < len(columns):
             gap = max(1, min(8, round((columns[i + 1][0].onset - column[0].onset) * 8)))
-        width = max(len(t) for t in texts.values()) + gap
+        width = max(len(t) for t in (*texts.values(), *below.values())) + gap
         if len(rows[0]) + width + 4 > _WIDTH:
             flush()
             rows = ["-"] * project.tuning.strings
+            under = dict.fromkeys(under, " ")
         begins = column[0].onset
         ringing = {s: end for s, end in ringing.items() if end > begins} | {n.string: n.end for n in column}
         until = columns[i + 1][0].onset if i + 1 < len(columns) else max(n.end for n in column)
@@ -159,5 +180,7 @@ def _block(project: Project, group: list[Note]) -> list[str]:
             share = (ringing.get(s + 1, begins) - begins) / max(0.01, until - begins) if project.tempo is None else 0.0
             rings = "=" * round(min(1.0, share) * (width - len(text)))
             rows[s] += (text + rings).ljust(width, "-")
+        for letter, text in below.items():
+            under[letter] += text.ljust(width)
     flush()
     return out

@@ -1,8 +1,11 @@
 """Which finger of the fretting hand takes each note, and where the hand is, once strings and frets are settled.
 
-All weights are costs and common practice, no source: a finger for each fret from the first finger's on; the third, with
-two behind it, pushes a string far; one finger slides, two hammer and pull; a finger that lies flat takes neighbouring
-strings of one fret. A finger that the person said is kept.
+All weights are costs. Their kinds and first values are common practice, no source; they were fitted further on the
+half of benchmarks/passages.py that is for fitting (docs/MEASUREMENTS.md: how well they do on the other). What they
+mean: a finger for each fret from the first finger's on; the third, with two behind it, pushes a string far; one finger
+slides, two hammer and pull, and the hand stays meanwhile; a finger that lies flat takes neighbouring strings of one
+fret; a finger that goes along its string with the hand is a guide; the thumb, from behind the neck, takes the thickest
+string where the fingers hold others. A finger that the person said is kept.
 """
 
 import itertools
@@ -13,49 +16,90 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.place.columns import LAST_POSITION
-from notcher.place.hand import Hand
 from notcher.place.search import best_path
 from notcher.place.wanted import Wanted
 from notcher.score.note import Attack, struck_together
+from notcher.score.playing import Hand
+from notcher.score.tuning import FEWEST_STRINGS
 
 Place = tuple[int, int]
 
+THUMB = 0
+"""Of the fretting hand, as a finger's number."""
+_FREE = -1
+_FINGERS = (1, 2, 3, 4)
+# The thumb reaches from a fret behind the first finger to one before it, and is no first choice.
+_THUMBS, _THUMB_REACH = 3.0, (-2, 1)
 
-# What the little finger costs, what a fret off a finger's own costs, and what a shift costs, against a fret of it.
-_LITTLE = {Hand.PER_FRET: 0.0, Hand.STRONG_THREE: 1.6, Hand.STRETCH: 0.2}
-_STRETCHED = {Hand.PER_FRET: 1.5, Hand.STRONG_THREE: 1.0, Hand.STRETCH: 0.7}
-_SHIFTS = {Hand.PER_FRET: 1.2, Hand.STRONG_THREE: 1.0, Hand.STRETCH: 1.8}
-_SHIFT_A_FRET, _EASY_AFTER_S = 0.25, 0.35
-# Bends by finger, for more than a semitone and for less.
-_FAR_BEND = {1: 4.0, 2: 1.5, 3: 0.0, 4: 2.0}
-_SMALL_BEND = {1: 0.4, 2: 0.2, 3: 0.0, 4: 0.6}
-# One finger on two frets one after the other, without a slide; on two strings that do not lie side by side.
-_SAME_FINGER, _JUMPS, _LEGATO_SAME, _SLIDE_OTHER = 3.0, 1.0, 6.0, 4.0
-_DEAREST = 50.0
+
+@dataclass(frozen=True, slots=True)
+class Costs:
+    """What a school dislikes, and how much.
+
+    little: the little finger; off: each fret a finger lies off its own; back: each of them towards the nut; loose: each
+    finger before the one that is used; shift, a_fret: a shift, and each fret
+    of it; ease_s: silence that halves it; along: the share of a shift that is left where a finger goes along its
+    string by as much as the hand; far, small: bends of more than a semitone and of less, by finger; shaken: vibrato
+    with the little finger; again: one finger on two frets of two strings, one after the other; guided: of one string;
+    other: another finger on the same place; jumps: one finger on strings that do not lie side by side; rolled: on those
+    that do; legato: hammered or pulled with the same finger, the wrong way round, or across a shift; slid: a slide that
+    changes fingers.
+    """
+
+    little: float = 0.15
+    off: float = 1.5
+    back: float = 1.0
+    loose: float = 0.3
+    shift: float = 0.7
+    a_fret: float = 0.4
+    ease_s: float = 0.35
+    along: float = 0.3
+    far: tuple[float, ...] = (9.0, 4.0, 1.5, 0.0, 2.0)
+    small: tuple[float, ...] = (9.0, 0.4, 0.2, 0.0, 1.1)
+    shaken: float = 0.4
+    again: float = 1.8
+    guided: float = 0.9
+    other: float = 1.5
+    jumps: float = 1.0
+    rolled: float = 0.2
+    legato: float = 6.0
+    slid: float = 4.0
+
+
+COSTS = {
+    Hand.PER_FRET: Costs(),
+    Hand.STRONG_THREE: Costs(little=1.6, off=1.0, shift=0.6),
+    Hand.STRETCH: Costs(little=0.3, off=0.7, shift=1.4),
+}
+_DEAREST, _GOING = 50.0, 0.3
 
 
 @dataclass(frozen=True, slots=True)
 class Fingered:
-    """position: fret of the first finger; finger: 1 to 4, 0 for an open string or a tap."""
+    """position: fret of the first finger; finger: 1 to 4, THUMB, or None for an open string or a tap."""
 
     position: int
-    finger: int
+    finger: int | None
 
 
 def finger(wanted: Sequence[Wanted], places: Sequence[Place], hand: Hand = Hand.PER_FRET) -> list[Fingered]:
     """The easiest fingers for notes whose places are settled, in time order."""
+    costs = COSTS[hand]
     groups = _strikes(wanted)
-    states = [_states([wanted[i] for i in g], [places[i] for i in g], hand) for g in groups]
+    strikes = [[(wanted[i], places[i]) for i in g] for g in groups]
+    states = [_states([w for w, _ in s], [p for _, p in s], costs) for s in strikes]
     own = [-np.array([cost for _, _, cost in column]) for column in states]
     steps = [
-        -_steps(a, b, wanted[g[-1]], wanted[h[0]], places[g[-1]], places[h[0]], hand)
-        for (a, b), (g, h) in zip(itertools.pairwise(states), itertools.pairwise(groups), strict=True)
+        -_steps(a, b, g, h, costs)
+        for (a, b), (g, h) in zip(itertools.pairwise(states), itertools.pairwise(strikes), strict=True)
     ]
     out: list[Fingered | None] = [None] * len(wanted)
     for group, column, k in zip(groups, states, best_path(own, steps) if own else [], strict=True):
         position, fingers, _ = column[k]
         for i, f in zip(group, fingers, strict=True):
-            out[i] = Fingered(position, f)
+            # What the person said stands, even where no hand could do it.
+            said = wanted[i].finger
+            out[i] = Fingered(position, None if f == _FREE else f if said is None else said)
     return [f for f in out if f is not None]
 
 
@@ -72,21 +116,20 @@ def _strikes(wanted: Sequence[Wanted]) -> list[list[int]]:
     return groups
 
 
-def _states(notes: Sequence[Wanted], places: Sequence[Place], hand: Hand) -> list[_State]:
+def _states(notes: Sequence[Wanted], places: Sequence[Place], costs: Costs) -> list[_State]:
     """(position, a finger for each note, cost) of every way to take a strike."""
     fretted = [f for (_, f), w in zip(places, notes, strict=True) if f > 0 and w.attack is not Attack.TAP]
     if not fretted:
-        return [(p, (0,) * len(notes), 0.0) for p in range(1, LAST_POSITION + 1)]
+        return [(p, (_FREE,) * len(notes), 0.0) for p in range(1, LAST_POSITION + 1)]
     found: list[_State] = []
     for position in range(max(1, min(fretted) - 4), min(fretted) + 2):
         choices = [
-            [0] if f == 0 or w.attack is Attack.TAP else [1, 2, 3, 4]
-            for (_, f), w in zip(places, notes, strict=True)
+            _choices(w, p) for p, w in zip(places, notes, strict=True)
         ]  # fmt: skip
         for fingers in itertools.islice(itertools.product(*choices), 256):
             cost = sum(
-                _own_cost(w, fret - position, f, position, hand)
-                for w, (_, fret), f in zip(notes, places, fingers, strict=True) if f
+                _own_cost(w, fret - position, f, position, costs)
+                for w, (_, fret), f in zip(notes, places, fingers, strict=True) if f != _FREE
             )  # fmt: skip
             cost += _shape_cost(places, fingers)
             if cost < _DEAREST:
@@ -94,32 +137,47 @@ def _states(notes: Sequence[Wanted], places: Sequence[Place], hand: Hand) -> lis
     # A finger that the person said is taken where a hand can; the notes around settle to it.
     said = [
         state for state in found
-        if all(w.finger in (None, f) for w, f in zip(notes, state[1], strict=True) if f)
+        if all(w.finger in (None, f) for w, f in zip(notes, state[1], strict=True) if f != _FREE)
     ]  # fmt: skip
     return (
         said
         or found
-        or [(max(1, min(fretted)), tuple(min(4, max(1, f - min(fretted) + 1)) if f else 0 for _, f in places), 0.0)]
+        or [(max(1, min(fretted)), tuple(min(4, max(1, f - min(fretted) + 1)) if f else _FREE for _, f in places), 0.0)]
     )
 
 
-def _own_cost(wanted: Wanted, away: int, finger_: int, position: int, hand: Hand) -> float:
+def _choices(wanted: Wanted, place: Place) -> Sequence[int]:
+    """The fingers that could take a note."""
+    string, fret = place
+    if fret == 0 or wanted.attack is Attack.TAP:
+        return (_FREE,)
+    if wanted.finger == THUMB:
+        return (THUMB,)
+    # Round the neck it comes to the thickest string alone, and pushes none far.
+    round_the_neck = string >= FEWEST_STRINGS and not wanted.bend_cents
+    return (*_FINGERS, THUMB) if round_the_neck else _FINGERS
+
+
+def _own_cost(wanted: Wanted, away: int, finger_: int, position: int, costs: Costs) -> float:
     """Of one finger, `away` frets over the first finger's."""
+    if finger_ == THUMB:
+        return _THUMBS if _THUMB_REACH[0] <= away <= _THUMB_REACH[1] else _DEAREST
     off = away - (finger_ - 1)
-    # High on the neck frets are close: one more under the hand costs little.
-    cost = _STRETCHED[hand] * abs(off) * (1.0 if position < 10 else 0.7)
-    if off < 0:
-        cost += 1.0 * abs(off)
     if abs(off) > 2:
         return _DEAREST
+    # High on the neck frets are close: one more under the hand costs little.
+    cost = costs.off * abs(off) * (1.0 if position < 10 else 0.7)
+    if off < 0:
+        cost += costs.back * abs(off)
     if finger_ == 4:
-        cost += _LITTLE[hand]
+        cost += costs.little
+    cost += costs.loose * (finger_ - 1)
     if wanted.bend_cents > 100:
-        cost += _FAR_BEND[finger_]
+        cost += costs.far[finger_]
     elif wanted.bend_cents:
-        cost += _SMALL_BEND[finger_]
+        cost += costs.small[finger_]
     if wanted.vibrato and finger_ == 4:
-        cost += 0.8
+        cost += costs.shaken
     return cost
 
 
@@ -128,9 +186,11 @@ def _shape_cost(places: Sequence[Place], fingers: Sequence[int]) -> float:
     where strings lie side by side."""
     cost = 0.0
     for (s, f), (t, g) in itertools.combinations(
-        [(p, x) for p, x in zip(places, fingers, strict=True) if x], 2
+        [(p, x) for p, x in zip(places, fingers, strict=True) if x != _FREE], 2
     ):  # fmt: skip
-        if f == g:
+        if THUMB in (f, g):
+            cost += _DEAREST if f == g else 0.0
+        elif f == g:
             cost += _DEAREST if s[1] != t[1] else 0.4 * (abs(s[0] - t[0]) - 1) + (0.5 if f > 1 else 0.2)
         elif (s[1] - t[1]) * (f - g) < 0:
             cost += _DEAREST
@@ -140,26 +200,51 @@ def _shape_cost(places: Sequence[Place], fingers: Sequence[int]) -> float:
 
 
 def _steps(
-    a: Sequence[_State], b: Sequence[_State], before: Wanted, after: Wanted, from_: Place, to: Place, hand: Hand
-) -> NDArray[np.float64]:
-    """Cost of every step, shape (n_a, n_b)."""
+    a: Sequence[_State], b: Sequence[_State], before: Sequence[tuple[Wanted, Place]],
+    after: Sequence[tuple[Wanted, Place]], costs: Costs,
+) -> NDArray[np.float64]:  # fmt: skip
+    """Cost of every step from a strike to the next, shape (n_a, n_b)."""
     p, q = np.array([s[0] for s in a])[:, None], np.array([s[0] for s in b])[None, :]
-    f, g = np.array([s[1][-1] for s in a])[:, None], np.array([s[1][0] for s in b])[None, :]
+    rest = max(0.0, after[0][0].onset - before[-1][0].end)
+    ease = 1.0 / (1.0 + rest / costs.ease_s)
+    # What goes on along a string says most; else the last note that was struck and the first.
+    pairs = [
+        (i, j) for i, (_, (s, _)) in enumerate(before) for j, (_, (t, _)) in enumerate(after) if s == t
+    ] or [(len(before) - 1, 0)]  # fmt: skip
+    total: NDArray[np.float64] = np.zeros((len(a), len(b)))
+    for i, j in pairs:
+        f, g = np.array([s[1][i] for s in a])[:, None], np.array([s[1][j] for s in b])[None, :]
+        total = total + _step(p, q, f, g, (before[i][1], after[j]), ease, costs)
+    return total / len(pairs)
+
+
+_Ints = NDArray[np.int64]
+
+
+def _step(
+    p: _Ints, q: _Ints, f: _Ints, g: _Ints, notes: tuple[Place, tuple[Wanted, Place]], ease: float, costs: Costs
+) -> NDArray[np.float64]:  # fmt: skip
+    """Cost of going from one note to another: p, q the positions, f, g the fingers."""
+    from_, (after, to) = notes
     moved = np.abs(q - p)
-    ease = 1.0 / (1.0 + max(0.0, after.onset - before.end) / _EASY_AFTER_S)
-    slid = after.attack is Attack.SLIDE and from_[0] == to[0]
-    cost = np.where(moved > 0, _SHIFTS[hand] + _SHIFT_A_FRET * moved, 0.0) * (0.2 if slid else ease)
-    both = (f > 0) & (g > 0)
+    both = (f != _FREE) & (g != _FREE)
     same = both & (f == g)
-    if slid:
-        return np.asarray(cost + np.where(both & (f != g), _SLIDE_OTHER, 0.0))
-    if from_[1] != to[1]:
-        cost = cost + np.where(same, _SAME_FINGER * ease, 0.0)
-        if after.attack in (Attack.HAMMER, Attack.PULL) and from_[0] == to[0]:
-            cost = cost + np.where(same, _LEGATO_SAME, 0.0)
-            cost = cost + np.where(both & ((to[1] - from_[1]) * (g - f) < 0), _LEGATO_SAME, 0.0)
-    elif from_[0] == to[0]:
-        cost = cost + np.where(both & (f != g), 1.5, 0.0)
-    else:
-        cost = cost + np.where(same, 0.2 if abs(from_[0] - to[0]) == 1 else _JUMPS, 0.0)
+    along = same & (from_[0] == to[0]) & (q - p == to[1] - from_[1])
+    shift = np.where(moved > 0, costs.shift + costs.a_fret * moved, 0.0) * np.where(along, costs.along, 1.0)
+    if after.attack is Attack.SLIDE and from_[0] == to[0]:
+        return np.asarray(0.2 * shift + np.where(both & (f != g), costs.slid, 0.0))
+    cost = shift * ease
+    if from_[1] == to[1]:
+        if from_[0] == to[0]:
+            return np.asarray(cost + np.where(both & (f != g), costs.other, 0.0))
+        beside = abs(from_[0] - to[0]) == 1
+        return np.asarray(cost + np.where(same, costs.rolled if beside else costs.jumps, 0.0))
+    # As the hand goes elsewhere any finger may be the next.
+    going = np.where(moved > 0, _GOING, 1.0) if from_[0] != to[0] else 1.0
+    cost = cost + np.where(same, (costs.guided if from_[0] == to[0] else costs.again) * ease * going, 0.0)
+    if after.attack in (Attack.HAMMER, Attack.PULL) and from_[0] == to[0]:
+        fingers = both & (f != THUMB) & (g != THUMB)
+        crossed = fingers & ((to[1] - from_[1]) * (g - f) < 0)
+        # The hand stays while a finger is put down or lifted.
+        cost = cost + costs.legato * (same.astype(float) + crossed + 0.5 * (both & (moved > 0)))
     return np.asarray(cost)

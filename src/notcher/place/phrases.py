@@ -4,13 +4,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from notcher.place.fingers import Fingered, finger
-from notcher.place.hand import Hand
 from notcher.place.offers import offered
 from notcher.place.search import Lattice, Place
 from notcher.place.solver import wanted_of
 from notcher.score.clause import Clause
 from notcher.score.errors import ScoreError
 from notcher.score.note import Note
+from notcher.score.playing import Hand
 from notcher.score.project import Phrase, Project
 
 _TRIED = 8
@@ -74,6 +74,9 @@ def places_of(
     now = tuple((n.string, n.fret) for n in notes)
     before = _position_before(project, phrase, hand)
     made = [PhrasePlace(o.places, h, (), o.places == now) for o, h in zip(found, hands, strict=True)]
+    if not any(p.now for p in made):
+        # Where it lies is always among them, so that it can be compared, and taken back to.
+        made = [*made[: most - 1], PhrasePlace(now, tuple(finger(asked, now, hand)), (), True)]
     return [replace(p, why=_why(p, made, notes, before)) for p in made]
 
 

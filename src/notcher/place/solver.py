@@ -4,27 +4,30 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from notcher.place.fingers import Fingered, finger
-from notcher.place.hand import Hand
 from notcher.place.search import Found, Lattice, search
+from notcher.place.strokes import MARK_OF, Stroked, said_of, strokes
 from notcher.place.wanted import Wanted
-from notcher.score.note import Mark, Note
+from notcher.score.note import Note
+from notcher.score.playing import Hand
 from notcher.score.project import Project, phrase_number
 from notcher.score.tuning import Tuning
 
 _NEARBY = 200
+# Notes on either side from which fingers and strokes of a phrase no longer depend on what lies farther.
+_AROUND = 16
 REST_S = 0.6
 """Silence from which a passage without phrases begins a new one: a breath (common practice, no source)."""
 
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """A place: string, fret, the hand's position (fret of the first finger), the finger (0 for none), and how likely
+    """A place: string, fret, the hand's position (fret of the first finger), the finger (None for none), and how likely
     the place is against the others of its pitch, 0 to 1."""
 
     string: int
     fret: int
     position: int
-    finger: int
+    finger: int | None
     sure: float
 
 
@@ -98,13 +101,7 @@ def fingering(project: Project, *, hand: Hand = Hand.PER_FRET) -> dict[str, Fing
     never stored."""
     notes = project.notes
     found = finger(wanted_of(project), [(n.string, n.fret) for n in notes], hand)
-    return {n.id: _as_said(n, f) for n, f in zip(notes, found, strict=True)}
-
-
-def _as_said(note: Note, found: Fingered) -> Fingered:
-    if note.finger is None or Mark.NATURAL_HARMONIC in note.marks:
-        return found
-    return replace(found, finger=note.finger)
+    return {n.id: f for n, f in zip(notes, found, strict=True)}
 
 
 def sureness(project: Project) -> dict[str, float]:
@@ -117,3 +114,34 @@ def sureness(project: Project) -> dict[str, float]:
         n.id: 1.0 if n.confirmed or n.held else round(min(1.0, share.get((n.string, n.fret), 0.0)), 3)
         for n, share in zip(project.notes, shares, strict=True)
     }
+
+
+def around(project: Project, notes: Sequence[Note]) -> Project:
+    """The project with the notes given, in time order and lying where they are given, and a few before and after: what
+    their fingers and strokes depend on, without the whole of a long solo."""
+    if not notes:
+        return project.with_notes([])
+    ids = {n.id for n in notes}
+    low, high = notes[0].onset, notes[-1].onset
+    before = [n for n in project.notes if n.onset < low and n.id not in ids][-_AROUND:]
+    after = [n for n in project.notes if n.onset > high and n.id not in ids][:_AROUND]
+    # What lies between them and is not among them is not there: an offer is of a phrase's notes.
+    return project.with_notes([*before, *notes, *after])
+
+
+def picking(project: Project) -> dict[str, Stroked]:
+    """The pick's stroke for every note that has one, by note id, by the project's school. Derived, never stored."""
+    return strokes(project.notes, project.playing.picking, project.tempo)
+
+
+def in_full(project: Project) -> Project:
+    """The project with every finger and stroke written, where the person said none as they are proposed: for what is
+    handed out with both hands."""
+    hand, pick = fingering(project, hand=project.playing.hand), picking(project)
+    return project.with_notes([_in_full(n, hand[n.id], pick.get(n.id)) for n in project.notes])
+
+
+def _in_full(note: Note, hand: Fingered, stroked: Stroked | None) -> Note:
+    # Of two strings under one stroke the mark stands at each; writers say it once where their form asks for it.
+    marks = note.marks if stroked is None or said_of(note) else note.marks | {MARK_OF[stroked.stroke]}
+    return replace(note, finger=hand.finger if note.finger is None else note.finger, marks=marks)

@@ -12,7 +12,8 @@ class Wanted:
 
     pitch: MIDI, fretted; place: (string, fret) where it is settled already, else None; not_there: a place that is not
     to be taken where there is another; phrase: the number of the phrase it belongs to; confirmed: its place is the
-    person's word and counts double for the same pitch elsewhere; finger: the person's word for it, 1 to 4.
+    person's word and counts double for the same pitch elsewhere; finger: the person's word for it, 1 to 4, 0 for the
+    thumb.
     """
 
     onset: float
@@ -35,7 +36,7 @@ class Wanted:
         return cls(
             note.onset, note.end, note.pitch(tuning), note.attack, note.bend.target_cents if note.bend else 0,
             note.vibrato is not None, (note.string, note.fret) if fixed else None, phrase=phrase,
-            confirmed=note.confirmed or note.held, finger=None if harmonic else note.finger or None,
+            confirmed=note.confirmed or note.held, finger=None if harmonic else note.finger,
         )  # fmt: skip
 
     def places(self, tuning: Tuning) -> list[tuple[int, int]]:

@@ -8,10 +8,6 @@ from notcher.place.fingers import Fingered
 from notcher.score.pitch import fret_gap
 from notcher.score.tuning import Tuning
 
-USUAL_SCALE_MM, SHORTEST_SCALE_MM, LONGEST_SCALE_MM = 648, 480, 800
-"""Length of a string from nut to bridge, mm: the usual one of electric guitars (25.5 inches; common practice, no
-source), and those of a child's guitar and of the longest with eight strings."""
-
 
 @dataclass(frozen=True, slots=True)
 class Step:
@@ -55,7 +51,7 @@ class Stretch:
 
 def shifts(steps: Sequence[Step], tuning: Tuning, *, scale_mm: float) -> list[Shift]:
     """Every change of position, in time order. While open strings ring the hand is free to go."""
-    held = [(k, s) for k, s in enumerate(steps) if s.fret and s.hand.finger]
+    held = [(k, s) for k, s in enumerate(steps) if s.fret and s.hand.finger is not None]
     return [
         Shift(
             a.hand.position, b.hand.position, k, _apart(a.hand.position, b.hand.position, tuning, scale_mm),
@@ -71,7 +67,7 @@ def widest(steps: Sequence[Step], tuning: Tuning, *, scale_mm: float) -> Stretch
     frets: list[int] = []
     position = None
     for s in steps:
-        if not s.fret or not s.hand.finger:
+        if not s.fret or s.hand.finger is None:
             continue
         if s.hand.position != position:
             position, frets = s.hand.position, []

@@ -10,6 +10,7 @@ from notcher.score.errors import ScoreError
 from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.limits import LONGEST_S, MOST_NOTES, MOST_PARTS, check_count, check_time
 from notcher.score.note import Note
+from notcher.score.playing import USUAL, Playing
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import STANDARD, Tuning
 
@@ -182,12 +183,14 @@ class Request:
 class Project:
     """The document. Notes are sorted by onset, then string; phrases and sections by start.
 
-    lead: how the lead is taken out of the recording; other_lead: a second way, to compare it with, or None. in_tune:
-    whether playback is brought to A = 440 by offset_cents. states: earlier ones that were named, the oldest first.
+    playing: the schools of both hands, and the guitar. lead: how the lead is taken out of the recording; other_lead: a
+    second way, to compare it with, or None. in_tune: whether playback is brought to A = 440 by offset_cents. states:
+    earlier ones that were named, the oldest first.
     """
 
     recording: Recording
     tuning: Tuning = STANDARD
+    playing: Playing = USUAL
     offset_cents: float = 0.0
     lead: Isolation = FIND_OUT
     other_lead: Isolation | None = None

@@ -1,7 +1,7 @@
 """What every page and panel says of the guitar and of where the lead sits."""
 
-from notcher.place.hand import Hand
 from notcher.score.isolation import Isolation, Seat
+from notcher.score.playing import Hand, Picking
 from notcher.score.tuning import Tuning
 from notcher.wording.names import spoken
 from notcher.wording.say import later, tr
@@ -15,6 +15,13 @@ SCHOOLS = {
     Hand.STRETCH: later("stretch rather than shift"),
 }
 """The schools of fingering, as they are chosen."""
+
+PICKINGS = {
+    Picking.ALTERNATE: later("pick down and up in turn"),
+    Picking.ECONOMY: later("pick on through the strings"),
+    Picking.DOWN: later("pick down alone"),
+}
+"""The schools of the pick, as they are chosen."""
 
 
 def facts(tuning: Tuning) -> list[str]:

@@ -8,7 +8,7 @@ from functools import partial
 
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
-from notcher.app.rooms.ids import NOTCH
+from notcher.app.rooms.ids import NOTCH, PLACE
 from notcher.rhythm.count import place_of
 from notcher.score import edits
 from notcher.score.clause import Clause
@@ -17,13 +17,15 @@ from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, BendKind, Mark, Vibrato
 from notcher.score.project import Project
 from notcher.score.repeat import copy_passage, move_passage
-from notcher.score.technique import ATTACKS, BENDS, MARKS
+from notcher.score.technique import ATTACKS, BENDS, MARKS, Family
 from notcher.wording import later, tr
 
 NUDGE = 0.005
 _NEW_NOTE_S = 0.25
 _DIGIT_PAUSE_S = 0.9
 _NO_NOTES = later("there are no notes here yet; measure the recording, or add one with A")
+# What is said of hands may be said where hands are looked at.
+_BOTH = (NOTCH, PLACE)
 _BEND_ORDER: tuple[BendKind | None, ...] = (*(row.kind for row in BENDS), None)
 
 
@@ -336,17 +338,22 @@ def _ask_doubt(desk: Desk) -> None:
         desk.asked.emit("doubt")
 
 
-def _t(id_: str, label: str | Clause, keys: tuple[str, ...], run: Callable[[Desk], object]) -> Command:
-    return Command(f"note.{id_}", label, keys, "Technique", run, rooms=(NOTCH,))
+def _t(
+    id_: str, label: str | Clause, keys: tuple[str, ...], run: Callable[[Desk], object], *,
+    rooms: tuple[str, ...] = (NOTCH,),
+) -> Command:  # fmt: skip
+    return Command(f"note.{id_}", label, keys, "Technique", run, rooms=rooms)
 
 
-def _n(id_: str, label: str, keys: tuple[str, ...], run: Callable[[Desk], object]) -> Command:
-    return Command(f"note.{id_}", label, keys, "Notes", run, rooms=(NOTCH,))
+def _n(
+    id_: str, label: str, keys: tuple[str, ...], run: Callable[[Desk], object], *, rooms: tuple[str, ...] = (NOTCH,)
+) -> Command:  # fmt: skip
+    return Command(f"note.{id_}", label, keys, "Notes", run, rooms=rooms)
 
 
 COMMANDS: tuple[Command, ...] = (
-    _n("next", "Next note", ("Right", "N"), lambda d: step(d, 1)),
-    _n("previous", "Note before", ("Left",), lambda d: step(d, -1)),
+    _n("next", "Next note", ("Right", "N"), lambda d: step(d, 1), rooms=_BOTH),
+    _n("previous", "Note before", ("Left",), lambda d: step(d, -1), rooms=_BOTH),
     _n("extend", "Take the next note too", ("Shift+Right",), lambda d: step(d, 1, extend=True)),
     _n("unsure", "Next unsure note", ("U",), step_unsure),
     _n("unsure-before", "Unsure note before", ("Shift+U",), lambda d: step_unsure(d, back=True)),
@@ -387,14 +394,15 @@ COMMANDS: tuple[Command, ...] = (
     _t("bend-narrower", "Bend a quarter step narrower", ("[",),
        lambda d: apply(d, tr("Bend narrower"), lambda p, ids: edits.raise_bend(p, ids, by=-50))),
     _t("vibrato", "Vibrato on or off", ("V",), lambda d: apply(d, tr("Vibrato"), edits.toggle_vibrato)),
-    *(_t(f"finger-{k}", Clause("finger {k}", k=k) if k else "Thumb", (f"Alt+{k}",), lambda d, k=k: set_finger(d, k))  # type: ignore[misc]
+    *(_t(f"finger-{k}", Clause("finger {k}", k=k) if k else "Thumb", (f"Alt+{k}",),
+         partial(set_finger, finger=k), rooms=_BOTH)
       for k in (1, 2, 3, 4, 0)),
     _n("written-earlier", "Written a sixteenth earlier", ("Alt+,",), lambda d: shift_written(d, Fraction(-1, 4))),
     _n("written-later", "Written a sixteenth later", ("Alt+.",), lambda d: shift_written(d, Fraction(1, 4))),
     _n("written-found", "Written as the search finds", ("Alt+/",), written_as_found),
     _t("arrives", "The bend arrives at the playhead", ("Shift+B",), bend_arrives),
     *(_t(str(row.mark), Clause("{mark} on or off", mark=Clause(row.words)), (row.key,),
-         partial(toggle_mark, mark=row.mark))
+         partial(toggle_mark, mark=row.mark), rooms=_BOTH if row.family is Family.STROKE else (NOTCH,))
       for row in MARKS if row.key),
     *(_t(str(row.attack), row.label, (row.key,), partial(set_attack, attack=row.attack)) for row in ATTACKS),
 )  # fmt: skip

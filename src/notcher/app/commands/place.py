@@ -5,10 +5,13 @@ from collections.abc import Callable
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
 from notcher.app.rooms.ids import NOTCH, PLACE, TEACH
+from notcher.audio.tone import reference_tone
 from notcher.place.phrases import PhrasePlace, shifted, take_place
 from notcher.score.edits import confirm
 from notcher.score.project import Phrase, Project
 from notcher.wording import tr
+
+_GOAL_S = 1.6
 
 
 def phrase_in_hand(desk: Desk) -> Phrase | None:
@@ -50,6 +53,32 @@ def confirm_and_next(desk: Desk) -> None:
     desk.step_phrase(1)
 
 
+def hear_goal(desk: Desk) -> None:
+    """Sound the tone that a bend goes to: of the selected note, else of the bend at the playhead or the next after it
+    in the phrase. A pre-bend is pushed before anybody hears it; this is what it is tuned by."""
+    project = desk.session.project
+    chosen = [n for n in desk.session.selected_notes() if n.bend is not None]
+    phrase = desk.phrase
+    if not chosen and phrase is not None:
+        bends = [n for n in project.notes_between(phrase.start, phrase.end) if n.bend is not None]
+        chosen = [n for n in bends if n.end > desk.transport.position] or bends
+    if not chosen:
+        desk.said.emit(tr("there is no bend here whose goal could be heard"))
+        return
+    note = chosen[0]
+    assert note.bend is not None
+    goal = note.pitch(project.tuning) + note.bend.target_cents / 100
+    # As the recording sits, unless it is brought to A = 440.
+    offset = 0.0 if project.in_tune else project.offset_cents
+    desk.transport.sound_once(reference_tone(goal, seconds=_GOAL_S, offset_cents=offset))
+    desk.said.emit(
+        tr(
+            "the goal of the bend at string {string}, fret {fret}: it sounds like fret {goal:g}", string=note.string,
+            fret=note.fret, goal=note.sounds_like_fret(),
+        )
+    )  # fmt: skip
+
+
 COMMANDS: tuple[Command, ...] = (
     Command("place.thinner", "Phrase towards the thinner strings", ("Alt+Shift+Up",), "Phrases",
             lambda d: to_strings(d, 1), rooms=(NOTCH, PLACE)),
@@ -68,6 +97,7 @@ COMMANDS: tuple[Command, ...] = (
             rooms=(PLACE,)),
     Command("place.hear", "Hear the place that is looked at", ("H",), "Place", lambda d: d.asked.emit("place-hear"),
             rooms=(PLACE,)),
+    Command("place.goal", "Hear the goal of the bend", ("G",), "Playing", hear_goal, rooms=(NOTCH, PLACE, TEACH)),
     Command("view.neck", "Neck under the large tab", ("Alt+N",), "View", lambda d: d.asked.emit("teach-neck"),
             rooms=(TEACH,)),
     Command("view.left-handed", "Neck for the left or right hand", (), "View", lambda d: d.asked.emit("left-handed")),

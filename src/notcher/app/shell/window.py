@@ -59,6 +59,7 @@ class Window(QMainWindow):
         self._leaving = False
         self.overview = Overview(self.desk, self._theme())
         self.transport_bar = TransportBar(self.desk)
+        self.desk.session.usual = self.settings.usual
         around = Around(self.desk, self.tasks, self.settings, self._theme())
         self._rooms = rooms
         self.views: dict[str, RoomView] = {room.id: room.make(around) for room in rooms}

@@ -1,11 +1,15 @@
 """Writing a project as something else."""
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from notcher.app.tasks.jobs import Report, Stop
 from notcher.app.tasks.runner import Runner
 from notcher.score.project import Phrase, Project
 from notcher.wording import tr
+
+if TYPE_CHECKING:
+    from notcher.formats.export import With
 
 
 class Exporting:
@@ -14,7 +18,7 @@ class Exporting:
     def __init__(self, runner: Runner) -> None:
         self._runner, self._desk = runner, runner.desk
 
-    def export(self, kind: str, phrases: list[Phrase], project: Project) -> None:
+    def export(self, kind: str, phrases: list[Phrase], project: Project, beside: "With") -> None:
         """Ask where, and write one kind of export of the project as it is handed out."""
         from notcher.formats.export import BY_NAME, export
 
@@ -31,7 +35,7 @@ class Exporting:
         inputs = [p for p in (session.path, recording if recording.is_absolute() else folder / recording) if p]
 
         def work(report: Report, _: Stop) -> str:
-            return export(project, goal, kind=kind, phrases=phrases, inputs=inputs)
+            return export(project, goal, kind=kind, phrases=phrases, beside=beside, inputs=inputs)
 
         self._runner.run(
             tr("Writing {name}", name=goal.name), work, lambda _: self._desk.said.emit(tr("written: {goal}", goal=goal))

@@ -194,7 +194,7 @@ class Opening(QObject):
             from notcher.work import title_of
 
             assert result.recording is not None
-            project = Project(result.recording, request=Request(title=title_of(path)))
+            project = Project(result.recording, playing=self._desk.session.usual, request=Request(title=title_of(path)))
             self._desk.session.start(project, None, unsaved=True)
             self._desk.show_room(SOURCE)
             self._recording.take(result)

@@ -40,7 +40,8 @@ class Scores(QObject):
             return read_in(path, part=part)
 
         def done(result: "ReadIn") -> None:
-            self._desk.session.start(result.project, None, unsaved=True)
+            session = self._desk.session
+            session.start(replace(result.project, playing=session.usual), None, unsaved=True)
             self._recording.do_without()
             self._desk.show_room(NOTCH)
             choices = [

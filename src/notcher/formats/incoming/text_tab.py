@@ -5,15 +5,18 @@ it, says how long its lines last. What is not understood is listed with its line
 """
 
 import itertools
+import math
 import re
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from typing import Any
 
 from notcher.formats.errors import FileFormatError
 from notcher.formats.heading import FAST, FLAT, SHARP
 from notcher.formats.incoming.found import ReadNote, ReadScore, Stretch
 from notcher.formats.incoming.tab_signs import Sign, read_cluster
 from notcher.formats.limits import LONGEST_LINE
+from notcher.formats.text_tab import FINGERS_ROW, STROKES_ROW
 from notcher.score.errors import ScoreError
 from notcher.score.limits import LONGEST_S, MOST_NOTES
 from notcher.score.note import Attack, Mark
@@ -29,6 +32,10 @@ _LAST_S = 0.5
 _BETWEEN_LINES = 4
 _LISTED = 60
 _LINE = re.compile(r"^(?P<name>[A-Ga-g][#b♯♭]?)?\s*(?P<bar>[|:‖]+)(?P<rest>.*)$")
+# Fingers and strokes under a block, as formats/text_tab.py writes them.
+_HANDS = re.compile(rf"^(?P<what>[{FINGERS_ROW}{STROKES_ROW}])\.(?P<rest>[0-4Tdu ]*)$")
+_HELD = re.compile(r"[^ ]+")
+_STROKE = {"d": Mark.DOWN_STROKE, "u": Mark.UP_STROKE}
 _LONGEST_WORDS = 200
 _CLUSTER = re.compile(r"[^-—–=|‖:\s]+")
 _CLOCK = r"[0-9]{1,4}:[0-9]{2}(?:\.[0-9]{1,6})?"
@@ -42,12 +49,13 @@ _TUNING = re.compile(r"^tuning\b[^:]*:\s*(?P<strings>.+)$", re.IGNORECASE)
 @dataclass
 class _Block:
     """Six lines that belong together: their number in the file, their letters, what stands after the first bar line and
-    the column it begins in."""
+    the column it begins in; of the lines under them what they tell of, their text and the column it begins in."""
 
     first: int
     letters: list[str]
     rows: list[str]
     columns: list[int]
+    hands: list[tuple[str, str, int]] = field(default_factory=list)
 
 
 @dataclass
@@ -145,6 +153,10 @@ def _passages(lines: list[str], skipped: list[str]) -> tuple[list[_Passage], lis
             began = True
             continue
         end_run()
+        under = _HANDS.match(line)
+        if under and passages[-1].blocks:
+            passages[-1].blocks[-1].hands.append((under["what"], under["rest"], indent + under.start("rest")))
+            continue
         stripped = line.strip()[:_LONGEST_WORDS]
         heading = _HEADING.match(stripped)
         said = as_said(TUNING).match(stripped) or _TUNING.match(stripped)
@@ -187,6 +199,7 @@ def _signs(passage: _Passage, skipped: list[str]) -> list[_Set]:
     offset = 0
     for block in passage.blocks:
         longest = max(len(row.rstrip().rstrip("|‖:")) for row in block.rows)
+        first = len(out)
         for string, row in enumerate(block.rows, 1):
             row = row.rstrip()
             tail = re.search(r"[|‖](?P<after>[^-|‖]*)$", row)
@@ -211,8 +224,40 @@ def _signs(passage: _Passage, skipped: list[str]) -> list[_Set]:
                     )
                     for c, what in unknown
                 ]
+        out[first:] = _with_hands(out[first:], block, offset)
         offset += longest + 1
     return sorted(out, key=lambda s: (s.column, s.string))
+
+
+def _with_hands(signs: list[_Set], block: _Block, offset: int) -> list[_Set]:
+    """Signs of a block with what the lines under it say of them: each word is for what stands from its column on to
+    that of the next one."""
+    # Columns of signs are counted from after the bar line.
+    shift = offset - block.columns[0]
+    for what, row, begins in block.hands:
+        words = [(m.start() + begins + shift, m.group()) for m in _HELD.finditer(row)]
+        ends = [at for at, _ in words[1:]] + [math.inf]
+        for (at, word), end in zip(words, ends, strict=True):
+            here = sorted((k for k, s in enumerate(signs) if at <= s.column < end), key=lambda k: signs[k].string)
+            first = min((signs[k].column for k in here), default=0)
+            here = [k for k in here if signs[k].column == first]
+            if what == FINGERS_ROW:
+                held = [k for k in here if _is_held(signs[k].sign)]
+                for k, finger in zip(held, word, strict=False):
+                    signs[k] = _told(signs[k], finger=0 if finger == "T" else int(finger))
+            elif word in _STROKE:
+                for k in here:
+                    signs[k] = _told(signs[k], marks=signs[k].sign.note.marks | {_STROKE[word]})
+    return signs
+
+
+def _is_held(sign: Sign) -> bool:
+    """Whether a finger of the fretting hand takes it."""
+    return sign.note.attack is not Attack.TAP and (sign.fret > 0 or Mark.DEAD in sign.note.marks)
+
+
+def _told(of: _Set, **more: Any) -> _Set:
+    return replace(of, sign=replace(of.sign, note=replace(of.sign.note, **more)))
 
 
 def _timed(

@@ -1,13 +1,17 @@
 """Lays tab out on pages: systems of one phrase each or part of one, spaced by time, with legend and page numbers."""
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from notcher.formats import heading
 from notcher.formats.sheet import signs
 from notcher.formats.sheet.measure import broken, text_width
-from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Page, Polygon, Shape, Text
+from notcher.formats.sheet.neck import Necks, strip
+from notcher.formats.sheet.neck import height as neck_height
+from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Page, Polygon, Shape, Text, moved
 from notcher.formats.text_tab import by_phrase, said_again
+from notcher.place.fingers import Fingered
+from notcher.place.solver import fingering
 from notcher.score.note import LEGATO, TOGETHER_S, Attack, Bend, BendKind, Mark, Note, struck_together
 from notcher.score.project import Phrase, Project
 from notcher.wording import later, term, tr
@@ -20,8 +24,9 @@ _BELOW = 15.0
 _LABELS = 20.0
 _FOOT = 44.0
 _REST_S = 0.25
-_LEGEND_COLUMN = 272.0
+_LEGEND_COLUMN = 242.0
 _SAMPLE_WIDTH = 30.0
+_NECK_WIDTH = 420.0
 _LEGEND_WIDTH = _LEGEND_COLUMN - 26.0 - 14.0
 _NO_BEAT = [
     ("ring", later("rings as far as the bar; numbers stand apart by time")),
@@ -32,7 +37,7 @@ _NO_BEAT = [
 @dataclass(frozen=True, slots=True)
 class System:
     """One line of tab: the notes in it, each note's x in points, and the heading of the phrase it opens. words: what
-    stands in its place where the phrase repeats another."""
+    stands in its place where the phrase repeats another. neck: a strip between heading and tab, from (0, 0) on."""
 
     notes: tuple[Note, ...]
     x: tuple[float, ...]
@@ -42,6 +47,8 @@ class System:
     end: float
     words: tuple[str, ...] = ()
     strings: int = 6
+    neck: tuple[Shape, ...] = ()
+    neck_height: float = 0.0
 
     @property
     def staff(self) -> float:
@@ -53,14 +60,14 @@ class System:
         """Points from the top of its signs to the bottom of its bar numbers."""
         if self.words:
             return 20.0 + 13.0 * len(self.words) + 8.0
-        return _ABOVE + self.staff + _BELOW + (16.0 if self.heading else 0.0)
+        return _ABOVE + self.staff + _BELOW + (16.0 if self.heading else 0.0) + self.neck_height
 
 
-def lay_out(project: Project, notes: tuple[Note, ...]) -> list[Page]:
-    """All pages of the sheet, at least one."""
+def lay_out(project: Project, notes: tuple[Note, ...], *, neck: Necks | None = None) -> list[Page]:
+    """All pages of the sheet, at least one. neck: where each phrase's first line has its places on the neck over it."""
     pages = [Page()]
     y = _title(pages[0], project)
-    for system in _systems(project, notes):
+    for system in _systems(project, notes, neck):
         if y + system.height > PAGE_HEIGHT - _FOOT - 8:
             pages.append(Page())
             y = _running_head(pages[-1], project)
@@ -113,8 +120,9 @@ def _foot(page: Page, project: Project, number: int, total: int) -> None:
         page.shapes.append(Text(PAGE_WIDTH - MARGIN, y, project.request.rights, 7.5, "end", grey=0.35))
 
 
-def _systems(project: Project, notes: tuple[Note, ...]) -> list[System]:
+def _systems(project: Project, notes: tuple[Note, ...], neck: Necks | None) -> list[System]:
     out: list[System] = []
+    hand = fingering(project, hand=project.playing.hand) if neck else {}
     width = PAGE_WIDTH - 2 * MARGIN - _LABELS - 8
     for phrase, group in by_phrase(project, notes):
         again = said_again(project, phrase, notes)
@@ -134,8 +142,17 @@ def _systems(project: Project, notes: tuple[Note, ...]) -> list[System]:
         if len(rows) > 1 and sum(advances[i] for i in rows[-1]) < 0.3 * width:
             rows = _balanced(group, advances, len(rows))
         for k, row in enumerate(rows):
-            out.append(_system(group, advances, row, width, _heading(phrase) if k == 0 else "", project.tuning.strings))
+            made = _system(group, advances, row, width, _heading(phrase) if k == 0 else "", project.tuning.strings)
+            out.append(_with_neck(made, group, hand, project, neck) if neck and k == 0 else made)
     return out
+
+
+def _with_neck(
+    system: System, group: list[Note], hand: dict[str, Fingered], project: Project, neck: Necks
+) -> System:  # fmt: skip
+    width = min(PAGE_WIDTH - 2 * MARGIN, _NECK_WIDTH)
+    shapes = strip(group, hand, project.tuning, x=0.0, y=0.0, width=width, left_handed=neck.left_handed)
+    return replace(system, neck=tuple(shapes), neck_height=neck_height(project.tuning.strings))
 
 
 def _balanced(group: list[Note], advances: list[float], count: int) -> list[list[int]]:
@@ -192,7 +209,8 @@ def _draw_system(page: Page, s: System, y: float, project: Project) -> None:
         for k, line in enumerate(s.words):
             page.shapes.append(Text(MARGIN + 8, y + 13 + 13.0 * k, line, 9.5))
         return
-    top = y + _ABOVE
+    page.shapes += [moved(shape, MARGIN, y + 4) for shape in s.neck]
+    top = y + s.neck_height + _ABOVE
     right = left + s.width + 6
     for i, letter in enumerate(project.tuning.letters()):
         line_y = top + i * signs.LINE_GAP
@@ -220,7 +238,7 @@ def _bars(page: Page, s: System, xs: dict[str, float], top: float, project: Proj
             x = xs[n.id] - 7.5
             if last_bar is not None:
                 page.shapes.append(Line(x, top, x, top + s.staff, 0.6))
-            page.shapes.append(Text(x + 1, top + s.staff + 9, str(bar), 6.5, grey=0.4))
+            page.shapes.append(Text(x, top + s.staff + 9, str(bar), 6.5, "middle", grey=0.4))
         last_bar = bar
 
 
@@ -280,6 +298,9 @@ def _links(s: System, xs: dict[str, float], top: float) -> list[Shape]:
 def _note(n: Note, x: float, later: float, top: float, s: System, i: int) -> list[Shape]:
     y = top + (n.string - 1) * signs.LINE_GAP
     out = signs.fret(x, y, n)
+    # Struck together, strings share one stroke.
+    if (stroke := signs.stroke_of(n)) and not (i and struck_together(s.notes[i - 1].onset, n.onset)):
+        out += signs.stroke(x, top + s.staff + 8.5, stroke)
     if n.bend:
         # Two bends struck together keep apart by height.
         together = [m for m in s.notes[max(0, i - 2) : i] if struck_together(m.onset, n.onset) and m.bend]
@@ -349,6 +370,8 @@ def _sample(key: str, x: float, y: float) -> list[Shape]:
         return [Line(x - 8, y, x + 8, y, 1.9, grey=0.62)]
     if key in ("slide", "slide-in"):
         return signs.slide(x - 6, x + 6, y, up=True)
+    if key in ("down", "up"):
+        return signs.stroke(x, y + 2.5, Mark.DOWN_STROKE if key == "down" else Mark.UP_STROKE)
     kinds = {"bend": BendKind.BEND, "release": BendKind.BEND_RELEASE, "curl": BendKind.CURL}
     if key in kinds:
         # The rise and fall alone: a legend needs no interval.

@@ -1,6 +1,6 @@
 """The few shapes a sheet is made of. Units are points (1/72 inch), origin at the page's top left."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 PAGE_WIDTH, PAGE_HEIGHT = 595.28, 841.89
 """A4, in points."""
@@ -49,6 +49,17 @@ class Text:
 
 
 Shape = Line | Curve | Polygon | Text
+
+
+def moved(shape: Shape, dx: float, dy: float) -> Shape:
+    """The same shape elsewhere."""
+    match shape:
+        case Line():
+            return replace(shape, x1=shape.x1 + dx, y1=shape.y1 + dy, x2=shape.x2 + dx, y2=shape.y2 + dy)
+        case Text():
+            return replace(shape, x=shape.x + dx, y=shape.y + dy)
+        case Curve() | Polygon():
+            return replace(shape, points=tuple((x + dx, y + dy) for x, y in shape.points))
 
 
 @dataclass(slots=True)

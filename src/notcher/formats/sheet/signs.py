@@ -126,7 +126,27 @@ def above_texts(note: Note) -> list[str]:
         )
     if note.sounding is not None:
         words.append(tr("{percent:.0f} %", percent=note.sounding * 100))
-    return words + [term("staff", _STAFF[m]) for m in _above(note)]
+    return words + [term("staff", _STAFF[m]) for m in _above(note) if m not in STROKES]
+
+
+STROKES = (Mark.DOWN_STROKE, Mark.UP_STROKE)
+
+
+def stroke_of(note: Note) -> Mark | None:
+    """Which way the note is picked, as it is said, None where it is not."""
+    return next((m for m in STROKES if m in note.marks), None)
+
+
+def stroke(x: float, y: float, mark: Mark) -> list[Shape]:
+    """The sign of a stroke, standing on y: a bracket open below for down, a wedge for up, as bows and picks have long
+    had them."""
+    wide, high = 2.2, 4.6
+    if mark is Mark.UP_STROKE:
+        return [Line(x - wide, y - high, x, y, 0.8), Line(x, y, x + wide, y - high, 0.8)]
+    return [
+        Line(x - wide, y - high, x + wide, y - high, 1.5), Line(x - wide, y, x - wide, y - high, 0.7),
+        Line(x + wide, y, x + wide, y - high, 0.7),
+    ]  # fmt: skip
 
 
 def _above(note: Note) -> list[Mark]:

@@ -5,6 +5,7 @@ from functools import partial
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QImage, QPixmap
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QGridLayout,
     QHBoxLayout,
@@ -21,7 +22,7 @@ from notcher.app.rooms.room import Around, RoomView
 from notcher.app.tasks.jobs import Report, Stop
 from notcher.app.tasks.latest import Latest
 from notcher.app.widgets import button, quiet_label
-from notcher.formats.export import BY_NAME, EXPORTS
+from notcher.formats.export import BY_NAME, EXPORTS, With
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import all_versions, shown_as
 from notcher.wording import tr, trn
@@ -35,6 +36,7 @@ class HandOutRoom(RoomView):
     def __init__(self, around: Around) -> None:
         super().__init__()
         desk = around.desk
+        self._settings = around.settings
         self._desk, self._exporting = desk, around.tasks.exporting
         self._drawing: Latest[list[tuple[int, int, bytes]]] = Latest(self)
         self._stale = True
@@ -56,6 +58,13 @@ class HandOutRoom(RoomView):
         self.version.setAccessibleName(tr("In which versions phrases are handed out"))
         self.version.activated.connect(lambda _: self._touch())
         side.addWidget(self.version)
+        self.hands = QCheckBox(tr("Fingers and strokes, as proposed"))
+        self.hands.setToolTip(tr("what you said of them is always written"))
+        self.neck = QCheckBox(tr("Each phrase on the neck"))
+        for box in (self.hands, self.neck):
+            box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            box.toggled.connect(lambda _: self._touch())
+            side.addWidget(box)
         side.addSpacing(10)
         side.addWidget(quiet_label(tr("Write it as")))
         self.buttons = {}
@@ -110,8 +119,12 @@ class HandOutRoom(RoomView):
         project, name = self._desk.session.project, self.version.currentData()
         return shown_as(project, name) if name else project
 
+    def beside(self) -> With:
+        """What is wanted beside the notes."""
+        return With(self.hands.isChecked(), self.neck.isChecked(), self._settings.left_handed)
+
     def _ask_for(self, kind: str) -> None:
-        self._exporting.export(kind, self._phrases(), self.handed_out())
+        self._exporting.export(kind, self._phrases(), self.handed_out(), self.beside())
 
     def _touch(self, *, stale: bool = True) -> None:
         """Draw the pages again, as soon as anybody looks."""
@@ -158,12 +171,13 @@ class HandOutRoom(RoomView):
             return
         self._stale = False
         self.state.setText(tr("Drawing the pages …"))
+        beside = self.beside()
 
         def work(_: Report, __: Stop) -> list[tuple[int, int, bytes]]:
             from notcher.formats.export import render
             from notcher.formats.sheet.writers import page_images
 
-            return page_images(render(project, "pdf", phrases), dots_per_inch=_PREVIEW_DPI)
+            return page_images(render(project, "pdf", phrases, beside), dots_per_inch=_PREVIEW_DPI)
 
         self._drawing.start(work, self._show, self._failed)
 

@@ -6,31 +6,31 @@ from functools import partial
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from notcher.app.commands.place import confirm_and_next, take
 from notcher.app.neck import NeckView, OnNeck, on_neck
 from notcher.app.rooms.ids import PLACE
 from notcher.app.rooms.notch.strand import StrandView
+from notcher.app.rooms.place.guitar import GuitarPanel
+from notcher.app.rooms.place.hand_line import HandLine
 from notcher.app.rooms.room import Around, RoomView
 from notcher.app.tasks.jobs import Report, Stop
 from notcher.app.tasks.latest import Latest
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.app.widgets import button, quiet_label
 from notcher.audio.tone import render
-from notcher.place.hand import Hand
 from notcher.place.phrases import PhrasePlace, places_of
-from notcher.place.way import LONGEST_SCALE_MM, SHORTEST_SCALE_MM, Step, shifts, widest
+from notcher.place.solver import around, picking
 from notcher.score.note import Note
-from notcher.score.pitch import tension_ratio
+from notcher.score.playing import Hand
 from notcher.score.project import Phrase
-from notcher.wording import term, told, tr, trn
-from notcher.wording.guitar import SCHOOLS
-from notcher.wording.names import ordinal
+from notcher.wording import told, tr, trn
+from notcher.wording.hands import ahead_words
 from notcher.wording.notes import phrase_label
 from notcher.wording.places import called, way_words
 
-_OFFERED, _SHOWN_WAY = 3, 4
+_OFFERED = 3
 _SIDE_PX = 264
 # Height the room needs, at the usual size of type, to show strands under the neck.
 _NECK_PX, _STRANDS_PX = 300, 200
@@ -97,10 +97,17 @@ class PlaceRoom(RoomView):
         under.setContentsMargins(16, 0, 16, 6)
         under.setSpacing(10)
         under.addWidget(self.ahead, 1)
-        self._build_guitar(under)
+        self.guitar = GuitarPanel(desk, around.settings)
+        self.show_guitar = button(tr("Hands and guitar"), self._toggle_guitar, checkable=True)
+        self.show_guitar.setToolTip(tr("schools of both hands, length and gauges of the strings"))
+        under.addWidget(self.show_guitar, 0, Qt.AlignmentFlag.AlignTop)
         column.addLayout(under)
+        self.guitar.setVisible(False)
+        column.addWidget(self.guitar)
         self.strand = StrandView(desk, theme)
-        self.strand.setMinimumHeight(160)
+        self.strand.setMinimumHeight(150)
+        self.hands = HandLine(desk, self.strand, theme)
+        column.addWidget(self.hands)
         column.addWidget(self.strand, 2)
         foot = quiet_label(
             tr(
@@ -129,41 +136,20 @@ class PlaceRoom(RoomView):
         there = self.height() >= _NECK_PX + _STRANDS_PX * larger
         if self.strand.isVisibleTo(self) != there:
             self.strand.setVisible(there)
+            self.hands.setVisible(there)
 
-    def _build_guitar(self, row: QHBoxLayout) -> None:
-        """Whose hand it is, and how long the strings are."""
-        self.school = QComboBox()
-        self.school.setAccessibleName(tr("School of fingering"))
-        for hand, name in SCHOOLS.items():
-            self.school.addItem(tr(name), hand.value)
-        self.school.setCurrentIndex(self.school.findData(self._settings.hand))
-        self.school.activated.connect(self._choose)
-        row.addWidget(self.school)
-        self.scale = QSpinBox()
-        self.scale.setAccessibleName(tr("Length of the strings from nut to bridge, mm"))
-        self.scale.setRange(SHORTEST_SCALE_MM, LONGEST_SCALE_MM)
-        self.scale.setSuffix(tr(" mm"))
-        self.scale.setValue(self._settings.scale_mm)
-        self.scale.valueChanged.connect(self._choose)
-        label = quiet_label(tr("String length"))
-        label.setBuddy(self.scale)
-        row.addWidget(label)
-        row.addWidget(self.scale)
-
-    def _choose(self) -> None:
-        self._settings.hand = str(self.school.currentData())
-        self._settings.scale_mm = self.scale.value()
-        self._settings.save()
-        self.refresh()
+    def _toggle_guitar(self) -> None:
+        self.guitar.setVisible(self.show_guitar.isChecked())
 
     @property
     def _hand(self) -> Hand:
-        return Hand(self._settings.hand)
+        return self._desk.session.project.playing.hand
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self.neck.set_theme(theme)
         self.strand.set_theme(theme)
+        self.hands.set_theme(theme)
 
     def wait(self) -> None:
         """Wait until no thread of this room runs."""
@@ -230,6 +216,7 @@ class PlaceRoom(RoomView):
             self.neck.show_places((), None)
             self.way.setText("")
             self.ahead.setText("")
+            self.hands.show_hands((), {})
             return
         self._show_on_neck(on_neck(self._desk.session.project, notes, self._hand, self._desk.placing.moved))
 
@@ -237,48 +224,16 @@ class PlaceRoom(RoomView):
         """Notes on the neck, and in words what the hand does for them. offered: they are looked at, not taken yet."""
         notes = [o.note for o in shown]
         self.neck.show_places(shown, self._desk.session.project.tuning, offered=offered)
-        self._tell_ahead([Step(o.note.onset, o.fret, o.hand) for o in shown], notes)
+        project = self._desk.session.project
+        placed = [replace(o.note, string=o.string, fret=o.fret) for o in shown]
+        self.hands.show_hands(shown, picking(around(project, placed)))
+        self.ahead.setText(ahead_words(project, placed, [o.hand for o in shown]))
         said = [tr("hand: {way}", way=way_words([o.hand.position for o in shown], most=6))]
         confirmed = sum(n.confirmed for n in notes)
         said.append(trn("{done} of {n} note confirmed", "{done} of {n} notes confirmed", len(notes), done=confirmed))
         if moved := sum(o.moved for o in shown):
             said.append(trn("{n} was placed anew", "{n} were placed anew", moved))
         self.way.setText(" · ".join(said))
-
-    def _tell_ahead(self, steps: Sequence[Step], notes: Sequence[Note]) -> None:
-        """What the hand has to do: its shifts, its widest stretch, what its bends pull."""
-        tuning, scale = self._desk.session.project.tuning, self._settings.scale_mm
-        said = []
-        found = shifts(steps, tuning, scale_mm=scale)
-        if found:
-            each = [
-                trn(
-                    "{start} → {end} ({frets} fret, {mm:.0f} mm, {ms:.0f} ms)",
-                    "{start} → {end} ({frets} frets, {mm:.0f} mm, {ms:.0f} ms)", s.frets,
-                    start=ordinal(s.start), end=ordinal(s.end), frets=s.frets, mm=s.mm, ms=1000 * s.seconds,
-                )
-                for s in found[:_SHOWN_WAY]
-            ]  # fmt: skip
-            said.append(tr("Shifts: {shifts}", shifts=", ".join(each) + (" …" if len(found) > _SHOWN_WAY else "")))
-        stretch = widest(steps, tuning, scale_mm=scale)
-        if stretch is not None and stretch.frets:
-            said.append(
-                trn(
-                    "widest stretch: {n} fret, {mm:.0f} mm", "widest stretch: {n} frets, {mm:.0f} mm", stretch.frets,
-                    mm=stretch.mm,
-                )
-            )  # fmt: skip
-        bends = [n.bend for n in notes if n.bend and n.bend.target_cents]
-        if bends:
-            bend = max(bends, key=lambda b: b.target_cents)
-            said.append(
-                tr(
-                    "farthest bend: {interval} ({cents} cents), {rise:.0f} % more tension",
-                    interval=term("staff", bend.interval_name), cents=bend.target_cents,
-                    rise=100 * (tension_ratio(bend.target_cents / 100) - 1),
-                )
-            )  # fmt: skip
-        self.ahead.setText(" · ".join(said))
 
     def _found(self, offers: list[PhrasePlace]) -> None:
         self._offers = offers

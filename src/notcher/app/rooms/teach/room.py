@@ -14,7 +14,6 @@ from notcher.app.shell.keysheet import shown_key
 from notcher.app.theme import Theme
 from notcher.app.version_choice import VersionChoice
 from notcher.app.widgets import button, quiet_label
-from notcher.place.hand import Hand
 from notcher.teach.lesson import FIRST_PACE, LADDER
 from notcher.wording import told, tr
 from notcher.wording.numbers import clock
@@ -123,7 +122,7 @@ class TeachRoom(RoomView):
             return
         project = self._desk.session.project
         notes = project.notes_between(stretch.start, stretch.end)
-        self.neck.show_places(on_neck(project, notes, Hand(self._settings.hand)), project.tuning)
+        self.neck.show_places(on_neck(project, notes, project.playing.hand), project.tuning)
 
     def refresh(self) -> None:
         """Show the stretch in hand and the pace."""
