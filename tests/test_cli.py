@@ -331,3 +331,14 @@ def test_an_easier_version_is_exported(tmp_path: Path, capsys: pytest.CaptureFix
     assert "First · easier" in (tmp_path / "easy.txt").read_text()
     assert main(["export", str(path), str(tmp_path / "x.txt"), "--showing", "hard"]) == 1
     assert "there are: as played, easier" in capsys.readouterr().err
+
+
+def test_both_hands_and_the_neck_on_request(transcribed: Path, tmp_path: Path) -> None:
+    assert run("export", transcribed, tmp_path / "plain.txt") == 0
+    assert run("export", transcribed, tmp_path / "hands.txt", "--hands") == 0
+    assert "\nf. " not in (tmp_path / "plain.txt").read_text()
+    assert "\nf. " in (tmp_path / "hands.txt").read_text()
+    assert run("export", transcribed, tmp_path / "plain.svg") == 0
+    assert run("export", transcribed, tmp_path / "neck.svg", "--neck", "--left-handed") == 0
+    assert "hand: " not in (tmp_path / "plain.svg").read_text()
+    assert "hand: " in (tmp_path / "neck.svg").read_text()

@@ -287,23 +287,47 @@ def title_of(path: Path) -> str:
     return printable(path.stem.replace("_", " ").replace("-", " ")).capitalize()
 
 
+def _kept(note: Note, was: Tuning, now: Tuning) -> tuple[int, int] | None:
+    """Where a note stays as the guitar becomes another, counted from its capo; None where it is placed anew."""
+    if was.pitches != now.pitches:
+        return None
+    fret = note.fret + was.capo - now.capo
+    settled = note.confirmed or note.held
+    if settled and fret < 0:
+        raise ScoreError(
+            "a capo at fret {capo} lies above fret {fret} of string {string}, which you settled at {onset:.2f} s; "
+            "choose another place for it first, or a lower capo", capo=now.capo, fret=note.fret + was.capo,
+            string=note.string, onset=note.onset,
+        )  # fmt: skip
+    if settled and fret > now.highest_fret:
+        raise ScoreError(
+            "fret {fret} of string {string}, which you settled at {onset:.2f} s, lies beyond a neck of {frets} frets; "
+            "choose another place for it first", fret=note.fret + was.capo, string=note.string, onset=note.onset,
+            frets=now.frets,
+        )  # fmt: skip
+    stays = settled or was.capo == now.capo
+    return (note.string, fret) if stays and 0 <= fret <= now.highest_fret else None
+
+
 def retuned(project: Project, tuning: Tuning) -> Project:
     """The same sounding notes on another guitar: what sounds does not change.
 
-    Every place is found anew where the strings or the capo change; where only the neck's last fret does, those beyond
-    it. Raises NotcherError for a note the other guitar does not have.
+    Every place is found anew where the strings change; where only the capo does, those that are neither confirmed nor
+    held, and where only the neck's last fret does, those beyond it. Raises NotcherError for a note the other guitar
+    does not have, and for a capo above a fret that is confirmed or held, or a neck that ends before it.
     """
     lowest, highest = min(tuning.pitches) + tuning.capo, max(tuning.pitches) + tuning.capo + tuning.highest_fret
-    same_strings = replace(tuning, frets=project.tuning.frets) == project.tuning
 
     def placed(notes: Sequence[Note]) -> list[Note]:
-        stays = [same_strings and n.fret <= tuning.frets for n in notes]
+        kept = [_kept(n, project.tuning, tuning) for n in notes]
         wanted = [
-            Wanted.of(n, project.tuning, fixed=f, phrase=phrase_number(project.phrases, n.onset))
-            for n, f in zip(notes, stays, strict=True)
-        ]
-        # A harmonic's place goes with the guitar it was written for.
-        wanted = [w if f else replace(w, place=None) for w, f in zip(wanted, stays, strict=True)]
+            # A harmonic's place goes with the guitar it was written for.
+            replace(
+                Wanted.of(n, project.tuning, fixed=k is not None, phrase=phrase_number(project.phrases, n.onset)),
+                place=k,
+            )
+            for n, k in zip(notes, kept, strict=True)
+        ]  # fmt: skip
         gone = [n for n, w in zip(notes, wanted, strict=True) if not lowest <= w.pitch <= highest]
         if gone:
             note, more = PitchName(gone[0].pitch(project.tuning)), len(gone) - 1
@@ -318,9 +342,9 @@ def retuned(project: Project, tuning: Tuning) -> Project:
             )  # fmt: skip
             raise ScoreError(clause)
         return [
-            n if f else replace(n, string=p.string, fret=p.fret, held=False)
-            for n, f, p in zip(
-                notes, stays, place(wanted if project.phrases else cut_at_rests(wanted), tuning), strict=True
+            replace(n, string=p.string, fret=p.fret, held=n.held and k is not None)
+            for n, k, p in zip(
+                notes, kept, place(wanted if project.phrases else cut_at_rests(wanted), tuning), strict=True
             )
         ]
 

@@ -452,6 +452,7 @@ def test_a_file_that_is_not_there_is_said_before_the_window_opens(tmp_path: Path
 
 def test_settings_that_cannot_be_read_are_as_at_first(own_folders: None) -> None:
     from notcher.app.settings import Settings
+    from notcher.score.playing import USUAL
 
     Settings.path().parent.mkdir(parents=True, exist_ok=True)
     Settings.path().write_text("{ half")
@@ -460,3 +461,5 @@ def test_settings_that_cannot_be_read_are_as_at_first(own_folders: None) -> None
     assert json.loads(Settings.path().read_text())["scale"] == 150
     assert Settings.load() == Settings(theme="dark", scale=150)
     assert replace(Settings.load(), scale=100).theme == "dark"
+    Settings.path().write_text('{"playing": {"hand": "foot", "scale_mm": "long"}}')
+    assert Settings.load().usual == USUAL

@@ -242,7 +242,7 @@ def test_shifts_and_stretches_are_told_ahead(placing: Driver) -> None:
     """The first phrase of the small project bends a whole tone: 26 % more tension."""
     text = placing.place.ahead.text()
     assert "widest stretch: 2 frets" in text
-    assert "farthest bend: full (200 cents), 26 % more tension" in text
+    assert "farthest bend: full (200 cents), fret 11 sounds like 13, 26 % more tension" in text
 
 
 def test_a_longer_guitar_is_farther(placing: Driver) -> None:

@@ -19,6 +19,7 @@ from notcher.score.compare import name_state
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.measured import Measured
 from notcher.score.note import INTERVAL_NAMES, Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.playing import Hand, Picking, Playing, gauges_of
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Section, State, Version
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import NAMED
@@ -240,3 +241,26 @@ def test_a_project_of_the_fourth_version_opens(project: Project) -> None:
 def test_a_project_of_the_second_version_opens(project: Project) -> None:
     second = {**json.loads(project_file.dumps(project)), "version": 2}
     assert project_file.loads(json.dumps(second), name="second.notcher") == project
+
+
+def test_a_project_of_the_fifth_version_opens(project: Project) -> None:
+    """Nobody had said how it is played."""
+    fifth = {**json.loads(project_file.dumps(project)), "version": 5}
+    del fifth["playing"]
+    assert project_file.loads(json.dumps(fifth), name="fifth.notcher") == project
+
+
+def test_how_it_is_played_is_kept(project: Project) -> None:
+    playing = Playing(Hand.STRETCH, Picking.ECONOMY, 628, gauges_of("9.5 11 16 24w 32w 42w", 6))
+    kept = project_file.loads(project_file.dumps(replace(project, playing=playing)), name="p.notcher")
+    assert kept.playing == playing
+
+
+@pytest.mark.parametrize(
+    "wrong", [{"scale_mm": 10}, {"hand": "foot"}, {"gauges": [{"thousandths": 400, "wound": False}]}, {"picking": None}]
+)
+def test_how_nobody_plays_is_refused(project: Project, wrong: dict[str, object]) -> None:
+    data = json.loads(project_file.dumps(project))
+    data["playing"] |= wrong
+    with pytest.raises(FileFormatError, match="damaged at playing"):
+        project_file.loads(json.dumps(data), name="p.notcher")

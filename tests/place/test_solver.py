@@ -14,11 +14,11 @@ from hypothesis import strategies as st
 from notcher.place.columns import column
 from notcher.place.fingers import finger
 from notcher.place.offers import offers
-from notcher.place.solver import fingering, place, settle
+from notcher.place.solver import around, fingering, in_full, place, settle
 from notcher.place.wanted import Wanted
 from notcher.place.weights import SIZE, fitted, start
 from notcher.score import edits
-from notcher.score.note import Attack, Bend, BendKind
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note
 from notcher.score.playing import Hand
 from notcher.score.project import Project, Recording
 from notcher.score.tuning import NAMED, STANDARD
@@ -241,3 +241,66 @@ def test_a_finger_that_is_said_settles_its_neighbours() -> None:
     assert after["n3"].finger in (3, 4)
     assert (other["n2"].finger, other["n2"].position) == (4, 6)
     assert len({tuple(f[k] for k in ("n1", "n3", "n4")) for f in (before, after, other)}) > 1
+
+
+# -- the hand ----------------------------------------------------------------------------------------------------------
+
+
+def test_a_person_says_the_thumb() -> None:
+    """Any string; the fingers around settle. Nobody is told to use it for single notes."""
+    project = Project(Recording("x.wav", "0" * 64, 12.0, 44100, 1)).with_notes(
+        [note(1, 0.0, 6, 3), note(2, 0.3, 4, 5), note(3, 0.6, 3, 4)]
+    )
+    assert 0 not in {f.finger for f in fingering(project).values()}
+    said = edits.set_finger(project, {"n1"}, finger=0)
+    assert fingering(said)["n1"].finger == 0
+
+
+def test_an_open_string_and_a_tap_have_no_finger() -> None:
+    project = Project(Recording("x.wav", "0" * 64, 12.0, 44100, 1)).with_notes(
+        [note(1, 0.0, 3, 5), note(2, 0.3, 3, 17, attack=Attack.TAP), note(3, 0.6, 3, 0)]
+    )
+    found = fingering(project)
+    assert [found[f"n{k}"].finger for k in (2, 3)] == [None, None]
+    assert found["n1"].finger is not None
+
+
+def test_the_hand_stays_while_a_finger_hammers() -> None:
+    """A finger is put down or lifted without a shift between (common practice, no source)."""
+    project = Project(Recording("x.wav", "0" * 64, 12.0, 44100, 1)).with_notes(
+        [note(k, 0.2 * k, 3, fret, length=0.2, attack=Attack.HAMMER if k % 2 else Attack.PICK)
+         for k, fret in enumerate((5, 7, 5, 8, 9, 11))]
+    )  # fmt: skip
+    found = [f for _, f in sorted(fingering(project).items())]
+    assert all(a.position == b.position for a, b in zip(found[::2], found[1::2], strict=True))
+
+
+def test_in_full_writes_what_is_proposed_and_keeps_what_is_said() -> None:
+    project = Project(Recording("x.wav", "0" * 64, 12.0, 44100, 1)).with_notes(
+        [
+            note(1, 0.0, 3, 5), note(2, 0.3, 3, 7, attack=Attack.HAMMER), note(3, 0.6, 2, 0),
+            note(4, 0.9, 2, 5, marks=frozenset({Mark.UP_STROKE})),
+        ]
+    )  # fmt: skip
+    project = edits.set_finger(project, {"n1"}, finger=2)
+    full = in_full(project)
+    assert full.note("n1").finger == 2
+    assert full.note("n2").finger is not None
+    assert full.note("n3").finger is None
+    strokes = frozenset({Mark.UP_STROKE, Mark.DOWN_STROKE})
+    assert [bool(n.marks & strokes) for n in full.notes] == [True, False, True, True]
+    assert full.note("n4").marks == {Mark.UP_STROKE}
+    assert in_full(full) == full
+
+
+def test_what_lies_around_a_phrase_is_enough_for_its_hands() -> None:
+    passage = next(p for p in passages() if len(p.places()) > 12)
+    notes = [
+        Note(f"n{k}", w.onset, w.end, s, f, w.attack)
+        for k, (w, (s, f)) in enumerate(zip(passage.wanted(), passage.places(), strict=True))
+    ]
+    project = Project(Recording("x.wav", "0" * 64, 60.0, 44100, 1)).with_notes(notes)
+    part = notes[4:9]
+    whole, near = fingering(project), fingering(around(project, part))
+    assert [whole[n.id] for n in part] == [near[n.id] for n in part]
+    assert around(project, []).notes == ()

@@ -107,6 +107,7 @@ def style_sheet(t: Theme, scale: float = 1.0) -> str:
     }}
     QMainWindow, QStackedWidget {{ background: {t.panel}; }}
     QLabel[quiet="true"] {{ color: {t.quiet}; }}
+    QLabel[doubt="true"] {{ color: {t.doubt}; }}
     QLabel[big="true"] {{ font-size: {22 * scale:.1f}pt; font-weight: 700; }}
     QLabel[head="true"] {{ font-size: {13 * scale:.1f}pt; font-weight: 700; }}
     QWidget#messages, QWidget#messages QLabel {{ background: {t.loop}; }}

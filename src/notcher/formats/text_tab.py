@@ -4,7 +4,7 @@ import textwrap
 
 from notcher.formats import heading
 from notcher.score.alike import differences
-from notcher.score.note import Attack, BendKind, Mark, Note, struck_together
+from notcher.score.note import Attack, BendKind, Mark, Note, strikes
 from notcher.score.project import Phrase, Project
 from notcher.score.technique import MARKS, Absent
 from notcher.score.versions import phrase_of
@@ -144,12 +144,7 @@ def _strokes(column: list[Note]) -> str:
 
 def _block(project: Project, group: list[Note], *, hands: bool = False) -> list[str]:
     letters = [letter.ljust(2) for letter in project.tuning.letters()]
-    columns: list[list[Note]] = []
-    for n in group:
-        if columns and struck_together(columns[-1][0].onset, n.onset):
-            columns[-1].append(n)
-        else:
-            columns.append([n])
+    columns = strikes(group)
     out: list[str] = []
     rows = ["-"] * project.tuning.strings
     under = {FINGERS_ROW: " ", STROKES_ROW: " "} if hands else {}

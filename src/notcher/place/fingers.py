@@ -103,6 +103,11 @@ def finger(wanted: Sequence[Wanted], places: Sequence[Place], hand: Hand = Hand.
     return [f for f in out if f is not None]
 
 
+def can_hold(notes: Sequence[Wanted], places: Sequence[Place]) -> bool:
+    """Whether one hand can take what is struck together."""
+    return len(places) < 2 or _found(notes, places, COSTS[Hand.PER_FRET]) != []
+
+
 _State = tuple[int, tuple[int, ...], float]
 
 
@@ -118,6 +123,23 @@ def _strikes(wanted: Sequence[Wanted]) -> list[list[int]]:
 
 def _states(notes: Sequence[Wanted], places: Sequence[Place], costs: Costs) -> list[_State]:
     """(position, a finger for each note, cost) of every way to take a strike."""
+    found = _found(notes, places, costs)
+    # A finger that the person said is taken where a hand can; the notes around settle to it.
+    said = [
+        state for state in found
+        if all(w.finger in (None, f) for w, f in zip(notes, state[1], strict=True) if f != _FREE)
+    ]  # fmt: skip
+    return said or found or [_as_it_comes(places)]
+
+
+def _as_it_comes(places: Sequence[Place]) -> _State:
+    """Fingers where no hand could do it, so that what lies around them still gets its own."""
+    lowest = min((f for _, f in places if f), default=1)
+    return lowest, tuple(min(4, max(1, f - lowest + 1)) if f else _FREE for _, f in places), 0.0
+
+
+def _found(notes: Sequence[Wanted], places: Sequence[Place], costs: Costs) -> list[_State]:
+    """Every way that a hand can."""
     fretted = [f for (_, f), w in zip(places, notes, strict=True) if f > 0 and w.attack is not Attack.TAP]
     if not fretted:
         return [(p, (_FREE,) * len(notes), 0.0) for p in range(1, LAST_POSITION + 1)]
@@ -134,16 +156,7 @@ def _states(notes: Sequence[Wanted], places: Sequence[Place], costs: Costs) -> l
             cost += _shape_cost(places, fingers)
             if cost < _DEAREST:
                 found.append((position, fingers, cost))
-    # A finger that the person said is taken where a hand can; the notes around settle to it.
-    said = [
-        state for state in found
-        if all(w.finger in (None, f) for w, f in zip(notes, state[1], strict=True) if f != _FREE)
-    ]  # fmt: skip
-    return (
-        said
-        or found
-        or [(max(1, min(fretted)), tuple(min(4, max(1, f - min(fretted) + 1)) if f else _FREE for _, f in places), 0.0)]
-    )
+    return found
 
 
 def _choices(wanted: Wanted, place: Place) -> Sequence[int]:

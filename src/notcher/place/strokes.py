@@ -15,7 +15,7 @@ from enum import StrEnum
 import numpy as np
 
 from notcher.place.search import best_path
-from notcher.score.note import Attack, Mark, Note, struck_together
+from notcher.score.note import Attack, Mark, Note, strikes
 from notcher.score.playing import Picking
 from notcher.score.tempo import TempoMap
 
@@ -67,7 +67,7 @@ def strokes(
     notes: Sequence[Note], school: Picking = Picking.ALTERNATE, tempo: TempoMap | None = None
 ) -> dict[str, Stroked]:  # fmt: skip
     """A stroke for every note that is picked, by its id. notes: in time order. tempo: where the beat is known."""
-    groups = _groups([n for n in notes if picked(n)])
+    groups = strikes(n for n in notes if picked(n))
     if not groups:
         return {}
     sweeps = _sweeps(groups)
@@ -84,16 +84,6 @@ def strokes(
         for n in group:
             out[n.id] = Stroked(way, said_of(n) is not None, swept)
     return out
-
-
-def _groups(notes: Sequence[Note]) -> list[list[Note]]:
-    groups: list[list[Note]] = []
-    for n in notes:
-        if groups and struck_together(groups[-1][0].onset, n.onset):
-            groups[-1].append(n)
-        else:
-            groups.append([n])
-    return groups
 
 
 def _own(group: Sequence[Note], way: Stroke, school: Picking, tempo: TempoMap | None) -> float:

@@ -1,6 +1,7 @@
 """One note as it was measured and as the person decided it."""
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
@@ -331,3 +332,14 @@ class Note:
 def struck_together(onset: float, other: float) -> bool:
     """Whether two onsets, in seconds, belong to one stroke."""
     return abs(onset - other) < TOGETHER_S
+
+
+def strikes(notes: Iterable[Note]) -> list[list[Note]]:
+    """Notes in time order, those that one stroke takes together."""
+    groups: list[list[Note]] = []
+    for n in notes:
+        if groups and struck_together(groups[-1][0].onset, n.onset):
+            groups[-1].append(n)
+        else:
+            groups.append([n])
+    return groups

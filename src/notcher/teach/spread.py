@@ -3,7 +3,7 @@
 import bisect
 from dataclasses import dataclass
 
-from notcher.score.note import Note, struck_together
+from notcher.score.note import Note, strikes
 
 _CLOSEST = 1.35
 _PER_SECOND = 2.6
@@ -45,12 +45,7 @@ def spread(notes: tuple[Note, ...], start: float, end: float, *, width: float) -
     """
     if not notes:
         return []
-    groups: list[list[Note]] = []
-    for n in notes:
-        if groups and struck_together(groups[-1][0].onset, n.onset):
-            groups[-1].append(n)
-        else:
-            groups.append([n])
+    groups = strikes(notes)
     onsets = [g[0].onset for g in groups]
     following = [*onsets[1:], max(end, max(n.end for n in groups[-1]))]
     advances = [

@@ -20,6 +20,7 @@ from notcher.app.tasks.latest import Latest
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.app.widgets import button, quiet_label
 from notcher.audio.tone import render
+from notcher.place.checks import cannot_be_played
 from notcher.place.phrases import PhrasePlace, places_of
 from notcher.place.solver import around, picking
 from notcher.score.note import Note
@@ -30,7 +31,7 @@ from notcher.wording.hands import ahead_words
 from notcher.wording.notes import phrase_label
 from notcher.wording.places import called, way_words
 
-_OFFERED = 3
+_OFFERED, _WRONG_SAID = 3, 2
 _SIDE_PX = 264
 # Height the room needs, at the usual size of type, to show strands under the neck.
 _NECK_PX, _STRANDS_PX = 300, 200
@@ -60,6 +61,12 @@ class PlaceRoom(RoomView):
         self.confirm = button(tr("Confirm the phrase, and next"), lambda: desk.asked.emit("place-confirm"), tip="C")
         head.addWidget(self.confirm)
         column.addLayout(head)
+        self.wrong = QLabel()
+        self.wrong.setProperty("doubt", True)
+        self.wrong.setWordWrap(True)
+        self.wrong.setContentsMargins(16, 0, 16, 2)
+        self.wrong.setVisible(False)
+        column.addWidget(self.wrong)
         middle = QHBoxLayout()
         middle.setContentsMargins(16, 4, 16, 4)
         middle.setSpacing(14)
@@ -217,7 +224,13 @@ class PlaceRoom(RoomView):
             self.way.setText("")
             self.ahead.setText("")
             self.hands.show_hands((), {})
+            self.wrong.setVisible(False)
             return
+        wrong = [told(clause) for clause in cannot_be_played(notes, self._desk.session.project.tuning)]
+        more = len(wrong) - _WRONG_SAID
+        said = "; ".join(wrong[:_WRONG_SAID])
+        self.wrong.setText(said + (" " + tr("and {n} more", n=more) if more > 0 else ""))
+        self.wrong.setVisible(bool(wrong))
         self._show_on_neck(on_neck(self._desk.session.project, notes, self._hand, self._desk.placing.moved))
 
     def _show_on_neck(self, shown: Sequence[OnNeck], *, offered: bool = False) -> None:
