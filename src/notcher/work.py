@@ -319,16 +319,7 @@ def retuned(project: Project, tuning: Tuning) -> Project:
     lowest, highest = min(tuning.pitches) + tuning.capo, max(tuning.pitches) + tuning.capo + tuning.highest_fret
 
     def placed(notes: Sequence[Note]) -> list[Note]:
-        kept = [_kept(n, project.tuning, tuning) for n in notes]
-        wanted = [
-            # A harmonic's place goes with the guitar it was written for.
-            replace(
-                Wanted.of(n, project.tuning, fixed=k is not None, phrase=phrase_number(project.phrases, n.onset)),
-                place=k,
-            )
-            for n, k in zip(notes, kept, strict=True)
-        ]  # fmt: skip
-        gone = [n for n, w in zip(notes, wanted, strict=True) if not lowest <= w.pitch <= highest]
+        gone = [n for n in notes if not lowest <= n.pitch(project.tuning) <= highest]
         if gone:
             note, more = PitchName(gone[0].pitch(project.tuning)), len(gone) - 1
             clause = Clause(
@@ -341,6 +332,15 @@ def retuned(project: Project, tuning: Tuning) -> Project:
                 note=note, onset=gone[0].onset, more=more, frets=tuning.frets, tuning=tuning,
             )  # fmt: skip
             raise ScoreError(clause)
+        kept = [_kept(n, project.tuning, tuning) for n in notes]
+        wanted = [
+            # A harmonic's place goes with the guitar it was written for.
+            replace(
+                Wanted.of(n, project.tuning, fixed=k is not None, phrase=phrase_number(project.phrases, n.onset)),
+                place=k,
+            )
+            for n, k in zip(notes, kept, strict=True)
+        ]  # fmt: skip
         return [
             replace(n, string=p.string, fret=p.fret, held=n.held and k is not None)
             for n, k, p in zip(

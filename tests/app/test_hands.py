@@ -105,7 +105,7 @@ def test_the_goal_of_a_bend_is_heard(placing: Driver, monkeypatch: pytest.Monkey
     monkeypatch.setattr(placing.desk.transport, "sound_once", heard.append)
     third = placing.project.notes[2]
     placing.select(third.id)
-    placing.key("g")
+    placing.key((Key.Key_G, Qt.KeyboardModifier.ShiftModifier))
     assert "sounds like fret 13" in placing.message
     spectrum = np.abs(np.fft.rfft(heard[0] * np.hanning(len(heard[0])), 1 << 20))
     hz = np.argmax(spectrum[: round(900 / RATE * (1 << 20))]) * RATE / (1 << 20)
@@ -115,16 +115,16 @@ def test_the_goal_of_a_bend_is_heard(placing: Driver, monkeypatch: pytest.Monkey
 
 def test_the_next_bend_where_none_is_selected(placing: Driver) -> None:
     placing.desk.session.select(frozenset())
-    placing.key("g")
+    placing.key((Key.Key_G, Qt.KeyboardModifier.ShiftModifier))
     assert "goal of the bend at string 3, fret 11" in placing.message
     placing.desk.show_room(TEACH)
-    placing.key("g")
+    placing.key((Key.Key_G, Qt.KeyboardModifier.ShiftModifier))
     assert "goal of the bend" in placing.message
 
 
 def test_no_bend_no_goal(placing: Driver) -> None:
     phrase_of(placing, note(1, 1.0, 3, 5))
-    placing.key("g")
+    placing.key((Key.Key_G, Qt.KeyboardModifier.ShiftModifier))
     assert placing.message == "There is no bend here whose goal could be heard."
 
 
@@ -253,7 +253,18 @@ def test_every_key_of_the_room_on_odd_phrases(placing: Driver) -> None:
     )  # fmt: skip
     for notes in odd:
         phrase_of(placing, *notes)
-        for key in ("1", "2", "3", "h", "g", Key.Key_Up, Key.Key_Down, "c", (Key.Key_2, ALT), (Key.Key_Up, ALT)):
+        for key in (
+            "1",
+            "2",
+            "3",
+            "h",
+            (Key.Key_G, Qt.KeyboardModifier.ShiftModifier),
+            Key.Key_Up,
+            Key.Key_Down,
+            "c",
+            (Key.Key_2, ALT),
+            (Key.Key_Up, ALT),
+        ):
             placing.key(key)
         placing.window.grab()
 

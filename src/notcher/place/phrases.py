@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from notcher.place.fingers import Fingered, finger
 from notcher.place.offers import offered
 from notcher.place.search import Lattice, Place
-from notcher.place.solver import wanted_of
+from notcher.place.solver import around, fingering, wanted_of
 from notcher.score.clause import Clause
 from notcher.score.errors import ScoreError
 from notcher.score.note import Note
@@ -69,14 +69,19 @@ def places_of(
     lattice = Lattice(wanted, project.tuning)
     lattice.solve()
     found = offered(lattice, span, most=most)
-    asked = [wanted[i] for i in span]
-    hands = [tuple(finger(asked, o.places, hand)) for o in found]
     now = tuple((n.string, n.fret) for n in notes)
+
+    def fingered(places: tuple[Place, ...]) -> tuple[Fingered, ...]:
+        """As they are shown where the phrase lies: with what is around it."""
+        placed = [replace(n, string=s, fret=f) for n, (s, f) in zip(notes, places, strict=True)]
+        found = fingering(around(project, placed), hand=hand)
+        return tuple(found[n.id] for n in placed)
+
     before = _position_before(project, phrase, hand)
-    made = [PhrasePlace(o.places, h, (), o.places == now) for o, h in zip(found, hands, strict=True)]
+    made = [PhrasePlace(o.places, fingered(o.places), (), o.places == now) for o in found]
     if not any(p.now for p in made):
         # Where it lies is always among them, so that it can be compared, and taken back to.
-        made = [*made[: most - 1], PhrasePlace(now, tuple(finger(asked, now, hand)), (), True)]
+        made = [*made[: most - 1], PhrasePlace(now, fingered(now), (), True)]
     return [replace(p, why=_why(p, made, notes, before)) for p in made]
 
 

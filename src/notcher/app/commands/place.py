@@ -97,7 +97,7 @@ COMMANDS: tuple[Command, ...] = (
             rooms=(PLACE,)),
     Command("place.hear", "Hear the place that is looked at", ("H",), "Place", lambda d: d.asked.emit("place-hear"),
             rooms=(PLACE,)),
-    Command("place.goal", "Hear the goal of the bend", ("G",), "Playing", hear_goal, rooms=(NOTCH, PLACE, TEACH)),
+    Command("place.goal", "Hear the goal of the bend", ("Shift+G",), "Playing", hear_goal, rooms=(NOTCH, PLACE, TEACH)),
     Command("view.neck", "Neck under the large tab", ("Alt+N",), "View", lambda d: d.asked.emit("teach-neck"),
             rooms=(TEACH,)),
     Command("view.left-handed", "Neck for the left or right hand", (), "View", lambda d: d.asked.emit("left-handed")),

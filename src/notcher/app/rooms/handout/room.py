@@ -65,7 +65,7 @@ class HandOutRoom(RoomView):
             box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             box.toggled.connect(lambda _: self._touch())
             side.addWidget(box)
-        side.addSpacing(10)
+        side.addSpacing(4)
         side.addWidget(quiet_label(tr("Write it as")))
         self.buttons = {}
         grid = QGridLayout()
@@ -76,7 +76,7 @@ class HandOutRoom(RoomView):
             self.buttons[kind.name] = made
             grid.addWidget(made, k // 2, k % 2)
         side.addLayout(grid)
-        side.addSpacing(10)
+        side.addSpacing(4)
         self.state = quiet_label()
         self.state.setWordWrap(True)
         side.addWidget(self.state)

@@ -11,11 +11,11 @@ from notcher.app.painted import PaintedView
 from notcher.app.rooms.notch.strand import StrandView
 from notcher.app.theme import Theme, font
 from notcher.place.strokes import Stroke, Stroked
-from notcher.wording import listed, term, tr
+from notcher.wording import later, listed, tr
 from notcher.wording.names import ordinal
 
 _POINTS, _LEADING = 9.5, 1.28
-_ROWS = ("hand", "finger", "pick")
+_ROWS = (later("hand"), later("finger"), later("pick"))
 _LEAST_PX = 9.0
 _NEAR_PX = 14.0
 
@@ -74,7 +74,7 @@ class HandLine(PaintedView):
         gutter = self._strand.x_of(self._desk.axis.start)
         for k, row in enumerate(_ROWS):
             box = QRectF(2, k * self._row + 2, gutter - 6, self._row)
-            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, term("hands", row))
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, tr(row))
         painter.setClipRect(QRectF(gutter, 0, self.width() - gutter, self.height()))
         self._draw_positions(painter)
         self._draw_notes(painter)

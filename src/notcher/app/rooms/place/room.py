@@ -112,7 +112,7 @@ class PlaceRoom(RoomView):
         self.guitar.setVisible(False)
         column.addWidget(self.guitar)
         self.strand = StrandView(desk, theme)
-        self.strand.setMinimumHeight(150)
+        self.strand.setMinimumHeight(136)
         self.hands = HandLine(desk, self.strand, theme)
         column.addWidget(self.hands)
         column.addWidget(self.strand, 2)
