@@ -28,7 +28,7 @@ class Column:
     finger, shape (n,); terms: numbers of weights, and values: what they are multiplied with, both shape (k, n).
 
     key: what decides steps to and from it, for reuse. choices: for each note the places it has, and which: the number
-    of its place in each way, shape (n, m).
+    of its place in each way, shape (n, m); joint: a number that ways with the same places share, shape (n,).
     """
 
     string: Index
@@ -39,6 +39,7 @@ class Column:
     key: tuple[object, ...]
     choices: tuple[tuple[tuple[int, int], ...], ...]
     which: Index
+    joint: Index
 
     def worth(self, weights: NDArray[np.float64]) -> NDArray[np.float64]:
         """Score of each way by itself, shape (n,)."""
@@ -100,7 +101,8 @@ def _column(asked: tuple[_Asked, ...]) -> Column:
     which = np.array(
         [[choices[j].index(place) for j, place in enumerate(places)] for places, _ in rows], dtype=np.intp
     )  # fmt: skip
-    return Column(string, fret, position, np.array(terms), np.array(values), key, choices, which)
+    joint = np.ravel_multi_index(tuple(which.T), tuple(len(c) for c in choices)).astype(np.intp)
+    return Column(string, fret, position, np.array(terms), np.array(values), key, choices, which, joint)
 
 
 def _rows(asked: Sequence[_Asked]) -> list[tuple[tuple[tuple[int, int], ...], int]]:

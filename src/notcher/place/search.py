@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from notcher.place.columns import column, strikes
+from notcher.place.columns import Column, column, strikes
 from notcher.place.steps import Between, Steps, region
 from notcher.place.wanted import Wanted
 from notcher.place.weights import at, fitted
@@ -26,6 +26,7 @@ _ELSEWHERE, _ELSEWHERE_CONFIRMED, _NEAR = 0.3, 0.4, 0.3
 _NEAR_NOTES, _NEAR_FADES = 10, 0.8
 _SMOOTH_ELSEWHERE, _SMOOTH_NEAR = 1.0, 0.5
 _CONFIRMED_COUNTS = 2.0
+_LEAST, _MOST_KEPT, _SAME = 1e-300, 8192, 1e-12
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,147 +40,255 @@ class Found:
 
 
 class Lattice:
-    """Every way to play some notes, and what all of it is worth under the weights."""
+    """Every way to play some notes, and what all of it is worth under the weights.
+
+    All ways of all strikes stand one after another in flat arrays, and so do all places of all notes: a long solo is
+    settled again after every word of the person, and a loop over notes would take most of that time.
+    """
 
     def __init__(self, wanted: Sequence[Wanted], tuning: Tuning, weights: NDArray[np.float64] | None = None) -> None:
         self.wanted, self.tuning = wanted, tuning
         self._weights = fitted() if weights is None else weights
         self.groups = strikes(wanted)
         self.columns = [column([wanted[i] for i in g], tuning) for g in self.groups]
-        steps = _steps_for(self._weights)
+        kept = _kept_for(self._weights)
         self.between = [
             Between.of(wanted[a[-1]], wanted[b[0]]) for a, b in itertools.pairwise(self.groups)
         ]  # fmt: skip
         self.steps = [
-            steps(a, b, x) for (a, b), x in zip(itertools.pairwise(self.columns), self.between, strict=True)
+            kept.steps(a, b, x) for (a, b), x in zip(itertools.pairwise(self.columns), self.between, strict=True)
         ]  # fmt: skip
-        self._likely = [np.exp(s - s.max()) for s in self.steps]
+        self._likely = [kept.likely(s) for s in self.steps]
         self._choices: list[tuple[Place, ...]] = [()] * len(wanted)
         for group, col in zip(self.groups, self.columns, strict=True):
             for j, i in enumerate(group):
                 self._choices[i] = col.choices[j]
-        self._own = [c.worth(self._weights) for c in self.columns]
-        if self._own:
-            self._own[0] = self._own[0] + self._weights[at("first", region(self.columns[0].position))]
-        self.memory: list[NDArray[np.float64]] = [np.zeros(len(c.position)) for c in self.columns]
+        self._rows = np.cumsum([0, *(len(c.position) for c in self.columns)])
+        own = [kept.worth(c) for c in self.columns]
+        if own:
+            own[0] = own[0] + self._weights[at("first", region(self.columns[0].position))]
+        self._own = np.concatenate(own) if own else np.zeros(0)
+        self._memory = np.zeros(len(self._own))
+        self._posteriors = np.zeros(len(self._own))
+        self._places = _Places(self.groups, self.columns, self._choices, self._rows)
 
     @property
     def worth(self) -> list[NDArray[np.float64]]:
         """Each strike's ways by themselves, with what is remembered."""
-        return [own + more for own, more in zip(self._own, self.memory, strict=True)]
+        return np.split(self._own + self._memory, self._rows[1:-1])
 
     # -- sums ----------------------------------------------------------------------------------------------------
 
-    def posteriors(self) -> list[NDArray[np.float64]]:
-        """How likely each way of each strike is, by forward and backward sums; each adds up to 1."""
-        worth = [np.exp(w - w.max()) for w in self.worth]
-        steps = self._likely
-        forward = [worth[0] / worth[0].sum()]
-        for step, own in zip(steps, worth[1:], strict=True):
-            ahead = (forward[-1] @ step) * own
-            forward.append(ahead / max(ahead.sum(), 1e-300))
+    def posteriors(self) -> NDArray[np.float64]:
+        """How likely each way of each strike is, by forward and backward sums, all strikes one after another; each
+        strike's add up to 1."""
+        total = self._own + self._memory
+        most = np.maximum.reduceat(total, self._rows[:-1])
+        flat = np.exp(total - np.repeat(most, np.diff(self._rows)))
+        bounds = self._rows.tolist()
+        worth = [flat[a:b] for a, b in itertools.pairwise(bounds)]
+        steps, out, added = self._likely, np.empty(len(flat)), np.add.reduce
+        ahead = worth[0] / worth[0].sum()
+        out[: bounds[1]] = ahead
+        for k, (step, own) in enumerate(zip(steps, worth[1:], strict=True), 1):
+            ahead = (ahead @ step) * own
+            ahead /= added(ahead) or _LEAST
+            out[bounds[k] : bounds[k + 1]] = ahead
         back = np.ones(len(worth[-1]))
-        out = [forward[-1]]
         for k in range(len(steps) - 1, -1, -1):
             back = steps[k] @ (worth[k + 1] * back)
-            back = back / max(back.sum(), 1e-300)
-            both = forward[k] * back
-            out.append(both / max(both.sum(), 1e-300))
-        return out[::-1]
-
-    def shares(self, posteriors: Sequence[NDArray[np.float64]]) -> list[NDArray[np.float64]]:
-        """For each note how likely each of its places is, in the order of its strike's choices."""
-        out: list[NDArray[np.float64]] = [np.zeros(0)] * len(self.wanted)
-        for group, col, p in zip(self.groups, self.columns, posteriors, strict=True):
-            for j, i in enumerate(group):
-                out[i] = np.asarray(np.bincount(col.which[:, j], weights=p, minlength=len(col.choices[j])), float)
-        return out
+            back /= added(back) or _LEAST
+            out[bounds[k] : bounds[k + 1]] *= back
+        sums = np.add.reduceat(out, self._rows[:-1])
+        return np.asarray(out / np.repeat(np.where(sums > 0, sums, _LEAST), np.diff(self._rows)), np.float64)
 
     # -- memory --------------------------------------------------------------------------------------------------
 
-    def remember(self, shares: Sequence[NDArray[np.float64]]) -> None:
-        """Give places that the same pitch has elsewhere in the solo a share of memory."""
-        bonus = self._bonus(shares)
-        for k, (group, col) in enumerate(zip(self.groups, self.columns, strict=True)):
-            more = np.zeros(len(col.position))
-            for j, i in enumerate(group):
-                if len(bonus[i]) > 1:
-                    more += bonus[i][col.which[:, j]]
-            self.memory[k] = more
-
-    def _bonus(self, shares: Sequence[NDArray[np.float64]]) -> list[NDArray[np.float64]]:
-        everywhere: dict[int, dict[Place, float]] = {}
-        within: dict[tuple[int, int], dict[Place, float]] = {}
-        alike: dict[tuple[int, int], list[int]] = {}
-        for i, (w, share) in enumerate(zip(self.wanted, shares, strict=True)):
-            counts = _CONFIRMED_COUNTS if w.confirmed else 1.0
-            alike.setdefault((w.phrase, w.pitch), []).append(i)
-            for table in (everywhere.setdefault(w.pitch, {}), within.setdefault((w.phrase, w.pitch), {})):
-                for place, p in zip(self._choices[i], share.tolist(), strict=True):
-                    table[place] = table.get(place, 0.0) + counts * p
+    def _remember(self, shares: NDArray[np.float64]) -> None:
+        """Give places that the same pitch has elsewhere in the solo a share of memory. shares: of each place of each
+        note."""
+        p = self._places
+        counted = shares * np.where(
+            [w.confirmed for w in self.wanted], _CONFIRMED_COUNTS, 1.0
+        )[p.note]  # fmt: skip
+        everywhere, within = p.memory(self.wanted)
+        other = _sums(everywhere, counted)[everywhere] - _sums(within, counted)[within]
+        target, source, fades = p.around(self.wanted)
+        near = _sums(target, fades * shares[source], len(shares))
         weight = _ELSEWHERE_CONFIRMED if any(w.confirmed for w in self.wanted) else _ELSEWHERE
-        out: list[NDArray[np.float64]] = []
-        for i, w in enumerate(self.wanted):
-            places = self._choices[i]
-            if len(places) == 1:
-                out.append(np.zeros(1))
-                continue
-            own, all_ = within[w.phrase, w.pitch], everywhere[w.pitch]
-            other = np.array([all_.get(p, 0.0) - own.get(p, 0.0) for p in places])
-            near = self._near(i, alike[w.phrase, w.pitch], shares)
-            out.append(weight * _log_share(other, _SMOOTH_ELSEWHERE) + _NEAR * _log_share(near, _SMOOTH_NEAR))
-        return out
+        bonus = weight * p.log_share(other, _SMOOTH_ELSEWHERE) + _NEAR * p.log_share(near, _SMOOTH_NEAR)
+        self._memory = _sums(p.row, bonus[p.choice], len(self._own))
 
-    def _near(self, i: int, alike: Sequence[int], shares: Sequence[NDArray[np.float64]]) -> NDArray[np.float64]:
-        """How much notes of the same pitch around one lie on each of its places, the nearer the more."""
-        places = self._choices[i]
-        near = np.zeros(len(places))
-        for k in alike:
-            if k == i or abs(k - i) > _NEAR_NOTES:
-                continue
-            fades = _NEAR_FADES ** abs(k - i)
-            if self._choices[k] == places:
-                near += fades * shares[k]
-            else:
-                theirs = dict(zip(self._choices[k], shares[k].tolist(), strict=True))
-                near += fades * np.array([theirs.get(p, 0.0) for p in places])
-        return near
+    def run(self) -> NDArray[np.float64]:
+        """Solve it, with what the solo does elsewhere remembered; how likely each place of each note is."""
+        self._posteriors = self.posteriors()
+        shares = self._places.shares(self._posteriors)
+        for _ in range(_PASSES):
+            self._remember(shares)
+            self._posteriors = self.posteriors()
+            shares = self._places.shares(self._posteriors)
+        return shares
 
     def solve(self) -> list[dict[Place, float]]:
-        """For each note how likely each of its places is, with what the solo does elsewhere remembered."""
-        shares = self.shares(self.posteriors())
-        for _ in range(_PASSES):
-            self.remember(shares)
-            shares = self.shares(self.posteriors())
-        return [dict(zip(c, p.tolist(), strict=True)) for c, p in zip(self._choices, shares, strict=True)]
+        """Solve it; for each note how likely each of its places is."""
+        if not self.wanted:
+            return []
+        each = np.split(self.run(), self._places.first[1:-1])
+        return [dict(zip(c, p.tolist(), strict=True)) for c, p in zip(self._choices, each, strict=True)]
 
     def likeliest(self) -> list[int]:
-        """For each strike the likeliest way, as the number of its row: places first, positions summed over them."""
-        out = []
-        for col, p in zip(self.columns, self.posteriors(), strict=True):
-            # A number for each joint place.
-            joint = np.ravel_multi_index(tuple(col.which.T), tuple(len(c) for c in col.choices))
-            sums = np.bincount(joint, weights=p)
-            out.append(int(np.argmax(np.where(joint == int(np.argmax(sums)), p, -1.0))))
+        """Of what is solved, for each strike the likeliest way, as the number of its row: places first, positions summed
+        over them."""
+        starts = self._rows[:-1]
+        strike = np.repeat(np.arange(len(starts)), np.diff(self._rows))
+        # A number for each joint place of each strike.
+        sizes = np.array([int(c.joint.max()) + 1 for c in self.columns])
+        offsets = np.cumsum([0, *sizes])[:-1]
+        joint = np.concatenate([c.joint for c in self.columns]) + offsets[strike]
+        sums = _sums(joint, self._posteriors)[joint]
+        best = np.where(sums >= np.maximum.reduceat(sums, starts)[strike] * (1 - _SAME), self._posteriors, -1.0)
+        rows = np.flatnonzero(best >= np.maximum.reduceat(best, starts)[strike])
+        # The first of equal ones.
+        _, first = np.unique(strike[rows], return_index=True)
+        return [int(row) for row in rows[first] - starts]
+
+    def laid_out(self, rows: Sequence[int]) -> list[Place]:
+        """Each note's place where its strike is played in some way. rows: one a strike."""
+        out: list[Place] = [(0, 0)] * len(self.wanted)
+        for group, col, row in zip(self.groups, self.columns, rows, strict=True):
+            for j, i in enumerate(group):
+                out[i] = col.choices[j][col.which[row, j]]
         return out
 
 
-_STEPS: dict[int, Steps] = {}
+class _Places:
+    """The places of all notes of a lattice in one flat array. first: where each note's begin, shape (notes + 1,); note:
+    whose each is; row, choice: for every way of every strike and each of its notes the way, and the place it takes."""
+
+    def __init__(
+        self, groups: Sequence[Sequence[int]], columns: Sequence[Column], choices: Sequence[tuple[Place, ...]],
+        rows: NDArray[np.int64],
+    ) -> None:  # fmt: skip
+        self._choices = choices
+        self.first = np.cumsum([0, *(len(c) for c in choices)])
+        self.note = np.repeat(np.arange(len(choices)), np.diff(self.first))
+        row, choice = [], []
+        for group, col, begin in zip(groups, columns, rows.tolist(), strict=False):
+            for j, i in enumerate(group):
+                row.append(np.arange(begin, begin + len(col.position)))
+                choice.append(self.first[i] + col.which[:, j])
+        self.row = np.concatenate(row) if row else np.zeros(0, dtype=np.int64)
+        self.choice = np.concatenate(choice) if choice else np.zeros(0, dtype=np.int64)
+        self._memory: tuple[NDArray[np.int64], NDArray[np.int64]] | None = None
+        self._around: tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.float64]] | None = None
+
+    def shares(self, posteriors: NDArray[np.float64]) -> NDArray[np.float64]:
+        """How likely each place is, positions summed."""
+        return _sums(self.choice, posteriors[self.row], int(self.first[-1]))
+
+    def memory(self, wanted: Sequence[Wanted]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """For each place a number that the same place of the same pitch has everywhere, and one that it has within the
+        phrase."""
+        if self._memory is None:
+            everywhere: dict[tuple[int, Place], int] = {}
+            within: dict[tuple[int, int, Place], int] = {}
+            numbers = [
+                (everywhere.setdefault((w.pitch, p), len(everywhere)),
+                 within.setdefault((w.phrase, w.pitch, p), len(within)))
+                for w, places in zip(wanted, self._choices, strict=True) for p in places
+            ]  # fmt: skip
+            both = np.array(numbers, dtype=np.int64).reshape(-1, 2)
+            self._memory = both[:, 0], both[:, 1]
+        return self._memory
+
+    def around(
+        self, wanted: Sequence[Wanted]
+    ) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.float64]]:  # fmt: skip
+        """Pairs of a place and the same place of a note of the same pitch near by in its phrase, and how much the
+        latter counts: the nearer the more."""
+        if self._around is None:
+            target, source, fades = [], [], []
+            alike: dict[tuple[int, int], list[int]] = {}
+            for i, w in enumerate(wanted):
+                before = alike.setdefault((w.phrase, w.pitch), [])
+                for k in reversed(before):
+                    if i - k > _NEAR_NOTES:
+                        break
+                    pairs = self._same(i, k)
+                    target += [a for a, _ in pairs] + [b for _, b in pairs]
+                    source += [b for _, b in pairs] + [a for a, _ in pairs]
+                    fades += [_NEAR_FADES ** (i - k)] * (2 * len(pairs))
+                before.append(i)
+            self._around = np.array(target, np.int64), np.array(source, np.int64), np.array(fades, np.float64)
+        return self._around
+
+    def _same(self, i: int, k: int) -> list[tuple[int, int]]:
+        a, b = int(self.first[i]), int(self.first[k])
+        mine, theirs = self._choices[i], self._choices[k]
+        if mine == theirs:
+            return [(a + c, b + c) for c in range(len(mine))]
+        return [(a + c, b + theirs.index(place)) for c, place in enumerate(mine) if place in theirs]
+
+    def log_share(self, masses: NDArray[np.float64], smooth: float) -> NDArray[np.float64]:
+        """Logarithm of each place's smoothed share of its note's against an even one; 0 where there is but one."""
+        even = np.diff(self.first)[self.note]
+        total = np.add.reduceat(masses, self.first[:-1])[self.note]
+        logs = np.log(even * (masses + smooth) / (total + even * smooth))
+        return np.asarray(np.where(even > 1, logs, 0.0), np.float64)
 
 
-def _steps_for(weights: NDArray[np.float64]) -> Steps:
-    """Scores of steps are kept from one search to the next, for the weights in use only."""
+def _sums(numbers: NDArray[np.int64], values: NDArray[np.float64], least: int = 0) -> NDArray[np.float64]:
+    """Values added up by their numbers, 0 to at least `least`."""
+    return np.asarray(np.bincount(numbers, values, minlength=least), np.float64)
+
+
+class _Kept:
+    """What steps and columns are worth under some weights, kept from one search to the next."""
+
+    def __init__(self, weights: NDArray[np.float64]) -> None:
+        self.weights, self.steps = weights, Steps(weights)
+        self._likely: dict[int, tuple[NDArray[np.float64], NDArray[np.float64]]] = {}
+        self._worth: dict[int, tuple[Column, NDArray[np.float64]]] = {}
+
+    def likely(self, step: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The exponentials of a step's scores, their greatest 1."""
+        # The step is kept with it, so that its number stays its own.
+        found = self._likely.get(id(step))
+        if found is None or found[0] is not step:
+            if len(self._likely) > _MOST_KEPT:
+                self._likely.clear()
+            found = self._likely[id(step)] = step, np.exp(step - step.max())
+        return found[1]
+
+    def worth(self, of: Column) -> NDArray[np.float64]:
+        """A column's ways by themselves."""
+        found = self._worth.get(id(of))
+        if found is None or found[0] is not of:
+            if len(self._worth) > _MOST_KEPT:
+                self._worth.clear()
+            found = self._worth[id(of)] = of, of.worth(self.weights)
+        return found[1]
+
+
+_KEPT: dict[int, _Kept] = {}
+
+
+def _kept_for(weights: NDArray[np.float64]) -> _Kept:
+    """For the weights in use only."""
     key = id(weights)
-    if key not in _STEPS:
-        _STEPS.clear()
-        _STEPS[key] = Steps(weights)
-    return _STEPS[key]
+    if key not in _KEPT or _KEPT[key].weights is not weights:
+        _KEPT.clear()
+        _KEPT[key] = _Kept(weights)
+    return _KEPT[key]
 
 
-def _log_share(masses: NDArray[np.float64], smooth: float) -> NDArray[np.float64]:
-    """Logarithm of each place's smoothed share against an even one."""
-    even = len(masses)
-    return np.asarray(np.log(even * (masses + smooth) / (masses.sum() + even * smooth)), dtype=np.float64)
+def places_of(wanted: Sequence[Wanted], tuning: Tuning) -> list[Place]:
+    """As `search`, the places alone."""
+    if not wanted:
+        return []
+    lattice = Lattice(wanted, tuning)
+    lattice.run()
+    return lattice.laid_out(lattice.likeliest())
 
 
 def search(wanted: Sequence[Wanted], tuning: Tuning, weights: NDArray[np.float64] | None = None) -> list[Found]:

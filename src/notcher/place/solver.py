@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from notcher.place.fingers import Fingered, finger
-from notcher.place.search import Found, Lattice, search
+from notcher.place.search import Found, Lattice, places_of, search
 from notcher.place.strokes import MARK_OF, Stroked, said_of, strokes
 from notcher.place.wanted import Wanted
 from notcher.score.note import Note
@@ -59,9 +59,11 @@ def wanted_of(project: Project, *, fixed: frozenset[str] | None = None) -> list[
     out = []
     number = -1
     for n in project.notes:
-        # The phrase of the note before is the likeliest.
+        # The phrase of the note before is the likeliest, and then the next one.
         if number < 0 or not project.phrases[number].holds(n.onset):
-            number = phrase_number(project.phrases, n.onset)
+            after = number + 1
+            there = 0 < after < len(project.phrases) and project.phrases[after].holds(n.onset)
+            number = after if there else phrase_number(project.phrases, n.onset)
         settled = fixed is None or n.confirmed or n.held or n.id in fixed
         out.append(Wanted.of(n, project.tuning, fixed=settled, phrase=number))
     return out if project.phrases else cut_at_rests(out)
@@ -89,10 +91,10 @@ def settle(project: Project, said: frozenset[str], *, later: bool = True) -> Pro
         replace(w, place=(n.string, n.fret)) if i < begins else w
         for i, (w, n) in enumerate(zip(wanted, notes, strict=True))
     ]
-    for i, found in enumerate(search(wanted[low:high], project.tuning), low):
+    for i, (string, fret) in enumerate(places_of(wanted[low:high], project.tuning), low):
         n = notes[i]
-        if wanted[i].place is None and (n.string, n.fret) != (found.string, found.fret):
-            notes[i] = replace(n, string=found.string, fret=found.fret, finger=None)
+        if wanted[i].place is None and (n.string, n.fret) != (string, fret):
+            notes[i] = replace(n, string=string, fret=fret, finger=None)
     return project.with_notes(notes)
 
 

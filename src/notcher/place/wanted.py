@@ -1,5 +1,6 @@
 """What a place is wanted for, and what a neck offers."""
 
+import functools
 from dataclasses import dataclass
 
 from notcher.score.note import Attack, Mark, Note
@@ -43,10 +44,14 @@ class Wanted:
         """Where it can lie. A pitch beyond the neck is put an octave or more into it."""
         if self.place is not None:
             return [self.place]
-        pitch = self.pitch
-        while pitch < min(tuning.open_pitches):
-            pitch += 12
-        while pitch > max(tuning.open_pitches) + tuning.highest_fret:
-            pitch -= 12
-        places = tuning.places(pitch)
-        return [p for p in places if p != self.not_there] or places
+        places = _on_the_neck(self.pitch, tuning)
+        return [p for p in places if p != self.not_there] or list(places)
+
+
+@functools.lru_cache(maxsize=1024)
+def _on_the_neck(pitch: int, tuning: Tuning) -> tuple[tuple[int, int], ...]:
+    while pitch < min(tuning.open_pitches):
+        pitch += 12
+    while pitch > max(tuning.open_pitches) + tuning.highest_fret:
+        pitch -= 12
+    return tuple(tuning.places(pitch))
