@@ -137,8 +137,7 @@ class Lattice:
         return [dict(zip(c, p.tolist(), strict=True)) for c, p in zip(self._choices, each, strict=True)]
 
     def likeliest(self) -> list[int]:
-        """Of what is solved, for each strike the likeliest way, as the number of its row: places first, positions summed
-        over them."""
+        """Of what is solved, each strike's likeliest way, by its row: places first, positions summed over them."""
         starts = self._rows[:-1]
         strike = np.repeat(np.arange(len(starts)), np.diff(self._rows))
         # A number for each joint place of each strike.
