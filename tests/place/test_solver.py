@@ -275,6 +275,20 @@ def test_the_hand_stays_while_a_finger_hammers() -> None:
     assert all(a.position == b.position for a, b in zip(found[::2], found[1::2], strict=True))
 
 
+def test_a_shape_is_held_while_it_is_picked() -> None:
+    """A broken chord that rings on: every fret has a finger of its own, and the hand does not move."""
+    shape = [(5, 7), (4, 9), (3, 9), (2, 8), (3, 9), (4, 9)]
+    project = Project(Recording("x.wav", "0" * 64, 12.0, 44100, 1)).with_notes(
+        [note(k, 0.25 * k, s, f, length=1.4) for k, (s, f) in enumerate(shape)]
+    )
+    found = fingering(project)
+    assert len({f.position for f in found.values()}) == 1
+    by_finger: dict[int | None, set[int]] = {}
+    for k, (_, fret) in enumerate(shape):
+        by_finger.setdefault(found[f"n{k}"].finger, set()).add(fret)
+    assert all(len(frets) == 1 for frets in by_finger.values())
+
+
 def test_in_full_writes_what_is_proposed_and_keeps_what_is_said() -> None:
     project = Project(Recording("x.wav", "0" * 64, 12.0, 44100, 1)).with_notes(
         [

@@ -3,7 +3,7 @@
 import pytest
 
 from notcher.place.fingers import Fingered
-from notcher.place.way import Step, shifts, widest
+from notcher.place.way import Step, off_its_own, shifts, widest
 from notcher.score.pitch import tension_ratio
 from notcher.score.tuning import STANDARD, Tuning
 
@@ -56,3 +56,13 @@ def test_a_whole_tone_bend_pulls_a_quarter_more() -> None:
     """2^(2/6) = 1.26 (Mersenne's law: tension goes with the square of the frequency)."""
     assert tension_ratio(2) == pytest.approx((2 ** (2 / 12)) ** 2)
     assert round(100 * (tension_ratio(2) - 1)) == 26
+
+
+def test_how_far_a_finger_lies_from_its_own_fret() -> None:
+    """In the 5th position the third finger's own fret is the 7th; on the 8th it is stretched by a fret."""
+    a, b, c, d = steps((7, 5, 3), (8, 5, 3), (4, 5, 1), (3, 5, 0))
+    assert off_its_own(a, STANDARD, scale_mm=648) == (0, 0.0)
+    frets, mm = off_its_own(b, STANDARD, scale_mm=648)
+    assert (frets, round(mm)) == (1, round(648 * (2 ** (-7 / 12) - 2 ** (-8 / 12))))
+    assert off_its_own(c, STANDARD, scale_mm=648)[0] == -1
+    assert off_its_own(d, STANDARD, scale_mm=648) == (0, 0.0)

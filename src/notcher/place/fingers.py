@@ -37,13 +37,13 @@ class Costs:
     """What a school dislikes, and how much.
 
     little: the little finger; off: each fret a finger lies off its own; back: each of them towards the nut; loose: each
-    finger before the one that is used; shift, a_fret: a shift, and each fret
-    of it; ease_s: silence that halves it; along: the share of a shift that is left where a finger goes along its
-    string by as much as the hand; far, small: bends of more than a semitone and of less, by finger; shaken: vibrato
-    with the little finger; again: one finger on two frets of two strings, one after the other; guided: of one string;
-    other: another finger on the same place; jumps: one finger on strings that do not lie side by side; rolled: on those
-    that do; legato: hammered or pulled with the same finger, the wrong way round, or across a shift; slid: a slide that
-    changes fingers.
+    finger before the one that is used; shift, a_fret: a shift, and each fret of it; ease_s: silence that halves it;
+    along: the share of a shift that is left where a finger goes along its string by as much as the hand; far, small:
+    bends of more than a semitone and of less, by finger; shaken: vibrato with the little finger; again: one finger on
+    two frets of two strings, one after the other; guided: of one string; other: another finger on the same place;
+    jumps: one finger on strings that do not lie side by side; rolled: on those that do; held: a finger taken off, or
+    the hand moved, while what it holds still rings on another string; legato: hammered or pulled with the same finger,
+    the wrong way round, or across a shift; slid: a slide that changes fingers.
     """
 
     little: float = 0.15
@@ -62,6 +62,7 @@ class Costs:
     other: float = 1.5
     jumps: float = 1.0
     rolled: float = 0.2
+    held: float = 4.0
     legato: float = 6.0
     slid: float = 4.0
 
@@ -71,7 +72,7 @@ COSTS = {
     Hand.STRONG_THREE: Costs(little=1.6, off=1.0, shift=0.6),
     Hand.STRETCH: Costs(little=0.3, off=0.7, shift=1.4),
 }
-_DEAREST, _GOING = 50.0, 0.3
+_DEAREST, _GOING, _RINGS_ON_S = 50.0, 0.3, 0.06
 
 
 @dataclass(frozen=True, slots=True)
@@ -226,8 +227,9 @@ def _steps(
     ] or [(len(before) - 1, 0)]  # fmt: skip
     total: NDArray[np.float64] = np.zeros((len(a), len(b)))
     for i, j in pairs:
+        rings = before[i][0].end - after[j][0].onset > _RINGS_ON_S
         f, g = np.array([s[1][i] for s in a])[:, None], np.array([s[1][j] for s in b])[None, :]
-        total = total + _step(p, q, f, g, (before[i][1], after[j]), ease, costs)
+        total = total + _step(p, q, f, g, (before[i][1], after[j]), ease, costs, rings=rings)
     return total / len(pairs)
 
 
@@ -235,9 +237,11 @@ _Ints = NDArray[np.int64]
 
 
 def _step(
-    p: _Ints, q: _Ints, f: _Ints, g: _Ints, notes: tuple[Place, tuple[Wanted, Place]], ease: float, costs: Costs
+    p: _Ints, q: _Ints, f: _Ints, g: _Ints, notes: tuple[Place, tuple[Wanted, Place]], ease: float, costs: Costs, *,
+    rings: bool,
 ) -> NDArray[np.float64]:  # fmt: skip
-    """Cost of going from one note to another: p, q the positions, f, g the fingers."""
+    """Cost of going from one note to another: p, q the positions, f, g the fingers. rings: the first still sounds as
+    the second begins."""
     from_, (after, to) = notes
     moved = np.abs(q - p)
     both = (f != _FREE) & (g != _FREE)
@@ -247,6 +251,9 @@ def _step(
     if after.attack is Attack.SLIDE and from_[0] == to[0]:
         return np.asarray(0.2 * shift + np.where(both & (f != g), costs.slid, 0.0))
     cost = shift * ease
+    if rings and from_[0] != to[0] and from_[1]:
+        # A shape is held while it is picked.
+        cost = cost + costs.held * ((moved > 0) | (same & (from_[1] != to[1])))
     if from_[1] == to[1]:
         if from_[0] == to[0]:
             return np.asarray(cost + np.where(both & (f != g), costs.other, 0.0))

@@ -4,7 +4,7 @@ import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from notcher.place.fingers import Fingered
+from notcher.place.fingers import THUMB, Fingered
 from notcher.score.pitch import fret_gap
 from notcher.score.tuning import Tuning
 
@@ -47,6 +47,16 @@ class Stretch:
     def frets(self) -> int:
         """From one to the other."""
         return self.high - self.low
+
+
+def off_its_own(step: Step, tuning: Tuning, *, scale_mm: float) -> tuple[int, float]:
+    """How far a finger lies from the fret that is its own in the position, in frets (towards the nut below 0) and mm;
+    0 for no finger and for the thumb, which has no fret of its own."""
+    finger = step.hand.finger
+    if not step.fret or finger is None or finger == THUMB:
+        return 0, 0.0
+    own = step.hand.position + finger - 1
+    return step.fret - own, _apart(own, step.fret, tuning, scale_mm)
 
 
 def shifts(steps: Sequence[Step], tuning: Tuning, *, scale_mm: float) -> list[Shift]:

@@ -4,12 +4,14 @@ from collections.abc import Sequence
 
 from notcher.place.fingers import Fingered
 from notcher.place.harmonics import PINCHED_PARTIALS, pinch_nodes
-from notcher.place.way import Step, shifts, widest
+from notcher.place.strokes import Stroke, Stroked
+from notcher.place.way import Step, off_its_own, shifts, widest
 from notcher.score.note import Mark, Note
 from notcher.score.pitch import tension_ratio
 from notcher.score.project import Project
 from notcher.wording.catalogue import term
 from notcher.wording.names import ordinal
+from notcher.wording.notes import finger_name
 from notcher.wording.say import tr, trn
 
 _SHOWN_SHIFTS = 4
@@ -20,6 +22,30 @@ def ahead_words(project: Project, notes: Sequence[Note], hand: Sequence[Fingered
     steps = [Step(n.onset, n.fret, f) for n, f in zip(notes, hand, strict=True)]
     said = [_shifts(project, steps), _stretch(project, steps), _bend(project, notes), _pinched(project, notes)]
     return " · ".join(s for s in said if s)
+
+
+def note_words(project: Project, note: Note, hand: Fingered, stroked: Stroked | None) -> str:
+    """Of one note: '10th position, fourth finger stretched by 1 fret (18 mm), down stroke'."""
+    said = [tr("{nth} position", nth=ordinal(hand.position))]
+    if hand.finger is None:
+        said.append(tr("the fretting hand is free"))
+    else:
+        off, mm = off_its_own(Step(note.onset, note.fret, hand), project.tuning, scale_mm=project.playing.scale_mm)
+        finger = finger_name(hand.finger)
+        said.append(
+            finger if not off
+            else trn(
+                "{finger} stretched by {n} fret ({mm:.0f} mm)", "{finger} stretched by {n} frets ({mm:.0f} mm)", off,
+                finger=finger, mm=mm,
+            ) if off > 0
+            else trn(
+                "{finger} drawn back by {n} fret ({mm:.0f} mm)", "{finger} drawn back by {n} frets ({mm:.0f} mm)", -off,
+                finger=finger, mm=mm,
+            )
+        )  # fmt: skip
+    if stroked is not None:
+        said.append(tr("down stroke") if stroked.stroke is Stroke.DOWN else tr("up stroke"))
+    return ", ".join(said)
 
 
 def _shifts(project: Project, steps: Sequence[Step]) -> str:

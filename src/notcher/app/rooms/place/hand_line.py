@@ -1,6 +1,7 @@
 """Both hands over the strands, on the same time axis: where the hand is, when it goes, its fingers, the pick's way."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -11,7 +12,8 @@ from notcher.app.painted import PaintedView
 from notcher.app.rooms.notch.strand import StrandView
 from notcher.app.theme import Theme, font
 from notcher.place.strokes import Stroke, Stroked
-from notcher.wording import later, listed, tr
+from notcher.wording import later, tr
+from notcher.wording.hands import note_words
 from notcher.wording.names import ordinal
 
 _POINTS, _LEADING = 9.5, 1.28
@@ -29,6 +31,7 @@ class HandLine(PaintedView):
         self._shown: tuple[OnNeck, ...] = ()
         self._strokes: Mapping[str, Stroked] = {}
         self._size_to_type()
+        self.setMouseTracking(True)
         for changed in (desk.axis.changed, desk.session.selection_changed):
             changed.connect(self.update)
 
@@ -54,13 +57,11 @@ class HandLine(PaintedView):
         """Finger and stroke of each note of the phrase."""
         if not self._shown:
             return tr("No phrase here yet.")
-        each = []
-        for o in self._shown:
-            stroked = self._strokes.get(o.note.id)
-            way = "" if stroked is None else tr("down") if stroked.stroke is Stroke.DOWN else tr("up")
-            said = tr("{nth}, finger {finger}", nth=ordinal(o.hand.position), finger=figure(o))
-            each.append(f"{said} {way}".strip())
-        return listed(each)
+        return "; ".join(self._of(o) for o in self._shown)
+
+    def _of(self, o: OnNeck) -> str:
+        placed = replace(o.note, string=o.string, fret=o.fret)
+        return note_words(self._desk.session.project, placed, o.hand, self._strokes.get(o.note.id))
 
     # -- drawing -------------------------------------------------------------------------------------------------
 
@@ -151,12 +152,18 @@ class HandLine(PaintedView):
 
     # -- mouse ---------------------------------------------------------------------------------------------------
 
+    def _near(self, x: float) -> OnNeck | None:
+        near = min(self._shown, key=lambda o: abs(self._strand.x_of(o.note.onset) - x), default=None)
+        return near if near and abs(self._strand.x_of(near.note.onset) - x) <= _NEAR_PX else None
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """What is pointed at is said in words."""
+        near = self._near(event.position().x()) if event is not None else None
+        self.setToolTip(self._of(near) if near else "")
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Select the note that is pointed at."""
-        if event is None or not self._shown:
-            return
-        x = event.position().x()
-        near = min(self._shown, key=lambda o: abs(self._strand.x_of(o.note.onset) - x))
-        if abs(self._strand.x_of(near.note.onset) - x) <= _NEAR_PX:
+        near = self._near(event.position().x()) if event is not None else None
+        if near is not None:
             self._desk.session.select(frozenset({near.note.id}))
             self._desk.transport.seek(near.note.onset)
