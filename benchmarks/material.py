@@ -21,7 +21,7 @@ from demo.solo import Played
 from numpy.typing import NDArray
 
 from benchmarks import backing as backing_part
-from benchmarks import cells, plans
+from benchmarks import cells, guitars, plans
 from benchmarks.backing import backing
 from benchmarks.cells import Hand
 from benchmarks.plans import PLANS, Plan
@@ -46,6 +46,10 @@ _PROGRAMS = {"clean": 27, "overdriven": 29, "distorted": 30}
 _EFFECTS = ("none", "delay", "reverb", "phaser", "drive")
 _SEATS = ("centre", "half left", "doubled")
 _MUTED = 28
+# Sets whose strings are summed into one amplifier, and the guitars they are dealt; one for judging alone.
+WIDE_DEVELOPMENT, WIDE_EVALUATION = (3101, 3102), (9203,)
+_WIDE = dict.fromkeys(WIDE_DEVELOPMENT, ("sampled", "model"))
+_WIDE |= dict.fromkeys(WIDE_EVALUATION, ("other sampled", "other model"))
 _FAINT_DB = 36.0
 
 
@@ -62,20 +66,28 @@ class Case:
     tonic: int
     drive_db: float
     seed: int
+    # Of benchmarks/guitars.py, summed into one amplifier; '' for the sampled guitar with every string's sound its own.
+    guitar: str = ""
+    amp: str = ""
 
     @property
     def name(self) -> str:
         """What distinguishes it."""
         return (
-            f"{self.plan.name}: {self.take.bpm:.0f} bpm, {self.sound}, {self.effect}, {self.seat}, {self.tuning}, "
+            f"{self.plan.name}: {self.take.bpm:.0f} bpm, {self._guitar}, {self.effect}, {self.seat}, {self.tuning}, "
             f"{self.take.offset_cents:+.0f} cents"
         )
+
+    @property
+    def _guitar(self) -> str:
+        return f"{self.guitar} {self.amp}" if self.guitar else self.sound
 
     @property
     def key(self) -> str:
         """A name for files that changes with anything the sound is made of."""
         made_of = [
-            Path(str(m.__file__)).read_bytes() for m in (cells, plans, backing_part, render, sys.modules[__name__])
+            Path(str(m.__file__)).read_bytes()
+            for m in (cells, plans, backing_part, guitars, render, sys.modules[__name__])
         ]
         return hashlib.sha256(
             b"".join(
@@ -92,6 +104,8 @@ class Case:
                             self.tonic,
                             self.drive_db,
                             self.seed,
+                            self.guitar,
+                            self.amp,
                         )
                     ).encode(),
                 ]
@@ -148,7 +162,10 @@ class Case:
 
     def _one_lead(self, notes: list[tuple[float, float, Played]], sharp: float) -> NDArray[np.float32]:
         take = replace(self.take, offset_cents=self.take.offset_cents + sharp)
-        dry = amplified(synthesize(lead_midi(notes, take), self.length), self.drive_db)
+        if self.guitar:
+            dry = guitars.through(self.amp, guitars.GUITARS[self.guitar](notes, take, self.length, self.seed))
+        else:
+            dry = amplified(synthesize(lead_midi(notes, take), self.length), self.drive_db)
         board = {
             "none": [], "drive": [pb.Distortion(drive_db=12), pb.Gain(-8)],
             "delay": [pb.Delay(self.take.beat * 0.75, 0.25, 0.22)],
@@ -202,7 +219,11 @@ def cases(which: int) -> list[Case]:
             muted_program=_MUTED, strings=_TUNINGS[tuning],
         )  # fmt: skip
         drive = {"clean": 3.0, "overdriven": 9.0, "distorted": 15.0}[sound]
-        out.append(Case(plan, take, tuning, sound, effect, seat, dice.randrange(12), drive, dice.randrange(10**6)))
+        case = Case(plan, take, tuning, sound, effect, seat, dice.randrange(12), drive, dice.randrange(10**6))
+        out.append(case)
+    if which in _WIDE:
+        guitar, amp = (_dealt(dice, choices, len(PLANS)) for choices in (_WIDE[which], guitars.AMPS))
+        out = [replace(c, guitar=g, amp=a) for c, g, a in zip(out, guitar, amp, strict=True)]
     return out
 
 

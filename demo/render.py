@@ -250,13 +250,13 @@ def backing_midi(take: Take = DEMO) -> dict[str, mido.MidiFile]:
     return {name: midi_file(events) for name, events in parts.items()}
 
 
-def synthesize(midi: mido.MidiFile, length: int) -> np.ndarray:
+def synthesize(midi: mido.MidiFile, length: int, font: Path = SOUNDFONT) -> np.ndarray:
     """The MIDI file through FluidSynth, mono, cut or filled to `length` samples."""
     with tempfile.TemporaryDirectory() as folder:
         path, wav = Path(folder) / "part.mid", Path(folder) / "part.wav"
         midi.save(path)
         command = ["fluidsynth", "-ni", "-q", "-g", "0.6", "-R", "0", "-C", "0", "-r", str(RATE), "-o",
-                   "synth.polyphony=256", "-F", str(wav), str(SOUNDFONT), str(path)]  # fmt: skip
+                   "synth.polyphony=256", "-F", str(wav), str(font), str(path)]  # fmt: skip
         subprocess.run(command, check=True, capture_output=True)
         with AudioFile(str(wav)) as f:
             audio = f.read(f.frames)

@@ -73,6 +73,7 @@ def test_what_was_slowed_is_of_the_kind_its_ending_says(lick_file: Path, tmp_pat
     assert soundfile.info(str(tmp_path / "s.flac")).format == "FLAC"
 
 
+@pytest.mark.alone
 def test_slowing_stops_at_once_when_it_is_told_to(tmp_path: Path) -> None:
     """Ctrl+C while a library works: gone within two seconds, one line, nothing left."""
     import signal
@@ -90,7 +91,7 @@ def test_slowing_stops_at_once_when_it_is_told_to(tmp_path: Path) -> None:
     assert child.stdout.readline() == "now\n"
     time.sleep(0.3)
     child.send_signal(signal.SIGINT)
-    _, error = child.communicate(timeout=10)
+    _, error = child.communicate(timeout=30)
     assert (child.returncode, error) == (1, "notcher: stopped\n")
     assert [p.name for p in tmp_path.iterdir() if p.is_file()] == ["long.wav"]
 
