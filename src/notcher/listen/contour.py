@@ -35,6 +35,12 @@ _AROUND = 0.024
 _WHOLE_WEIGHT = 0.25
 # Hz from which the spectrum is counted: below it a bass is heard, not a lead.
 _LOWEST_BIN_HZ = 150.0
+# Where a low pitch is no string's but a difference tone, the search is done again from here on: the D of a guitar in
+# standard tuning is 146.8 Hz, and lower leads are told by their body.
+_SECOND_FLOOR_HZ = 160.0
+# How far the first partials of a pitch lie over the following ones, dB: for a string +2 to +13, for a difference tone
+# -12 to -15 (measured on the development phrases through one amplifier).
+_BODY_DB, _BODY_PARTIALS = -5.0, 3
 # Confidence from which a frame counts as sounding.
 _SOUNDS = 0.08
 
@@ -112,23 +118,64 @@ def trace_pitch(views: list[FloatArray], whole: FloatArray | None = None, *, low
     around_it = score_pitches(whole) if whole is not None else None
     blend = blended(heard, around_it if around_it is not None and len(around_it.log_p) else None, _WHOLE_WEIGHT)
     low, high = (float(hz_to_cents(np.array(hz))) for hz in (lowest_hz, HIGHEST_HZ))
-    path = best_path(blend, lowest=low, highest=high)
     sound = soxr.resample(mono, RATE, LOW_RATE).astype(np.float32)
     times = np.arange(n, dtype=np.float64) * HOP
+    way = _along(best_path(blend, lowest=low, highest=high), sound, times)
+    deep = (way.hz > 0) & (way.hz < _SECOND_FLOOR_HZ)
+    if lowest_hz < _SECOND_FLOOR_HZ and deep.any():
+        floor = float(hz_to_cents(np.array(_SECOND_FLOOR_HZ)))
+        _lifted(way, _along(best_path(blend, lowest=floor, highest=high), sound, times), deep)
+    cents = np.where((way.hz >= LOWEST_HZ) & (way.hz <= HIGHEST_HZ), hz_to_cents(way.hz), np.nan)
+    return Trace(cents, np.clip(way.confidence, 0.0, 1.0), way.level, way.share, way.purity)
+
+
+@dataclass(frozen=True, eq=False)
+class _Way:
+    """A path made fine at each time: hz; level, purity as in a Trace; body: how far its first partials lie over the
+    following ones, dB; confidence, share; each shape (n,)."""
+
+    hz: NDArray[np.float64]
+    level: NDArray[np.float64]
+    purity: NDArray[np.float64]
+    body: NDArray[np.float64]
+    confidence: NDArray[np.float64]
+    share: NDArray[np.float64]
+
+    def columns(self) -> tuple[NDArray[np.float64], ...]:
+        """All of them."""
+        return (self.hz, self.level, self.purity, self.body, self.confidence, self.share)
+
+
+def _along(path: Path, sound: FloatArray, times: NDArray[np.float64]) -> _Way:
+    """A path made fine on the sound at LOW_RATE."""
+    n = len(times)
     around = _candidates(path, times)
-    hz, level, purity = np.zeros(n), np.full(n, -120.0), np.zeros(n)
+    hz, level, purity, body = np.zeros(n), np.full(n, -120.0), np.zeros(n), np.zeros(n)
     for first in range(0, n, _BLOCK):
         rows = slice(first, min(n, first + _BLOCK))
         short = spectra(sound, first_frame=first, n_frames=rows.stop - first, window=_WINDOW)
-        hz[rows], level[rows], purity[rows] = _refine(short, around[rows])
+        hz[rows], level[rows], purity[rows], body[rows] = _refine(short, around[rows])
         deep = np.flatnonzero(hz[rows] < _LONG_BELOW_HZ)
         if deep.size:
             long = spectra(sound, first_frame=first, n_frames=rows.stop - first, window=_LONG_WINDOW)
             chosen = Spectra(long.magnitude[deep], long.hz[deep], long.bin_hz)
-            hz[first + deep], level[first + deep], purity[first + deep] = _refine(chosen, around[rows][deep])
-    cents = np.where((hz >= LOWEST_HZ) & (hz <= HIGHEST_HZ), hz_to_cents(hz), np.nan)
-    confidence = np.clip(np.interp(times, path.times, path.confidence), 0.0, 1.0)
-    return Trace(cents, confidence, level, np.interp(times, path.times, path.share), purity)
+            at = first + deep
+            hz[at], level[at], purity[at], body[at] = _refine(chosen, around[rows][deep])
+    return _Way(
+        hz, level, purity, body, np.interp(times, path.times, path.confidence),
+        np.interp(times, path.times, path.share),
+    )  # fmt: skip
+
+
+def _lifted(way: _Way, upper: _Way, deep: NDArray[np.bool_]) -> None:
+    """Put the way above the second floor in the place of one below it where that is a difference tone: strings that
+    sound together through one amplifier make it, far below what is played, and it lacks the body of a string. Stretch
+    by stretch, so that a note stays whole."""
+    differs = deep & (np.abs(1200 * np.log2(np.maximum(upper.hz, 1.0) / np.maximum(way.hz, 1.0))) > 100)
+    for start, end in runs(differs):
+        if float(np.median(way.body[start:end])) < _BODY_DB:
+            for mine, theirs in zip(way.columns(), upper.columns(), strict=True):
+                mine[start:end] = theirs[start:end]
 
 
 def _candidates(path: Path, times: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -153,9 +200,9 @@ def _candidates(path: Path, times: NDArray[np.float64]) -> NDArray[np.float64]:
 
 def _refine(
     s: Spectra, candidates: NDArray[np.float64]
-) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
-    """The best candidate of each frame, made fine: Hz, the energy of its partials in dB, and their share of all above
-    _LOWEST_BIN_HZ; each shape (n,)."""
+) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    """The best candidate of each frame, made fine: Hz, the energy of its partials in dB, their share of all above
+    _LOWEST_BIN_HZ, and how far the first of them lie over the following ones, dB; each shape (n,)."""
     salience = np.stack([_salience(s, candidates[:, k]) for k in range(candidates.shape[1])], axis=1)
     salience[:, 0] *= 1.05
     best = candidates[np.arange(len(candidates)), np.argmax(salience, axis=1)]
@@ -171,7 +218,9 @@ def _refine(
     power = (weight**2).sum(axis=1)
     # A Hann window spreads a partial's power over three bins, half as much again as its peak.
     share = 1.5 * power / ((s.magnitude[:, round(_LOWEST_BIN_HZ / s.bin_hz) :] ** 2).sum(axis=1) + 1e-9)
-    return fine, 10 * np.log10(power + 1e-12), share
+    first = (weight[:, :_BODY_PARTIALS] ** 2).sum(axis=1)
+    body = 10 * np.log10((first + 1e-12) / (power - first + 1e-12))
+    return fine, 10 * np.log10(power + 1e-12), share, body
 
 
 def _salience(s: Spectra, f0: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -19,7 +19,7 @@ from notcher.listen.onsets import onset_strength
 from notcher.listen.spectrum import HOP, LOW_RATE
 from notcher.score.isolation import Isolation, Seat
 
-FRAMES_VERSION = 2
+FRAMES_VERSION = 3
 """To be raised when frames are measured otherwise, so that what was kept of old ones is not taken for new."""
 # Seconds measured at a time: short enough for memory and for stopping, long enough that its margins cost little.
 BLOCK_S = 20.0
