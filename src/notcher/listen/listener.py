@@ -5,6 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from notcher.audio.recording import Audio, AudioError
 from notcher.audio.survey import survey
@@ -39,6 +40,8 @@ _PITCHED_ALONE, _PITCHED = 0.25, 0.16
 _GLANCE_S = 7.0
 # In a mix by the level of its own partials, alone by its energy.
 _AUDIBLE_DB, _RINGS_ON_CENTS = {False: 30.0, True: 40.0}, 60.0
+# Frames (150 ms) that say how sure a note is as it begins.
+_BEGINS = 30
 # Where the lead plays alone, only what is hardly a pitch at all is left out.
 _ALONE_NOTE = (0.4, 45.0)
 
@@ -189,7 +192,7 @@ def _of_the_lead(trace: Trace, segments: list[Segment], least: float, loud_db: f
     if not segments:
         return []
     loud = np.array([float(np.median(trace.level[s.start : s.end])) for s in segments])
-    sure = np.array([float(np.mean(trace.confidence[s.start : s.end])) for s in segments])
+    sure = np.array([_sure(trace.confidence[s.start : s.end]) for s in segments])
     length = np.array([s.end - s.start for s in segments])
     usual = float(np.average(loud, weights=length * sure))
     kept = (loud > usual - loud_db) & (sure > least)
@@ -198,6 +201,11 @@ def _of_the_lead(trace: Trace, segments: list[Segment], least: float, loud_db: f
     kept &= ~(unstruck & (loud < usual - 5))
     log.debug("kept %d of %d segments as the lead's", int(kept.sum()), len(segments))
     return [s for s, keep in zip(segments, kept, strict=True) if keep]
+
+
+def _sure(confidence: NDArray[np.float64]) -> float:
+    """How sure a note is: on the whole, or as it begins. A string that rings on grows faint and is no less a note."""
+    return float(max(np.mean(confidence), np.mean(confidence[:_BEGINS])))
 
 
 def _with_starts(trace: Trace, segments: list[Segment], heard: list[Segment]) -> Trace:

@@ -19,6 +19,9 @@ _LEAST_BEND = 34.0
 _LATE = 0.45
 # Cents: a half step less what it may fall short by.
 _CURL_CENTS = 92.0
+# Frames (30 ms) at a note's end that half a window of the next attack reaches, those (60 ms) that say whether the pitch
+# rests before them, and the cents within which it does.
+_TAIL, _BEFORE_TAIL, _RESTS_CENTS = 6, 12, 14.0
 # Cents that a bend's drawn points may lie off what was measured: under what is heard.
 _POINT_TOLERANCE = 4.0
 # Cents a frame (see _trimmed).
@@ -344,8 +347,21 @@ def _without_vibrato(y: NDArray[np.float64], wobble: Wobble | None) -> NDArray[n
     return flat
 
 
+def _without_next_attack(cents: NDArray[np.float64]) -> NDArray[np.float64]:
+    """A note whose pitch rests before its end goes on resting: what moves it in its last moment is the next note's
+    attack, which the window takes in already."""
+    rest = cents[-_TAIL - _BEFORE_TAIL : -_TAIL]
+    if len(rest) < _BEFORE_TAIL or float(np.ptp(rest)) > _RESTS_CENTS:
+        return cents
+    level = float(np.median(rest))
+    out = cents.copy()
+    out[-_TAIL:] = np.clip(out[-_TAIL:], level - _RESTS_CENTS / 2, level + _RESTS_CENTS / 2)
+    return out
+
+
 def _points(cents: NDArray[np.float64], lead_in: float) -> tuple[tuple[float, float], ...]:
     """The fewest points whose straight lines stay within a few cents of the curve (Douglas and Peucker 1973)."""
+    cents = _without_next_attack(cents)
     y = _running_median(cents, 3)
     keep = {0, len(y) - 1}
     stack = [(0, len(y) - 1)]
