@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from sklearn.ensemble import RandomForestClassifier
 
 from benchmarks.listening import rendered
-from benchmarks.material import DEVELOPMENT_SETS, cases
+from benchmarks.material import DEVELOPMENT_SETS, WIDE_DEVELOPMENT, cases
 from benchmarks.scores import matched
 from benchmarks.truth import ROOT, Truth
 from notcher.audio.recording import Audio, AudioError
@@ -110,7 +110,8 @@ def fitted(
 
 def main() -> None:
     """Fit all three and write them."""
-    jobs = [(which, k, c) for which in DEVELOPMENT_SETS for k in range(len(cases(which))) for c in CONDITIONS]
+    sets = (*DEVELOPMENT_SETS, *WIDE_DEVELOPMENT)
+    jobs = [(which, k, c) for which in sets for k in range(len(cases(which))) for c in CONDITIONS]
     for _ in range(int(sys.argv[1]) if len(sys.argv) > 1 else 2):
         with ProcessPoolExecutor(2) as pool:
             rows = [row for found in pool.map(rows_of, jobs, chunksize=6) for row in found]

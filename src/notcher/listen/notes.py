@@ -19,8 +19,11 @@ from notcher.score.note import Attack, Bend, Mark, Vibrato
 # dB before a strike, and flux, under which it was not picked; likelihood from which the fretting hand began a note.
 _DIP_DB, _LOUD_STRIKE = 9.0, 2.2
 _LEGATO = 0.5
-# Cents: hammers and pulls reach three frets and a little (common practice, no source).
-_LEGATO_CENTS = 340.0
+# Cents: one hand's hammers and pulls reach five frets at most (common practice, no source); how wide a leap is says
+# nothing else of whether it was picked, so that the forest sees no more of it than this.
+_LEGATO_CENTS, _WIDE_CENTS = 540.0, 150.0
+# A leap no string that goes on makes.
+_APART_CENTS = 340.0
 # Frets a tap is left by, semitones it leaps up by, and seconds within which a tapped passage goes on.
 _TAP_FRETS, _TAP_LEAP, _TAPS_S = 4, 3, 1.6
 FOLLOWS_ON_S = 0.03
@@ -103,7 +106,7 @@ def read_notes(
 def _marks_of(s: Segment, shape: Shape, following: Segment | None, lasts: float, sure: float) -> frozenset[Mark]:
     """What a segment says besides its pitch: a dead string, what the bar did. lasts: its seconds as a note."""
     found: frozenset[Mark] = frozenset()
-    apart = following is None or following.start > s.end or abs(following.jump_cents) > _LEGATO_CENTS
+    apart = following is None or following.start > s.end or abs(following.jump_cents) > _APART_CENTS
     if lasts < _DEAD_S and apart and s.cause in ("rest", "strike") and s.flux > 0:
         found |= {Mark.DEAD}
     if shape.by_the_bar is not None and sure >= _SURE_OF_A_BEND and lasts >= _SHORTEST_BAR_S:
@@ -137,7 +140,7 @@ def _attack(
     *, alone: bool,
 ) -> Attack:  # fmt: skip
     """How the segment was reached, but for taps. A picked string is stopped for a moment, and one hand's legato seldom
-    spans more than three frets (common practice, no source)."""
+    spans more than five frets (common practice, no source)."""
     if s.cause not in ("jump", "slide") or previous is None or before is None:
         return Attack.PICK
     step = shape.pitch - previous.pitch
@@ -152,7 +155,7 @@ def _attack(
 
 
 def _leap(s: Segment, before: Segment, trace: Trace, energy: NDArray[np.float64], *, alone: bool) -> tuple[float, ...]:
-    """What is measured of a leap of up to three frets, for telling a finger put down or lifted from a pick."""
+    """What is measured of a leap of up to five frets, for telling a finger put down or lifted from a pick."""
     q = min(round(s.onset / HOP), len(energy) - 1)
     early, late = energy[max(0, q - 14) : max(1, q - 4)], energy[q + 3 : q + 11]
     rise = float(np.median(late) - np.median(early)) if len(late) else 0.0
@@ -160,7 +163,7 @@ def _leap(s: Segment, before: Segment, trace: Trace, energy: NDArray[np.float64]
     usual = float(np.median(energy[max(0, q - 16) : max(1, q - 6)]))
     below = float(np.sum(energy[max(0, q - 10) : q + 8] < usual - 1.5))
     return (
-        s.flux, s.dip, abs(s.jump_cents), float(np.sign(s.jump_cents)), rise, grown, below,
+        s.flux, s.dip, min(abs(s.jump_cents), _WIDE_CENTS), float(np.sign(s.jump_cents)), rise, grown, below,
         min(s.onset - before.onset, 1.0), min((s.end - s.start) * HOP, 1.0), float(alone),
     )  # fmt: skip
 
