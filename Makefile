@@ -1,7 +1,7 @@
 # Notcher's commands. `make demo` and `make test` do all the set-up they need.
 PY := .venv/bin/python
 
-.PHONY: demo setup setup-dev test test-fast lint bench forests screenshots demo-data requirements
+.PHONY: demo setup setup-dev test test-fast lint bench bench-short forests screenshots demo-data requirements
 
 demo: setup
 	.venv/bin/notcher demo
@@ -29,6 +29,11 @@ lint: setup-dev
 
 bench: setup-dev
 	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.run
+
+# For daily work: other guitars through one amplifier, and places, printed and not written down.
+bench-short: setup-dev
+	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.amplifier
+	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.places
 
 # Fits the forests of listen/forest.py and the signs of listen/presence.py on the development phrases (same two packages as demo-data).
 forests: setup-dev

@@ -185,3 +185,7 @@ def section() -> str:
         "memory halved and doubled, one to four passes of it (within 0.01 on the half for fitting; left as it was).",
     ]  # fmt: skip
     return "\n".join([*lines, ""])
+
+
+if __name__ == "__main__":
+    print(section())
