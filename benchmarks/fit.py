@@ -1,7 +1,9 @@
 """Fits the forests of listen/forest.py on the development phrases and writes src/notcher/data/forests.npz.
 
 Run: python -m benchmarks.fit (needs fluidsynth and fluid-soundfont-gm; scikit-learn comes with librosa). The evaluation
-phrases are never looked at. A forest's question depends on what the others answered before, so it is done twice.
+phrases are never looked at. Arguments: how often (2), then the forests to fit, if not all; the one for legato is fitted
+on strings summed into one amplifier as well, the other two were fitted before there were any. A forest's question
+depends on what the others answered before, so it is done twice.
 """
 
 import sys
@@ -109,14 +111,15 @@ def fitted(
 
 
 def main() -> None:
-    """Fit all three and write them."""
+    """Fit those that are named, or all three, and write them; the others stay as they are."""
+    wanted = tuple(sys.argv[2:]) or (forest.STRIKE, forest.LEGATO, forest.STRING)
     sets = (*DEVELOPMENT_SETS, *WIDE_DEVELOPMENT)
     jobs = [(which, k, c) for which in sets for k in range(len(cases(which))) for c in CONDITIONS]
     for _ in range(int(sys.argv[1]) if len(sys.argv) > 1 else 2):
         with ProcessPoolExecutor(2) as pool:
             rows = [row for found in pool.map(rows_of, jobs, chunksize=6) for row in found]
-        kept: dict[str, NDArray] = {}
-        for name in (forest.STRIKE, forest.LEGATO, forest.STRING):
+        kept: dict[str, NDArray] = dict(np.load(OUT)) if OUT.exists() else {}
+        for name in wanted:
             mine = [r for r in rows if r[0] == name]
             table, answers, weights = (np.array([r[k] for r in mine]) for k in (1, 2, 3))
             trees = fitted(table, answers, weights, _LEAF[name])

@@ -149,9 +149,9 @@ def read_frames(frames: Frames) -> Heard:
     trace = frames.trace.sounding()
     trace, segments = segment(trace, frames.flux, frames.energy, alone=frames.alone)
     least = _PITCHED_ALONE if frames.alone else _PITCHED
-    heard = segments if frames.alone else _of_the_lead(trace, segments, *_A_TRACE)
+    heard = segments if frames.alone else _of_the_lead(trace, segments, *_A_TRACE, alone=False)
     segments = [s for s in segments if _is_pitched(frames.trace, s, least)]
-    segments = _of_the_lead(trace, segments, *(_ALONE_NOTE if frames.alone else _A_NOTE))
+    segments = _of_the_lead(trace, segments, *(_ALONE_NOTE if frames.alone else _A_NOTE), alone=frames.alone)
     segments = without_echoes(trace, segments)
     if not segments:
         raise AudioError(NO_LEAD)
@@ -186,13 +186,15 @@ def _is_pitched(trace: Trace, s: Segment, least: float) -> bool:
     return float(np.mean(trace.confidence[rows]) + 0.3 * np.mean(trace.share[rows])) >= least
 
 
-def _of_the_lead(trace: Trace, segments: list[Segment], least: float, loud_db: float) -> list[Segment]:
+def _of_the_lead(
+    trace: Trace, segments: list[Segment], least: float, loud_db: float, *, alone: bool
+) -> list[Segment]:  # fmt: skip
     """Leaves out what is most likely another instrument: faint or unsure. least: confidence from which it is the lead;
     loud_db: how far below the usual level it may lie."""
     if not segments:
         return []
     loud = np.array([float(np.median(trace.level[s.start : s.end])) for s in segments])
-    sure = np.array([_sure(trace.confidence[s.start : s.end]) for s in segments])
+    sure = np.array([_sure(trace.confidence[s.start : s.end], alone=alone) for s in segments])
     length = np.array([s.end - s.start for s in segments])
     usual = float(np.average(loud, weights=length * sure))
     kept = (loud > usual - loud_db) & (sure > least)
@@ -203,9 +205,10 @@ def _of_the_lead(trace: Trace, segments: list[Segment], least: float, loud_db: f
     return [s for s, keep in zip(segments, kept, strict=True) if keep]
 
 
-def _sure(confidence: NDArray[np.float64]) -> float:
-    """How sure a note is: on the whole, or as it begins. A string that rings on grows faint and is no less a note."""
-    return float(max(np.mean(confidence), np.mean(confidence[:_BEGINS])))
+def _sure(confidence: NDArray[np.float64], *, alone: bool) -> float:
+    """How sure a note is: on the whole, or where the lead plays alone as it begins: a string that rings on grows faint
+    and is no less a note. In a mix what begins may be another instrument."""
+    return float(max(np.mean(confidence), np.mean(confidence[:_BEGINS]) if alone else 0.0))
 
 
 def _with_starts(trace: Trace, segments: list[Segment], heard: list[Segment]) -> Trace:
