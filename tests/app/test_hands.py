@@ -4,8 +4,8 @@ from dataclasses import replace
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QPainter
 
-from notcher.app.neck import figure
 from notcher.app.rooms.ids import HAND_OUT, PLACE, SOURCE, TEACH
 from notcher.audio import RATE
 from notcher.audio.recording import FloatArray
@@ -15,6 +15,7 @@ from notcher.score.note import Attack, Bend, BendKind, Mark, Note
 from notcher.score.playing import Picking
 from notcher.score.project import Phrase
 from notcher.score.tuning import STANDARD, Tuning
+from notcher.wording.hands import figure
 from tests.app.conftest import Driver
 from tests.conftest import note
 
@@ -43,7 +44,7 @@ def at_tuning(driver: Driver) -> None:
 
 
 def shown(driver: Driver, note_id: str) -> str:
-    return next(figure(o) for o in driver.place.hands._shown if o.note.id == note_id)
+    return next(figure(o.hand, o.fret) for o in driver.place.hands._shown if o.note.id == note_id)
 
 
 # -- said by keys ------------------------------------------------------------------------------------------------------
@@ -85,6 +86,16 @@ def test_arrows_go_from_note_to_note_and_a_click_selects(placing: Driver) -> Non
     x = round(placing.place.strand.x_of(first.onset)) + 3
     placing.bot.mouseClick(hands, Qt.MouseButton.LeftButton, pos=QPoint(x, hands.height() // 2))
     assert placing.desk.session.selection == {first.id}
+
+
+def test_strings_struck_together_show_all_their_fingers(placing: Driver, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What was said of one of them is not hidden behind another."""
+    phrase_of(placing, note(1, 1.0, 1, 12, finger=1), note(2, 1.0, 2, 15, finger=4), note(3, 2.0, 3, 14))
+    drawn: list[str] = []
+    told = QPainter.drawText
+    monkeypatch.setattr(QPainter, "drawText", lambda self, *a: (drawn.append(str(a[-1])), told(self, *a))[1])
+    placing.place.hands.grab()
+    assert "1+4" in drawn
 
 
 def test_the_hand_line_in_words(placing: Driver) -> None:
@@ -180,7 +191,7 @@ def test_where_it_lies_is_always_among_the_three(placing: Driver) -> None:
 
 def test_two_confirmed_notes_on_one_string_at_one_time(placing: Driver) -> None:
     phrase_of(placing, note(1, 1.0, 3, 5, confirmed=True), note(2, 1.01, 3, 9, confirmed=True), note(3, 2.0, 3, 7))
-    assert "at 1.00 s two notes lie on string 3" in placing.place.wrong.text()
+    assert "At 1.00 s two notes lie on string 3" in placing.place.wrong.text()
     assert placing.place.wrong.isVisible()
     placing.key(Key.Key_Down, "2", "h", "c")
     assert [(n.string, n.fret) for n in placing.project.notes[:2]] == [(3, 5), (3, 9)], "what is confirmed stays"

@@ -11,13 +11,14 @@ from notcher.app.painted import PaintedView
 from notcher.app.settings import Settings
 from notcher.app.theme import Theme, font
 from notcher.place.board import Board
-from notcher.place.fingers import THUMB, Fingered
+from notcher.place.fingers import Fingered
 from notcher.place.solver import around, fingering
 from notcher.score.note import Note
 from notcher.score.playing import Hand
 from notcher.score.project import Project
 from notcher.score.tuning import FEWEST_STRINGS, STANDARD, Tuning
 from notcher.wording import later, listed, term, tr, trn
+from notcher.wording.hands import figure
 from notcher.wording.names import ordinal
 
 _NONE = later("No phrase here yet. Phrases are cut in the Notch room.")
@@ -273,7 +274,7 @@ class NeckView(PaintedView):
         if lit and t.name == "dark":
             painter.setPen(t.color("on_sure"))
         painter.setFont(font(side * (_LARGE_FIGURE if self._large else 0.42), bold=True, scaled=False))
-        held = figure(o)
+        held = figure(o.hand, o.fret)
         painter.drawText(QRectF(left, y - h / 2, w - notch, h), Qt.AlignmentFlag.AlignCenter, held)
 
     def _draw_goal(self, painter: QPainter, o: OnNeck, y: float) -> None:
@@ -289,13 +290,6 @@ class NeckView(PaintedView):
         name = term("staff", o.note.bend.interval_name)
         above = painter.fontMetrics().height()
         painter.drawText(QRectF(x - 40, y - radius - above, 80, above), Qt.AlignmentFlag.AlignCenter, name)
-
-
-def figure(o: OnNeck) -> str:
-    """What stands in a tag: the finger, or that none is needed."""
-    if o.hand.finger is None:
-        return term("neck", "t") if o.fret else "0"
-    return str(o.hand.finger) if o.hand.finger != THUMB else term("staff", "T")
 
 
 def _notched(x: float, y: float, w: float, h: float, notch: float) -> QPolygonF:

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from notcher.place.fingers import Fingered
+from notcher.place.fingers import THUMB, Fingered
 from notcher.place.harmonics import PINCHED_PARTIALS, pinch_nodes
 from notcher.place.strokes import Stroke, Stroked
 from notcher.place.way import Step, off_its_own, shifts, widest
@@ -15,6 +15,13 @@ from notcher.wording.notes import finger_name
 from notcher.wording.say import tr, trn
 
 _SHOWN_SHIFTS = 4
+
+
+def figure(hand: Fingered, fret: int) -> str:
+    """What stands in a tag for a note at a fret: the finger, or that none is needed."""
+    if hand.finger is None:
+        return term("neck", "t") if fret else "0"
+    return str(hand.finger) if hand.finger != THUMB else term("staff", "T")
 
 
 def ahead_words(project: Project, notes: Sequence[Note], hand: Sequence[Fingered]) -> str:

@@ -7,10 +7,11 @@ from math import cos, pi, sin
 from notcher.formats.sheet.measure import text_width
 from notcher.formats.sheet.shapes import Line, Polygon, Shape, Text
 from notcher.place.board import Board
-from notcher.place.fingers import THUMB, Fingered
+from notcher.place.fingers import Fingered
 from notcher.score.note import Note
 from notcher.score.tuning import Tuning
 from notcher.wording import term, tr
+from notcher.wording.hands import figure
 from notcher.wording.places import way_words
 
 STRING_GAP, _ABOVE, _FRETS, _HAND = 9.4, 9.0, 12.0, 11.0
@@ -74,16 +75,10 @@ def strip(
         drawn.add((n.string, n.fret))
         nut = across(board.share(0)) + (_BEFORE_NUT if left_handed else -_BEFORE_NUT) if n.fret == 0 else 0.0
         at = across(board.pressed(n.fret)) if n.fret else nut
-        out += _tag(at, lane(n.string), _figure(hand[n.id], n))
+        out += _tag(at, lane(n.string), figure(hand[n.id], n.fret))
     way = tr("hand: {way}", way=way_words([hand[n.id].position for n in notes], most=_MOST_WAY))
     out.append(Text(left, bottom + _FRETS + _HAND, way, 7.5, grey=0.15))
     return out
-
-
-def _figure(hand: Fingered, note: Note) -> str:
-    if hand.finger is None:
-        return term("neck", "t") if note.fret else "0"
-    return str(hand.finger) if hand.finger != THUMB else term("staff", "T")
 
 
 def _tag(x: float, y: float, figure: str) -> list[Shape]:

@@ -7,13 +7,14 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
 from notcher.app.desk import Desk
-from notcher.app.neck import OnNeck, figure
+from notcher.app.neck import OnNeck
 from notcher.app.painted import PaintedView
 from notcher.app.rooms.notch.strand import StrandView
 from notcher.app.theme import Theme, font
 from notcher.place.strokes import Stroke, Stroked
+from notcher.score.note import strikes
 from notcher.wording import later, tr
-from notcher.wording.hands import note_words
+from notcher.wording.hands import figure, note_words
 from notcher.wording.names import ordinal
 
 _POINTS, _LEADING = 9.5, 1.28
@@ -114,30 +115,36 @@ class HandLine(PaintedView):
         painter.drawPolyline(QPolygonF([QPointF(x - side, y - side), QPointF(x, y), QPointF(x - side, y + side)]))
 
     def _draw_notes(self, painter: QPainter) -> None:
+        """Strike by strike: what is struck together has its fingers joined, from the thinnest string on, and one
+        stroke."""
         t, chosen = self._theme, self._desk.session.selection
-        free_from = -1e9
-        before: tuple[float, Stroked] | None = None
-        for o in self._shown:
-            x = self._strand.x_of(o.note.onset)
-            stroked = self._strokes.get(o.note.id)
+        free_from, before = -1e9, -1.0
+        own = {o.note.id: o for o in self._shown}
+        for group in strikes(o.note for o in self._shown):
+            struck = sorted((own[n.id] for n in group), key=lambda o: o.string)
+            x = self._strand.x_of(group[0].onset)
             if x < free_from:
                 continue
-            free_from = x + _LEAST_PX
-            said = o.note.finger is not None or o.hand.finger is None
-            colour = "pick" if o.note.id in chosen else "ink" if said else "quiet"
-            painter.setPen(t.color(colour))
+            picked = any(n.id in chosen for n in group)
+            said = any(o.note.finger is not None or o.hand.finger is None for o in struck)
+            painter.setPen(t.color("pick" if picked else "ink" if said else "quiet"))
             painter.setFont(font(_POINTS, bold=said))
-            box = QRectF(x - 2, self._middle(1) - self._row / 2, 24, self._row)
-            painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, figure(o))
+            text = "+".join(figure(o.hand, o.fret) for o in struck)
+            width = painter.fontMetrics().horizontalAdvance(text)
+            free_from = x + max(_LEAST_PX, width + 1)
+            box = QRectF(x - 2, self._middle(1) - self._row / 2, width + 8, self._row)
+            painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
+            stroked = next((self._strokes[n.id] for n in group if n.id in self._strokes), None)
             if stroked is None:
                 continue
-            colour = "pick" if o.note.id in chosen else "ink" if stroked.said else "quiet"
-            painter.setPen(QPen(t.color(colour), 2.0 if stroked.said else 1.4))
+            painter.setPen(
+                QPen(t.color("pick" if picked else "ink" if stroked.said else "quiet"), 2.0 if stroked.said else 1.4)
+            )
             self._draw_stroke(painter, x, stroked)
-            if stroked.swept and before is not None:
+            if stroked.swept and before >= 0:
                 y = self._middle(2) + self._row * 0.42
-                painter.drawLine(QPointF(before[0], y), QPointF(x + self._row * 0.5, y))
-            before = (x, stroked)
+                painter.drawLine(QPointF(before, y), QPointF(x + self._row * 0.5, y))
+            before = x
 
     def _draw_stroke(self, painter: QPainter, x: float, stroked: Stroked) -> None:
         """The signs that bows and picks have long had: a bracket open below for down, a wedge for up."""

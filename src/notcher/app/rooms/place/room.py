@@ -229,6 +229,7 @@ class PlaceRoom(RoomView):
         wrong = [told(clause) for clause in cannot_be_played(notes, self._desk.session.project.tuning)]
         more = len(wrong) - _WRONG_SAID
         said = "; ".join(wrong[:_WRONG_SAID])
+        said = said[:1].upper() + said[1:]
         self.wrong.setText(said + (" " + tr("and {n} more", n=more) if more > 0 else ""))
         self.wrong.setVisible(bool(wrong))
         self._show_on_neck(on_neck(self._desk.session.project, notes, self._hand, self._desk.placing.moved))
