@@ -2,6 +2,7 @@
 
 import time
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
@@ -200,3 +201,21 @@ def test_what_a_sound_card_reads_is_the_players_sound_in_16_bits() -> None:
     assert data[0, 0] == -32767
     assert data[-1, 0] == 32767
     assert np.all(np.abs(data[:, 1] - 16383) <= 1)
+
+
+def test_the_lead_alone_is_parted_by_what_is_written_and_follows_an_edit(opened: Driver) -> None:
+    transport = opened.desk.transport
+    transport.choose(LEAD)
+    lead = transport.lead_sound
+    at_once = lead.between(1.0, 1.5, rest=False)
+    assert at_once.shape[1] == RATE // 2, "by its place until it is parted"
+    opened.bot.waitUntil(lambda: lead.ready(1.0, 1.5), timeout=20000)
+    both = lead.between(1.0, 1.5, rest=False) + lead.between(1.0, 1.5, rest=True)
+    audio = transport.audio
+    assert audio is not None
+    assert both == pytest.approx(audio.between(1.0, 1.5), abs=1e-5)
+    before = lead.between(1.0, 1.5, rest=False)
+    opened.select("n1")
+    opened.key(Key.Key_Delete)
+    opened.bot.waitUntil(lambda: lead.ready(1.0, 1.5) and not np.allclose(lead.between(1.0, 1.5, rest=False), before),
+                         timeout=20000)  # fmt: skip

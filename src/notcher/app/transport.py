@@ -1,18 +1,15 @@
 """The one transport: what sounds, where it is, what is looped, how fast. Every room shows and drives this one."""
 
-from dataclasses import replace
-
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from notcher.app.device import SilentClock, Speaker, open_output
+from notcher.app.lead_sound import LeadSound
 from notcher.app.session import Session
-from notcher.audio.lead import isolate_between
 from notcher.audio.peaks import Peaks
 from notcher.audio.player import Player, Source
 from notcher.audio.recording import Audio, FloatArray
 from notcher.audio.tone import render
 from notcher.rhythm.straight import as_written
-from notcher.score.isolation import Isolation, Seat
 from notcher.teach.lesson import FIRST_PACE, clamp_pace
 from notcher.wording import later, tr
 
@@ -39,7 +36,8 @@ class Transport(QObject):
         self.pace = 100
         self._last_slow = FIRST_PACE
         self._chosen = False
-        self._lead_heard = Isolation()
+        self.lead_sound = LeadSound(session, self)
+        self.lead_sound.better.connect(self._refresh_lead)
         self._start_from = 0.0
         self._output: Speaker | SilentClock | None = None
         self._timer = QTimer(self)
@@ -66,13 +64,14 @@ class Transport(QObject):
     def set_audio(self, audio: Audio | None, peaks: Peaks | None) -> None:
         """Give the recording once it is decoded; without one only the written tab sounds."""
         self.audio, self.peaks = audio, peaks
+        self.lead_sound.set_audio(audio)
         sources: dict[str, Source] = {}
         duration = self._session.project.recording.duration if self._session.is_open else 0.0
         if audio is not None:
             duration = max(duration, audio.duration)
             sources[RECORDING] = audio.between
-            sources[LEAD] = lambda a, b: isolate_between(audio, a, b, self._lead())
-            sources[REST] = lambda a, b: isolate_between(audio, a, b, self._lead(), remove=True)
+            sources[LEAD] = lambda a, b: self.lead_sound.between(a, b, rest=False)
+            sources[REST] = lambda a, b: self.lead_sound.between(a, b, rest=True)
         if self._session.is_open:
             sources[WRITTEN] = lambda a, b: render(self._session.project, a, b)[None, :]
             sources[STRAIGHT] = lambda a, b: render(as_written(self._session.project, a, b), a, b)[None, :]
@@ -83,13 +82,13 @@ class Transport(QObject):
         self.changed.emit()
 
     def _follow_project(self) -> None:
-        """Playback in tune, and the lead as it is taken out now, follow the project at once."""
+        """Playback in tune follows the project at once."""
         project = self._session.project
         self.player.set_cents(-project.offset_cents if project.in_tune else 0.0)
-        if project.lead != self._lead_heard:
-            self._lead_heard = project.lead
-            for name in (LEAD, REST):
-                self.player.refresh(name)
+
+    def _refresh_lead(self) -> None:
+        for name in (LEAD, REST):
+            self.player.refresh(name)
 
     def _refresh_tab(self) -> None:
         for name in (WRITTEN, STRAIGHT):
@@ -102,10 +101,6 @@ class Transport(QObject):
         assert self._output is not None
         self._output.start()
         self._timer.start()
-
-    def _lead(self) -> Isolation:
-        lead = self._session.project.lead
-        return replace(lead, seat=Seat.MIX) if lead.seat is Seat.AUTO else lead
 
     @property
     def device_name(self) -> str | None:
@@ -227,6 +222,7 @@ class Transport(QObject):
         """Stop everything; the transport is not used after that."""
         self._timer.stop()
         self._tab_changed.stop()
+        self.lead_sound.wait()
         if self._output is not None:
             self._output.stop()
         self.player.close()

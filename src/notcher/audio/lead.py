@@ -113,16 +113,28 @@ class _Split:
 
     def _at_pan(self, left: Cells, right: Cells) -> FloatArray:
         along = np.cos(self._angle) * left + np.sin(self._angle) * right
-        across = np.cos(self._angle) * right - np.sin(self._angle) * left
-        astray = np.abs(across) ** 2 / (np.abs(along) ** 2 + np.abs(across) ** 2 + 1e-12)
-        outer = np.sin(self._isolation.width * np.pi / 4) ** 2
-        inner = np.sin(_INNER * self._isolation.width * np.pi / 4) ** 2
-        kept = self._softened(np.clip((outer - astray) / (outer - inner), 0.0, 1.0))
+        kept = self._softened(_near(left, right, self._isolation))
         return _istft(along * kept * self._band, self._samples.shape[1])
 
     def _softened(self, kept: NDArray[np.floating]) -> NDArray[np.float32]:
         strength = self._isolation.strength
         return np.asarray(1.0 - strength * (1.0 - kept), dtype=np.float32)
+
+
+def near_lead(left: Cells, right: Cells, isolation: Isolation, *, bin_hz: float) -> NDArray[np.float32]:
+    """How near each cell lies to the lead's place and band, 0 to 1, shape (n_frames, n_bins); for Seat.PAN."""
+    hz: NDArray[np.float64] = np.arange(left.shape[1], dtype=np.float64) * bin_hz
+    return np.asarray(_near(left, right, isolation) * _gains(hz, isolation), dtype=np.float32)
+
+
+def _near(left: Cells, right: Cells, isolation: Isolation) -> NDArray[np.float32]:
+    angle = (isolation.pan + 1) * np.pi / 4
+    along = np.cos(angle) * left + np.sin(angle) * right
+    across = np.cos(angle) * right - np.sin(angle) * left
+    astray = np.abs(across) ** 2 / (np.abs(along) ** 2 + np.abs(across) ** 2 + 1e-12)
+    outer = np.sin(isolation.width * np.pi / 4) ** 2
+    inner = np.sin(_INNER * isolation.width * np.pi / 4) ** 2
+    return np.asarray(np.clip((outer - astray) / (outer - inner), 0.0, 1.0), dtype=np.float32)
 
 
 def _agreement(left: Cells, right: Cells) -> NDArray[np.float32]:
@@ -183,8 +195,12 @@ def _istft(spectrum: Cells, length: int) -> FloatArray:
 
 
 def _band(isolation: Isolation) -> NDArray[np.float32]:
-    """Gain of each bin: 1 within the band, falling as a fourth-order Butterworth filter's outside it."""
-    hz = np.maximum(np.arange(_WINDOW // 2 + 1) * RATE / _WINDOW, 1.0)
+    return _gains(np.arange(_WINDOW // 2 + 1) * RATE / _WINDOW, isolation)
+
+
+def _gains(hz: NDArray[np.float64], isolation: Isolation) -> NDArray[np.float32]:
+    """Gain at each frequency: 1 within the band, falling as a fourth-order Butterworth filter's outside it."""
+    hz = np.maximum(hz, 1.0)
     low = 1 / np.sqrt(1 + (isolation.low_hz / hz) ** 8)
     high = 1 / np.sqrt(1 + (hz / isolation.high_hz) ** 8)
     return np.asarray(low * high, dtype=np.float32)

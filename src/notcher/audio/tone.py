@@ -114,7 +114,7 @@ def _string(
     note: Note, project: Project, cents: NDArray[np.float64], since: NDArray[np.float64]
 ) -> NDArray[np.float64]:
     """The plucked string's partials. cents: above the struck pitch; since: seconds from the last stroke; shape (n,)."""
-    base = midi_to_hz(_struck_pitch(note, project), offset_cents=project.offset_cents)
+    base = midi_to_hz(struck_pitch(note, project), offset_cents=project.offset_cents)
     phase = 2 * np.pi * np.cumsum(base * 2.0 ** (cents / 1200.0)) / RATE
     decay = 14.0 if Mark.DEAD in note.marks else 7.0 if Mark.PALM_MUTE in note.marks else 0.9
     pluck, softness = _hand(note)
@@ -170,7 +170,8 @@ def _hand(note: Note) -> tuple[float, float]:
     return _PLUCK, 1.1 if note.attack is Attack.TAP else 1.3
 
 
-def _struck_pitch(note: Note, project: Project) -> float:
+def struck_pitch(note: Note, project: Project) -> float:
+    """The MIDI pitch that sounds as a note is struck: of a harmonic its own, not the fretted one."""
     if Mark.NATURAL_HARMONIC in note.marks:
         return note.sounding_pitch(project.tuning)
     # A pinch harmonic is heard on an upper partial; the fourth, two octaves up, is the commonest (no source).

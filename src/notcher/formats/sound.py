@@ -1,5 +1,7 @@
 """Sound out: WAV, FLAC or OGG, by the file's ending."""
 
+import contextlib
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import numpy as np
@@ -17,6 +19,14 @@ _BLOCK = 1 << 15
 
 def write_sound(path: Path, samples: FloatArray) -> None:
     """Write samples shaped (channels, n) at RATE, whole or not at all. Raises FileFormatError."""
+    with sound_file(path, samples.shape[0]) as write:
+        write(samples)
+
+
+@contextlib.contextmanager
+def sound_file(path: Path, channels: int) -> Iterator[Callable[[FloatArray], None]]:
+    """A sound file to be written piece by piece, samples shaped (channels, n) at RATE; it is there whole when all went
+    well, or not at all. Raises FileFormatError."""
     import soundfile
 
     if path.suffix.lower() not in KINDS:
@@ -26,11 +36,13 @@ def write_sound(path: Path, samples: FloatArray) -> None:
     container, coding = KINDS[path.suffix.lower()]
     with replacing(path) as partial:
         try:
-            with soundfile.SoundFile(
-                str(partial), "w", RATE, samples.shape[0], format=container, subtype=coding
-            ) as file:
-                for at in range(0, samples.shape[1], _BLOCK):
-                    file.write(np.clip(samples[:, at : at + _BLOCK].T, -1.0, 1.0))
+            with soundfile.SoundFile(str(partial), "w", RATE, channels, format=container, subtype=coding) as file:
+
+                def write(samples: FloatArray) -> None:
+                    for at in range(0, samples.shape[1], _BLOCK):
+                        file.write(np.clip(samples[:, at : at + _BLOCK].T, -1.0, 1.0))
+
+                yield write
         except soundfile.LibsndfileError as error:
             raise FileFormatError(
                 "'{path}' could not be written: {error}; is the disk full?", path=path, error=error
