@@ -35,9 +35,11 @@ bench-short: setup-dev
 	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.amplifier
 	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.places
 
-# Fits the forests of listen/forest.py and the signs of listen/presence.py on the development phrases (same two packages as demo-data).
+# Fits the forests of listen/ and the signs of listen/presence.py on the development phrases (same two packages as demo-data).
 forests: setup-dev
 	$(PY) -m benchmarks.fit
+	$(PY) -m benchmarks.fit_belief
+	$(PY) -m benchmarks.fit_timbre
 	$(PY) -m benchmarks.fit_lead
 
 screenshots: setup-dev

@@ -7,11 +7,11 @@ from benchmarks import material
 from benchmarks.guitars import OTHER_FONT
 from benchmarks.listening import CONDITIONS, evaluate
 from benchmarks.material import WIDE_DEVELOPMENT, WIDE_EVALUATION, cases
-from benchmarks.scores import Tally
+from benchmarks.scores import SURENESS, TECHNIQUES, Tally
 
 FIGURES = (
     "contour within 50 cents", "note F1, one string at a time", "note F1, strings together", "bends found",
-    "bends falsely found", "vibrato found", "attack right", "attack right, of those not picked",
+    "bends falsely found", "vibrato found", "attack right", "attack right, of those not picked", *SURENESS,
 )  # fmt: skip
 
 
@@ -49,8 +49,14 @@ def section(sets: tuple[int, ...] = WIDE_EVALUATION) -> str:
         values = [found[condition, "all"].rows()[figure] for condition in conditions]
         lines.append(f"| {figure} | " + " | ".join(f"{v:.3f}" for v in values) + " |")
     for part in ("one string", "several strings"):
-        values = [found[condition, part].rows()["contour within 50 cents"] for condition in conditions]
-        lines.append(f"| contour within 50 cents, {part} | " + " | ".join(f"{v:.3f}" for v in values) + " |")
+        for figure in ("contour within 50 cents", "bends found", SURENESS[0]):
+            values = [found[condition, part].rows()[figure] for condition in conditions]
+            lines.append(f"| {figure}, {part} | " + " | ".join(f"{v:.3f}" for v in values) + " |")
+    lines += ["", "Techniques that the sound says: found, and falsely told in 100 notes.", "",
+              "| technique | there | " + " | ".join(conditions) + " |", "|---|---|" + "---|" * len(conditions)]  # fmt: skip
+    for name in TECHNIQUES:
+        each = [found[condition, "all"].techniques()[name] for condition in conditions]
+        lines.append(f"| {name} | {each[0][2]} | " + " | ".join(f"{f:.2f}, {false:.1f}" for f, false, _ in each) + " |")
     return "\n".join([*lines, ""])
 
 

@@ -87,9 +87,13 @@ def _answer(q: forest.Question, truth: Truth, attacks: dict[float, str]) -> bool
 def fitted(
     features: NDArray[np.float64], answers: NDArray[np.bool_], weights: NDArray[np.float64], leaf: int
 ) -> dict[str, NDArray]:
-    """The trees as padded arrays, as forest.Forest takes them."""
+    """The trees of one that is fitted, as arrays_of gives them."""
     made = RandomForestClassifier(_TREES, min_samples_leaf=leaf, random_state=7, n_jobs=2)
-    made.fit(features, answers, sample_weight=weights)
+    return arrays_of(made.fit(features, answers, sample_weight=weights))
+
+
+def arrays_of(made: RandomForestClassifier) -> dict[str, NDArray]:
+    """The trees as padded arrays, as forest.Forest takes them."""
     trees = [t.tree_ for t in made.estimators_]
     n = max(t.node_count for t in trees)
     out = {

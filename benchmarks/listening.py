@@ -20,6 +20,7 @@ from benchmarks.truth import Truth
 from notcher.audio.recording import Audio, AudioError
 from notcher.listen.listener import listen
 from notcher.listen.spectrum import HOP
+from notcher.score.gap import Gap
 
 CONDITIONS = ("alone", "+6 dB", "0 dB", "-3 dB")
 TRACKERS = ("Notcher", "autocorrelation (librosa.pyin)", "network alone (swift-f0)")
@@ -59,31 +60,31 @@ def truth_of(case: Case) -> Truth:
     return replace(case.truth, audible=np.load(path))
 
 
-def heard_by(tracker: str, piece: Rendered) -> tuple[NDArray[np.float64], list[Any], float]:
-    """Contour (cents each HOP), notes and tuning offset as one tracker hears them; the references are told the
+def heard_by(tracker: str, piece: Rendered) -> tuple[NDArray[np.float64], list[Any], float, tuple[Gap, ...]]:
+    """Contour (cents each HOP), notes, tuning offset and gaps as one tracker hears them; the references are told the
     offset."""
     n = int(piece.audio.duration / HOP)
     if tracker == TRACKERS[0]:
         try:
             heard = listen(piece.audio)
         except AudioError:
-            return np.full(n, np.nan), [], 0.0
-        return heard.trace.cents, list(heard.notes), heard.offset.cents
+            return np.full(n, np.nan), [], 0.0, ()
+        return heard.trace.cents, list(heard.notes), heard.offset.cents, heard.gaps
     mono = piece.audio.samples.mean(axis=0, dtype=np.float32)
     offset = piece.truth.offset_cents
     if tracker == TRACKERS[1]:
         cents = references.autocorrelation(mono)
-        return cents, list(references.plain_notes(cents, offset)), offset
-    return references.network(mono), list(references.network_notes(mono, offset)), offset
+        return cents, list(references.plain_notes(cents, offset)), offset, ()
+    return references.network(mono), list(references.network_notes(mono, offset)), offset, ()
 
 
 def measured(job: tuple[int, int, str], tracker: str) -> tuple[int, str, Tally]:
     """One phrase (set, number, condition) judged; for a pool of processes."""
     which, number, condition = job
     piece = rendered(cases(which)[number], condition)
-    cents, notes, offset = heard_by(tracker, piece)
+    cents, notes, offset, gaps = heard_by(tracker, piece)
     tally = Tally()
-    tally.add(piece.truth, cents, notes, offset, together=piece.together)
+    tally.add(piece.truth, cents, notes, offset, together=piece.together, gaps=gaps)
     return number, condition, tally
 
 

@@ -18,6 +18,13 @@ from notcher.listen.spectrum import HOP
 
 Heard = "list[HeardNote] | tuple[HeardNote, ...]"
 _CHANGE_S = 0.025
+# Seconds within which a mark is at a note.
+_MARKED_S = 0.08
+SURENESS = (
+    "chance that a wrong note is less sure than a right one", "mistakes among the least sure fifth",
+    "calibration error", "missed notes that are marked", "false marks in 20 notes",
+)  # fmt: skip
+TECHNIQUES = ("palm-mute", "dead", "pinch-harmonic", "swell", "rake", "slide-in", "slide-off")
 _SPANS = list[tuple[float, float, float]]
 
 
@@ -95,9 +102,16 @@ class Tally:
     rates: list[float] = field(default_factory=list)
     extents: list[float] = field(default_factory=list)
     attacks: Counter[tuple[str, str]] = field(default_factory=Counter)
+    sure: list[tuple[float, bool]] = field(default_factory=list)
+    gaps: Counter[str] = field(default_factory=Counter)
+    told: Counter[str] = field(default_factory=Counter)
 
-    def add(self, truth: Truth, cents: NDArray[np.float64], heard: Any, offset: float, *, together: bool) -> None:
-        """One more phrase: its contour (cents each HOP), notes, and tuning offset in cents."""
+    def add(
+        self, truth: Truth, cents: NDArray[np.float64], heard: Any, offset: float, *, together: bool, gaps: Any = ()
+    ) -> None:
+        """One more phrase: its contour (cents each HOP), notes, tuning offset in cents, and where something may have
+        been missed."""
+        self._add_techniques(truth, heard)
         heard = [h for h in heard if "dead" not in getattr(h, "marks", ())]
         self.frames += pitch_accuracy(truth, cents)
         (self.together if together else self.single).add(truth, heard)
@@ -107,6 +121,24 @@ class Tally:
         self._add_vibrato(truth, heard, pairs)
         for real, note in pairs:
             self.attacks[_attack(real["attack"]), _attack(str(note.attack))] += 1
+        right = {id(note) for _, note in pairs}
+        self.sure += [(n.confidence, id(n) in right) for n in heard if hasattr(n, "confidence")]
+        found = {t["id"] for t, _ in pairs}
+        missed = [t["onset"] for t in truth.pitched() if t["id"] not in found]
+        self.gaps["missed"] += len(missed)
+        self.gaps["marked"] += sum(any(abs(g.start - t) < _MARKED_S for g in gaps) for t in missed)
+        self.gaps["false"] += sum(not any(abs(g.start - t) < _MARKED_S for t in missed) for g in gaps)
+        self.gaps["notes"] += len(heard)
+
+    def _add_techniques(self, truth: Truth, heard: Any) -> None:
+        """Of each technique that is written at a note: there, found, and falsely found; and all notes."""
+        self.told["notes"] += len(heard)
+        for name in TECHNIQUES:
+            there = [t["onset"] for t in truth.notes if name in t["marks"] or name == t["attack"]]
+            said = [n.onset for n in heard if name in getattr(n, "marks", ()) or name == str(n.attack)]
+            self.told[f"{name} there"] += len(there)
+            self.told[f"{name} found"] += sum(any(abs(t - s) < _MARKED_S for s in said) for t in there)
+            self.told[f"{name} false"] += sum(not any(abs(t - s) < _MARKED_S for t in there) for s in said)
 
     def join(self, other: "Tally") -> None:
         """All of another tally."""
@@ -115,9 +147,9 @@ class Tally:
             mine.right, mine.true, mine.heard = (
                 mine.right + theirs.right, mine.true + theirs.true, mine.heard + theirs.heard
             )  # fmt: skip
-        for name in ("offsets", "peaks", "rates", "extents"):
+        for name in ("offsets", "peaks", "rates", "extents", "sure"):
             getattr(self, name).extend(getattr(other, name))
-        for name in ("bends", "vibrato", "attacks"):
+        for name in ("bends", "vibrato", "attacks", "gaps", "told"):
             getattr(self, name).update(getattr(other, name))
 
     def _add_bends(self, truth: Truth, heard: Any, pairs: list[tuple[dict[str, Any], Any]]) -> None:
@@ -172,7 +204,40 @@ class Tally:
             ),
             "tuning offset error, median cents": _middle(self.offsets),
             "tuning offset error, worst cents": max(self.offsets, default=float("nan")),
+            **self._sureness(),
         }
+
+    def _sureness(self) -> dict[str, float]:
+        """How well the confidence points at what is wrong."""
+        g = self.gaps
+        out = dict.fromkeys(SURENESS, float("nan"))
+        if not self.sure:
+            return out
+        said, right = (np.array(column, float) for column in zip(*self.sure, strict=True))
+        wrong = right < 0.5
+        if wrong.any() and not wrong.all():
+            # The chance that a wrong note is less sure than a right one: Mann and Whitney 1947.
+            less = (said[wrong][:, None] < said[~wrong][None, :]).mean()
+            out[SURENESS[0]] = float(less + 0.5 * (said[wrong][:, None] == said[~wrong][None, :]).mean())
+            least = np.argsort(said, kind="stable")[: len(said) // 5]
+            out[SURENESS[1]] = float(wrong[least].sum() / wrong.sum())
+        # Expected calibration error over ten bins (Naeini and others 2015).
+        bins = np.minimum((said * 10).astype(int), 9)
+        out[SURENESS[2]] = float(
+            sum(abs(said[bins == b].mean() - right[bins == b].mean()) * (bins == b).mean() for b in set(bins.tolist()))
+        )
+        out[SURENESS[3]] = _share(g["marked"], g["missed"])
+        out[SURENESS[4]] = _share(20 * g["false"], g["notes"])
+        return out
+
+    def techniques(self) -> dict[str, tuple[float, float, int]]:
+        """Of each technique: the share found, how many in a hundred notes are falsely told, and how many there are."""
+        t = self.told
+        return {
+            name: (_share(t[f"{name} found"], t[f"{name} there"]), _share(100 * t[f"{name} false"], t["notes"]),
+                   t[f"{name} there"])
+            for name in TECHNIQUES
+        }  # fmt: skip
 
 
 def _attack(name: str) -> str:

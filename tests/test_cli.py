@@ -73,6 +73,34 @@ def test_what_was_slowed_is_of_the_kind_its_ending_says(lick_file: Path, tmp_pat
     assert soundfile.info(str(tmp_path / "s.flac")).format == "FLAC"
 
 
+def test_the_lead_alone_and_all_the_rest_add_up(tmp_path: Path) -> None:
+    """A melody over a lower string, each from its own side of the middle."""
+    lead = np.concatenate([tone(f, 0.5) for f in (440.0, 493.88, 554.37, 493.88) * 2])
+    low = 0.5 * tone(110.0, len(lead) / RATE, decay=0.2)
+    mix = write_audio(tmp_path / "mix.wav", np.stack([lead + 0.2 * low, lead + low]))
+    out, rest = tmp_path / "lead.wav", tmp_path / "rest.flac"
+    assert run("isolate", mix, "-o", out, "--rest", rest, "--lead", "centre") == 0
+    parts = [load(p).samples for p in (mix, out, rest)]
+    assert parts[0].shape == parts[1].shape == parts[2].shape
+    assert np.allclose(parts[0], parts[1] + parts[2], atol=1e-4)
+    assert np.std(parts[1]) > 2 * np.std(parts[2][0])
+
+
+def test_isolating_says_what_cannot_be_done(
+    lick_file: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    silent = write_audio(tmp_path / "silent.wav", np.zeros(2 * RATE, np.float32))
+    for where, said in (
+        (("isolate", lick_file, "-o", lick_file), "would be lost"),
+        (("isolate", lick_file, "-o", tmp_path / "a.wav", "--rest", tmp_path / "a.wav"), "name two files"),
+        (("isolate", lick_file, "-o", tmp_path / "a.mp3"), "must end in"),
+        (("isolate", silent, "-o", tmp_path / "a.wav"), ""),
+    ):
+        assert run(*where) == 1
+        assert said in capsys.readouterr().err
+    assert sorted(p.name for p in tmp_path.iterdir() if p.is_file()) == ["lick.wav", "silent.wav"]
+
+
 @pytest.mark.alone
 def test_slowing_stops_at_once_when_it_is_told_to(tmp_path: Path) -> None:
     """Ctrl+C while a library works: gone within two seconds, one line, nothing left."""

@@ -1,4 +1,5 @@
-"""The command line: `notcher`, `notcher transcribe`, `read`, `export`, `slow`, `check` and `demo`."""
+"""The command line: `notcher`, `notcher transcribe`, `read`, `export`, `place`, `slow`, `isolate`,
+`check` and `demo`."""
 
 import argparse
 import io
@@ -19,7 +20,7 @@ if TYPE_CHECKING:
     from notcher.score.project import Project
 
 T = TypeVar("T")
-_COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read", "place")
+_COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read", "place", "isolate")
 _LONGEST_SLOWED_S = 3600
 
 
@@ -123,6 +124,13 @@ def _parser() -> argparse.ArgumentParser:
     slow.add_argument("--start", type=_seconds, default=0.0, metavar="S")
     slow.add_argument("--end", type=_seconds, default=None, metavar="S")
     slow.set_defaults(run=_slow)
+
+    isolate = commands.add_parser("isolate", help=tr("write the lead alone, and all the rest"))
+    isolate.add_argument("audio", type=Path, metavar="AUDIO")
+    isolate.add_argument("-o", "--output", type=Path, required=True, metavar="LEAD.wav", help=tr("or .flac, .ogg"))
+    isolate.add_argument("--rest", type=Path, default=None, metavar="REST.wav", help=tr("all but the lead, too"))
+    isolate.add_argument("--lead", default="auto", choices=tuple(NAMED_ISOLATIONS))
+    isolate.set_defaults(run=_isolate)
 
     check = commands.add_parser("check", help=tr("compare a learner's take with the transcription"))
     check.add_argument("project", type=Path, metavar="P.notcher")
@@ -368,6 +376,39 @@ def _slow(options: argparse.Namespace) -> None:
     slowed = _interruptible(lambda: stretch(audio.between(start, end), speed=options.speed))
     write_sound(options.output, slowed)
     print(tr("{output}: {seconds:.1f} s", output=options.output, seconds=slowed.shape[1] / RATE))
+
+
+def _isolate(options: argparse.Namespace) -> None:
+    from notcher.formats.atomic import check_output
+    from notcher.formats.errors import FileFormatError
+    from notcher.formats.sound import KINDS
+    from notcher.wording.guitar import seat_words
+    from notcher.work import isolated
+
+    for path in (options.output, options.rest):
+        if path is not None:
+            check_output(path, inputs=(options.audio,), endings=tuple(KINDS))
+    if options.rest is not None and options.rest.resolve() == options.output.resolve():
+        raise FileFormatError("'{path}' cannot hold both the lead and the rest; name two files", path=options.rest)
+    progress = _Progress()
+    try:
+        heard, warnings = _interruptible(
+            lambda: isolated(
+                options.audio,
+                lead=Isolation.named(options.lead),
+                out=options.output,
+                rest=options.rest,
+                progress=progress,
+            )
+        )
+    finally:
+        progress.done()
+    for warning in warnings:
+        _complain(tr("note: {warning}", warning=warning))
+    notes = trn("{n} note", "{n} notes", len(heard.notes))
+    said = tr("the lead sits {where}", where=seat_words(heard.lead))
+    written = ", ".join(str(p) for p in (options.output, options.rest) if p is not None)
+    print(f"{written}: {notes}; {said}")
 
 
 def _check(options: argparse.Namespace) -> None:

@@ -16,6 +16,7 @@ import platformdirs
 from notcher.formats.atomic import write_bytes
 from notcher.formats.errors import FileFormatError
 from notcher.listen.contour import Trace
+from notcher.listen.ear import PITCHES, Ear
 from notcher.listen.frames import FRAMES_VERSION, Frames
 from notcher.score.isolation import Isolation
 from notcher.wording import tr
@@ -23,7 +24,8 @@ from notcher.wording import tr
 log = logging.getLogger(__name__)
 
 MOST_BYTES = 400_000_000
-_COLUMNS = ("cents", "confidence", "level", "share", "purity", "flux", "energy")
+_HEARD = ("sounds", "struck", "fingered")
+_COLUMNS = ("cents", "confidence", "level", "share", "purity", "heard", "flux", "energy")
 
 
 def folder() -> Path:
@@ -56,7 +58,7 @@ def _read(path: Path, lead: Isolation) -> Frames:
     with np.load(path, allow_pickle=False) as kept:
         if sum(i.file_size for i in kept.zip.infolist()) > MOST_BYTES:
             raise ValueError("it would be larger than all that is kept")
-        arrays = {name: kept[name] for name in (*_COLUMNS, "done", "sound", "alone")}
+        arrays = {name: kept[name] for name in (*_COLUMNS, "done", "sound", "alone", *_HEARD)}
     rows = arrays["cents"].shape
     wrong = [name for name in (*_COLUMNS, "done") if arrays[name].shape != rows]
     if len(rows) != 1 or wrong or arrays["sound"].ndim != 1 or arrays["alone"].shape != ():
@@ -71,7 +73,10 @@ def _read(path: Path, lead: Isolation) -> Frames:
     with np.errstate(invalid="ignore"):  # where nothing sounds, in whichever way that was written
         columns = {name: arrays[name].astype(np.float64) for name in _COLUMNS}
     flux, energy = columns.pop("flux"), columns.pop("energy")
-    return Frames(Trace(**columns), flux, energy, arrays["done"], arrays["sound"], lead, bool(arrays["alone"]))
+    ear = Ear(*(arrays[name] for name in _HEARD))
+    if any(plane.dtype != np.uint8 or plane.shape != (len(ear), PITCHES) for plane in ear.planes()):
+        raise ValueError("what the ear heard is of another kind")
+    return Frames(Trace(**columns), flux, energy, arrays["done"], ear, arrays["sound"], lead, bool(arrays["alone"]))
 
 
 def keep(frames: Frames, sha256: str, start: float, end: float) -> str | None:
@@ -79,8 +84,9 @@ def keep(frames: Frames, sha256: str, start: float, end: float) -> str | None:
     out = io.BytesIO()
     t = frames.trace
     columns = {"cents": t.cents, "confidence": t.confidence, "level": t.level, "share": t.share, "purity": t.purity,
-               "flux": frames.flux, "energy": frames.energy}  # fmt: skip
+               "heard": t.heard, "flux": frames.flux, "energy": frames.energy}  # fmt: skip
     arrays: dict[str, Any] = {name: column.astype(np.float32) for name, column in columns.items()}
+    arrays |= dict(zip(_HEARD, frames.ear.planes(), strict=True))
     np.savez(out, done=frames.done, sound=frames.sound, alone=np.array(frames.alone), **arrays)
     try:
         folder().mkdir(parents=True, exist_ok=True)

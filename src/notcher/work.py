@@ -3,19 +3,26 @@
 The command line and the window both come through here.
 """
 
+import contextlib
 import itertools
 import math
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+import numpy as np
+
 from notcher import kept
 from notcher.audio.decode import SHORTEST, file_hash, load
+from notcher.audio.lines import Sounded, lines_of
+from notcher.audio.parted import BLOCK_S, Parted
 from notcher.audio.recording import Audio, AudioError
 from notcher.formats.incoming.build import project_of, put_elsewhere
 from notcher.formats.incoming.open_score import read_score
 from notcher.formats.printable import printable
+from notcher.formats.sound import sound_file
 from notcher.listen.frames import Frames
+from notcher.listen.learned import Known
 from notcher.listen.listener import Heard, listen
 from notcher.listen.notes import HeardNote
 from notcher.place.solver import cut_at_rests, place
@@ -24,8 +31,10 @@ from notcher.rhythm.lineup import LinedUp, line_up
 from notcher.score.clause import Clause
 from notcher.score.edits import SHORTEST_NOTE, new_note_id
 from notcher.score.errors import ScoreError
+from notcher.score.gap import Gap
 from notcher.score.isolation import FIND_OUT, Isolation
-from notcher.score.note import Note, struck_together
+from notcher.score.measured import Measured
+from notcher.score.note import LEGATO, Attack, Note, struck_together
 from notcher.score.pitch import PitchName
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Version, phrase_number
 from notcher.score.tuning import STANDARD, Tuning
@@ -53,6 +62,7 @@ def listen_kept(
     on_part: Callable[[Heard, float, float], None] | None = None,
     progress: Callable[[float], None] | None = None,
     cancelled: Callable[[], bool] | None = None,
+    confirmed: Sequence[Known] = (),
 ) -> tuple[Heard, str | None]:
     """As listener.listen, with frames kept on disk; also a sentence on what could not be kept, if so.
 
@@ -66,8 +76,23 @@ def listen_kept(
     heard = listen(
         audio, lead=lead, start=start, end=end, first=first, on_part=on_part, progress=progress, cancelled=cancelled,
         frames_found=lambda isolation, low, high: kept.find(sha256, isolation, low, high), frames_made=made,
+        confirmed=confirmed,
     )  # fmt: skip
     return heard, trouble[0]
+
+
+def known_of(project: Project) -> tuple[Known, ...]:
+    """What the person decided of a project's notes, for judging the rest by it."""
+    out: list[Known] = []
+    open_since = True
+    for n in project.notes:
+        if not (n.confirmed or n.by_hand):
+            open_since = True
+            continue
+        by_hand = n.attack in (Attack.HAMMER, Attack.PULL)
+        out.append(Known(n.onset, n.pitch(project.tuning), by_hand, follows=not open_since))
+        open_since = False
+    return tuple(out)
 
 
 def measured_project(
@@ -115,7 +140,7 @@ def placed_notes(
     return [
         Note(
             f"n{i}", h.onset, h.end, p.string, p.fret, attack=h.attack, bend=h.bend, vibrato=h.vibrato, marks=h.marks,
-            confidence=h.confidence, evidence=h.evidence,
+            confidence=h.confidence, evidence=h.evidence, sure=h.sure,
         )
         for i, (h, p) in enumerate(((h, found[k]) for k, h in enumerate(ordered)), 1)
     ]  # fmt: skip
@@ -146,6 +171,15 @@ def placed_among(project: Project, heard: HeardNote) -> Note:
     )  # fmt: skip
 
 
+def note_in_gap(project: Project, gap: Gap) -> Project:
+    """The project with the note that may be missing in a gap, placed by the hand around it. Raises ScoreError where it
+    is not on the neck."""
+    heard = HeardNote(
+        gap.start, gap.end, gap.midi, Attack.PICK, None, None, frozenset(), gap.chance, Measured()
+    )  # fmt: skip
+    return project.with_notes([*project.notes, placed_among(project, heard)])
+
+
 def with_proposals(
     project: Project, heard: Heard, *, start: float, end: float, placed: Sequence[Note] | None = None
 ) -> Project:
@@ -172,6 +206,15 @@ def with_proposals(
         contour=contour,
         offset_cents=heard.offset.cents if whole or not project.notes else project.offset_cents,
         lead=heard.lead,
+        gaps=tuple(
+            sorted(
+                (
+                    *(g for g in project.gaps if not start <= g.start < end),
+                    *(g for g in heard.gaps if start <= g.start < end),
+                ),
+                key=lambda g: g.start,
+            )
+        ),
         phrases=project.phrases or propose_phrases([*stay, *fresh], duration=project.recording.duration),
     ).with_notes([*stay, *fresh])
     for phrase_id, name in showing.items():
@@ -226,6 +269,33 @@ def transcribed(
             progress(later("Finding the beat"), 0.0)
         project = project.with_tempo(guess_beats(audio))
     return project, audio.warnings
+
+
+def isolated(
+    path: Path, *, lead: Isolation, out: Path, rest: Path | None, progress: Progress | None = None
+) -> tuple[Heard, tuple[Clause, ...]]:
+    """Write the lead of a sound file alone, and (where `rest` is given) all the rest, each as long as the file: what
+    was heard, and sentences about what is odd with the file. Raises AudioError, FileFormatError."""
+    audio = load(path, progress=(lambda x: progress(later("Reading"), x)) if progress else None)
+    heard, _ = listen_kept(
+        audio, file_hash(path), lead=lead, progress=(lambda x: progress(later("Measuring"), x)) if progress else None
+    )
+    offset = heard.offset.cents / 100.0
+    played = (
+        Sounded(n.onset, n.end, n.pitch + offset, n.bend.points if n.bend else (), n.attack not in LEGATO)
+        for n in heard.notes
+    )
+    apart = Parted(audio, lines_of(played, heard.trace.cents), heard.lead)
+    channels = audio.kept.shape[0]
+    with contextlib.ExitStack() as files:
+        writers = [files.enter_context(sound_file(p, channels)) for p in (out, rest) if p is not None]
+        for at in np.arange(0.0, audio.duration, BLOCK_S).tolist():
+            if progress:
+                progress(later("Taking the lead out"), at / audio.duration)
+            upto = min(audio.duration, at + BLOCK_S)
+            for number, write in enumerate(writers):
+                write(apart.between(at, upto, rest=number > 0))
+    return heard, audio.warnings
 
 
 def checked_range(audio: Audio, start: float, end: float | None) -> tuple[float, float]:

@@ -16,17 +16,20 @@ from notcher.formats.errors import FileFormatError
 from notcher.formats.project_file import find_recording
 from notcher.formats.schema import schema_text
 from notcher.score.compare import name_state
+from notcher.score.gap import Gap
 from notcher.score.isolation import Isolation, Seat
-from notcher.score.measured import Measured
+from notcher.score.measured import Measured, Weighed
 from notcher.score.note import INTERVAL_NAMES, Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.playing import Hand, Picking, Playing, gauges_of
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Section, State, Version
+from notcher.score.sure import Sure
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import NAMED
 from notcher.score.versions import add_version
 from tests.conftest import ROOT, small_project, tone, write_audio
 
 _time = st.floats(0, 600, allow_nan=False).map(lambda x: round(x, 4))
+WEIGHED = Measured(legato=0.7, because=(Weighed("struck", 0.93, 0.4),), reached=(Weighed("dip", 1.0, -0.2),))
 _text = st.text(max_size=12)
 
 
@@ -48,7 +51,8 @@ def _notes(draw: st.DrawFn, number: int) -> Note:
         written_at=draw(st.none() | st.fractions(0, Fraction(11, 12), max_denominator=12)),
         written_length=draw(st.none() | st.fractions(Fraction(1, 12), 8, max_denominator=12)),
         sounding=draw(st.none() | st.floats(0.05, 1)), raked_from=draw(st.none() | st.integers(1, 6)),
-        evidence=draw(st.sampled_from([None, Measured(flux=1.5, jump_cents=-200.0)])),
+        evidence=draw(st.sampled_from([None, Measured(flux=1.5, jump_cents=-200.0), WEIGHED])),
+        sure=draw(st.none() | st.builds(Sure, *[st.floats(0, 1)] * 4)),
     )  # fmt: skip
 
 
@@ -96,6 +100,7 @@ def projects(draw: st.DrawFn) -> Project:
             State(name, "2027-03-14", NAMED["drop-d"], (draw(_notes(70)),), draw(_phrases()))
             for name in draw(st.sampled_from([(), ("first handout",), ("first handout", "ü")]))
         ),
+        gaps=draw(st.sampled_from([(), (Gap(1.0, 1.2, 64, 0.5), Gap(7.0, 9.0, 40, 0.25))])),
     )
     return project.with_notes([draw(_notes(k)) for k in range(count)])
 

@@ -10,12 +10,12 @@ from benchmarks.truth import DEMO_DRY, DEMO_MIX, Truth, contour_accuracy, note_s
 from notcher.audio import RATE
 from notcher.audio.decode import load
 from notcher.audio.recording import Audio, AudioError
-from notcher.listen.contour import trace_pitch
 from notcher.listen.listener import CancelledError, Heard, listen
 from notcher.listen.offset import tuning_offset
 from notcher.score.note import BendKind
 from notcher.wording.guitar import seat_words
 from tests.conftest import tone, write_audio
+from tests.listen.tracing import traced
 
 
 @pytest.fixture(scope="module")
@@ -33,7 +33,7 @@ def mix() -> Heard:
 
 @pytest.mark.parametrize("hz", [110.0, 196.0, 329.63, 659.26, 987.77])
 def test_a_steady_tone_is_measured_to_a_cent_or_two(hz: float) -> None:
-    trace = trace_pitch([tone(hz, 1.0)], lowest_hz=60.0)
+    trace = traced(tone(hz, 1.0), lowest_hz=60.0)
     middle = trace.cents[40:160]
     middle = middle[np.isfinite(middle)]
     assert len(middle) > 100
@@ -44,7 +44,7 @@ def test_a_steady_tone_is_measured_to_a_cent_or_two(hz: float) -> None:
 def test_a_bend_is_measured_all_the_way(size: int) -> None:
     """A glide whose cents are known at every moment: the median error stays within 4 cents."""
     shape = np.concatenate([np.zeros(40), np.linspace(0, size, 40), np.full(80, size)])
-    trace = trace_pitch([tone(440, 1.2, cents=shape, decay=0.8)], lowest_hz=60.0)
+    trace = traced(tone(440, 1.2, cents=shape, decay=0.8), lowest_hz=60.0)
     known = 6900 + np.interp(np.arange(len(trace)) * 0.005, np.linspace(0, 1.2, len(shape)), shape)
     errors = np.abs(trace.cents - known)[20:-30]
     assert np.nanmedian(errors) < 4
@@ -68,9 +68,9 @@ def test_the_contour_agrees_with_an_independent_tracker(dry: Heard) -> None:
 
 def test_silence_and_noise_have_no_pitch() -> None:
     noise = np.random.default_rng(3).normal(0, 0.05, RATE).astype(np.float32)
-    silent = trace_pitch([np.zeros(RATE, np.float32)], lowest_hz=60.0).sounding()
+    silent = traced(np.zeros(RATE, np.float32), lowest_hz=60.0).sounding()
     assert np.isnan(silent.cents).all()
-    heard = trace_pitch([noise], lowest_hz=60.0)
+    heard = traced(noise, lowest_hz=60.0)
     assert np.mean(heard.confidence + heard.share) < 0.3
 
 

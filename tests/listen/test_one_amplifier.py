@@ -4,10 +4,11 @@ import numpy as np
 import pytest
 
 from notcher.audio import RATE
-from notcher.listen.contour import LOWEST_HZ, trace_pitch
+from notcher.listen.contour import LOWEST_HZ
 from notcher.listen.listener import _sure
 from notcher.listen.shape import _without_next_attack
 from tests.conftest import tone
+from tests.listen.tracing import traced
 
 
 def through_one_amplifier(*hz: float) -> np.ndarray:
@@ -26,7 +27,7 @@ def test_a_third_sounds_where_it_is_played(pitch: int, up: int) -> None:
     """Thirds: their difference tone lies two octaves or more under the lower (5/4 - 1 = 1/4 of it, 6/5 - 1 = 1/5; equal
     temperament puts it some cents off). The contour is one of the two strings, or over them, in nearly all frames."""
     low, high = (440 * 2 ** ((p - 69) / 12) for p in (pitch, pitch + up))
-    trace = trace_pitch([through_one_amplifier(low, high)], lowest_hz=LOWEST_HZ)
+    trace = traced(through_one_amplifier(low, high), lowest_hz=LOWEST_HZ)
     cents = trace.cents[20:260]
     hz = 440 * 2 ** ((cents[np.isfinite(cents)] - 6900) / 1200)
     assert np.mean(hz > 0.9 * low) > 0.9
@@ -34,7 +35,7 @@ def test_a_third_sounds_where_it_is_played(pitch: int, up: int) -> None:
 
 def test_a_low_note_alone_stays_low() -> None:
     """The low E, driven as hard: it has the body of a string, and stays where it is."""
-    trace = trace_pitch([through_one_amplifier(82.41)], lowest_hz=LOWEST_HZ)
+    trace = traced(through_one_amplifier(82.41), lowest_hz=LOWEST_HZ)
     cents = trace.cents[20:260]
     hz = 440 * 2 ** ((cents[np.isfinite(cents)] - 6900) / 1200)
     assert np.median(hz) == pytest.approx(82.41, rel=0.01)

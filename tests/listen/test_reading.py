@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from notcher.audio import RATE
 from notcher.audio.recording import Audio
 from notcher.listen.contour import Trace
+from notcher.listen.ear import LOWEST, PER_SEMITONE, PITCHES, Begun, Ear, begun, followed
 from notcher.listen.frames import BLOCK_S, Frames, blocks, measure_frames
 from notcher.listen.network import PITCHES_HZ, PitchScores
 from notcher.listen.notes import HeardNote
@@ -90,7 +91,7 @@ def test_what_lies_far_below_the_usual_level_does_not_sound() -> None:
     n = 2000
     level = np.where(np.arange(n) % 400 < 200, -20.0, -55.0)
     sure = np.full(n, 0.8)
-    likely = sounding(sure, sure, np.full(n, 0.5), level)
+    likely = sounding(sure, sure, np.full(n, 0.5), level, sure)
     assert np.mean(likely[(np.arange(n) % 400 > 20) & (np.arange(n) % 400 < 180)]) > 0.8
     assert np.mean(likely[np.arange(n) % 400 > 220]) < 0.3
 
@@ -120,7 +121,14 @@ def trace_with(wander: float, share: float, fall_db: float) -> Trace:
     n = 2000
     cents = 6000.0 + rng.normal(0, wander, n)
     level = -20.0 - fall_db * (np.arange(n) % 100) / 100
-    return Trace(cents, np.full(n, 0.8), level, np.full(n, share), np.full(n, 0.6))
+    return Trace(cents, np.full(n, 0.8), level, np.full(n, share), np.full(n, 0.6), np.full(n, share))
+
+
+def ear_that(sure: float) -> Ear:
+    """Ten seconds in which one string is heard, so surely."""
+    out = Ear.silent(1000)
+    out.sounds[:, 50] = round(255 * sure)
+    return out
 
 
 ENERGY = np.full(2000, -20.0)
@@ -128,19 +136,19 @@ STEPS, LEAPS = [60, 62, 63, 62, 60, 58, 60] * 3, [60, 48, 67, 52, 64, 45, 60] * 
 
 
 def test_a_lead_that_is_out_of_tune_is_still_one() -> None:
-    assert is_a_lead(trace_with(0.5, 0.85, 6.0), ENERGY, heard(STEPS, 0.45), spread_cents=6.0)
+    assert is_a_lead(trace_with(0.5, 0.85, 6.0), ENERGY, ear_that(0.95), heard(STEPS, 0.45), spread_cents=6.0)
 
 
 def test_what_wanders_and_leaps_and_stops_is_none() -> None:
-    assert not is_a_lead(trace_with(4.0, 0.4, 0.0), ENERGY, heard(LEAPS, 0.2), spread_cents=5.0)
+    assert not is_a_lead(trace_with(4.0, 0.4, 0.0), ENERGY, ear_that(0.3), heard(LEAPS, 0.2), spread_cents=5.0)
 
 
 def test_of_a_few_notes_nothing_is_said() -> None:
-    assert is_a_lead(trace_with(4.0, 0.4, 0.0), ENERGY, heard(LEAPS[:5], 0.2), spread_cents=5.0)
+    assert is_a_lead(trace_with(4.0, 0.4, 0.0), ENERGY, ear_that(0.3), heard(LEAPS[:5], 0.2), spread_cents=5.0)
 
 
 def test_the_signs_are_what_they_say() -> None:
-    signs = signs_of(trace_with(2.0, 0.7, 10.0), ENERGY, heard(STEPS, 0.45), spread_cents=1.5)
+    signs = signs_of(trace_with(2.0, 0.7, 10.0), ENERGY, ear_that(0.9), heard(STEPS, 0.45), spread_cents=1.5)
     assert signs is not None
     found = dict(zip(SIGNS, signs, strict=True))
     # The median of |a - b| of two normal values of spread 2 is 0.6745 * 2 * sqrt(2).
@@ -148,8 +156,51 @@ def test_the_signs_are_what_they_say() -> None:
     assert found["share"] == found["share_of_notes"] == pytest.approx(0.7)
     assert found["rests"] == 0.0
     assert found["step"] == 2.0
+    assert found["sure"] == pytest.approx(0.7)
+    assert found["heard"] == 1.0
     # From 40 ms after the onset to 20 ms before the end, of 500 ms in which the level falls 10 dB.
     assert found["decay"] == pytest.approx(10 * (0.45 - 0.06) / 0.5, abs=0.2)
+
+
+# -- what the ear heard --------------------------------------------------------------------------------------------
+
+
+def struck_at(ear: Ear, frame: int, midi: float, likely: float) -> None:
+    at = round((midi - LOWEST) * PER_SEMITONE)
+    ear.struck[frame, at] = round(255 * likely)
+    ear.struck[frame - 1 : frame + 2, at - 1 : at + 2] = np.maximum(
+        ear.struck[frame - 1 : frame + 2, at - 1 : at + 2], round(100 * likely)
+    )
+
+
+def test_beginnings_are_peaks_and_two_strings_are_two() -> None:
+    ear = Ear.silent(300)
+    struck_at(ear, 100, 64, 0.9)
+    struck_at(ear, 100, 59, 0.6)
+    struck_at(ear, 200, 64, 0.05)
+    found = begun(ear, 0.1)
+    assert [(round(b.time, 2), round(b.midi), round(b.likely, 1)) for b in found] == [(1.0, 59, 0.6), (1.0, 64, 0.9)]
+    assert all(isinstance(b, Begun) and b.struck > b.fingered for b in found)
+
+
+def test_a_string_is_followed_as_it_is_bent_until_it_is_gone() -> None:
+    ear = Ear.silent(300)
+    pitch = 60 + np.clip((np.arange(300) - 60) / 20, 0, 2)
+    for k in range(40, 200):
+        place = (pitch[k] - LOWEST) * PER_SEMITONE
+        ear.sounds[k] = np.round(250 * np.exp(-0.5 * ((np.arange(PITCHES) - place) / 0.6) ** 2))
+    way = followed(ear, 0.4, 60.0, 3.0)
+    assert len(way) == pytest.approx(157, abs=3)
+    assert way[0] == pytest.approx(60.0, abs=0.1)
+    assert way[-10:] == pytest.approx(62.0, abs=0.1)
+
+
+def test_only_some_of_what_was_heard() -> None:
+    ear = Ear.silent(300)
+    ear.sounds[:] = 9
+    part = ear.only(1.0, 2.0)
+    assert part.sounds[100:200].min() == 9
+    assert part.sounds.sum() == 100 * PITCHES * 9
 
 
 # -- other strings -------------------------------------------------------------------------------------------------
@@ -175,7 +226,7 @@ def test_a_contour_on_a_partial_is_put_on_the_note() -> None:
     cents = np.full(100, 6000.0)
     cents[40:60] = 7200.0
     cents[80:] = 6350.0
-    trace = Trace(cents, np.ones(100), np.zeros(100), np.ones(100), np.ones(100))
+    trace = Trace(cents, np.ones(100), np.zeros(100), np.ones(100), np.ones(100), np.ones(100))
     note = HeardNote(0.0, 0.5, 60, Attack.PICK, None, None, frozenset(), 0.9, Measured())
     fixed = reconciled(trace, [note], 0.0).cents
     assert np.all(fixed[40:60] == 6000.0)

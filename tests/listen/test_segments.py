@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from notcher.listen.contour import Trace
+from notcher.listen.ear import Ear
 from notcher.listen.echo import without_echoes
 from notcher.listen.passages import passages
 from notcher.listen.segments import Segment, segment
@@ -18,12 +19,12 @@ from notcher.score.note import BendKind
 
 def trace_of(cents: np.ndarray, level: float = -20.0) -> Trace:
     n = len(cents)
-    return Trace(cents, np.full(n, 0.9), np.full(n, level), np.full(n, 0.9), np.full(n, 0.9))
+    return Trace(cents, np.full(n, 0.9), np.full(n, level), np.full(n, 0.9), np.full(n, 0.9), np.full(n, 0.9))
 
 
 def cut(cents: np.ndarray) -> list[Segment]:
     n = len(cents)
-    _, found = segment(trace_of(cents), np.zeros(n), np.full(n, -20.0), alone=True)
+    _, found = segment(trace_of(cents), np.zeros(n), np.full(n, -20.0), Ear.silent(n // 2), alone=True)
     return found
 
 
@@ -66,7 +67,7 @@ def test_a_gap_with_no_stroke_after_it_is_one_note() -> None:
 def test_a_leap_to_a_partial_and_back_is_one_note() -> None:
     cents = np.full(160, 6400.0)
     cents[70:95] += 1200.0
-    trace, found = segment(trace_of(cents), np.zeros(160), np.full(160, -20.0), alone=True)
+    trace, found = segment(trace_of(cents), np.zeros(160), np.full(160, -20.0), Ear.silent(80), alone=True)
     assert len(found) == 1
     assert np.ptp(trace.cents) < 1.0
 
@@ -81,7 +82,7 @@ def echoes(delay: float, *, notes: int = 6) -> tuple[Trace, list[Segment]]:
             a = round((0.3 + k + later) / HOP)
             cents[a : a + 40], level[a : a + 40] = 6000.0 + 200 * k, db
             found.append(Segment(a, a + 40, "rest", a * HOP, flux=2.0 if later == 0 else 0.8))
-    return Trace(cents, np.full(n, 0.9), level, np.full(n, 0.9), np.full(n, 0.9)), found
+    return Trace(cents, np.full(n, 0.9), level, np.full(n, 0.9), np.full(n, 0.9), np.full(n, 0.9)), found
 
 
 def test_a_delay_pedals_echoes_are_no_notes() -> None:

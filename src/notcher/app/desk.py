@@ -6,6 +6,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from notcher.app.axis import TimeAxis
 from notcher.app.first_place import FirstPlace
 from notcher.app.listening import ListeningWindow
+from notcher.app.looking import Looking
 from notcher.app.placing import Placing
 from notcher.app.pointing import Pointing
 from notcher.app.rooms.ids import SOURCE
@@ -46,6 +47,8 @@ class Desk(QObject):
         self.pointing.said.connect(self.said)
         self.placing = Placing(self.session, self)
         self.placing.said.connect(self.said)
+        self.looking = Looking(self.session, self)
+        self.looking.said.connect(self.said)
         self.first_place = FirstPlace(self.session, self.placing, self)
         self.first_place.offered.connect(self.offered)
         self.room = SOURCE

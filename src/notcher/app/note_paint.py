@@ -164,7 +164,7 @@ class NotePainter:
             pen.setDashPattern([2.5, 2.0])
         painter.setPen(pen)
         painter.setBrush(fill)
-        painter.drawPath(_notched(rect))
+        painter.drawPath(notched(rect))
         painter.setPen(text)
         painter.setFont(self._tag_font)
         painter.drawText(rect.adjusted(0, 0, -f.tag_height * 0.22, 0), Qt.AlignmentFlag.AlignCenter, self._text(note))
@@ -174,7 +174,7 @@ class NotePainter:
         """A second frame around the tag: it was placed anew because of what was said of others."""
         painter.setPen(QPen(self._theme.color("ink"), 1.1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPath(_notched(self.tag_rect(note).adjusted(-3.5, -3.5, 3.5, 3.5)))
+        painter.drawPath(notched(self.tag_rect(note).adjusted(-3.5, -3.5, 3.5, 3.5)))
 
     def _marks(self, painter: QPainter, note: Note, rect: QRectF) -> None:
         f, t = self._frame, self._theme
@@ -283,7 +283,7 @@ class NotePainter:
         return self._frame.lane(note) - self._frame.tag_height / 2 - 3
 
 
-def _notched(rect: QRectF) -> QPainterPath:
+def notched(rect: QRectF) -> QPainterPath:
     """A tag whose right end is cut in to a V."""
     cut = rect.height() * 0.24
     path = QPainterPath(rect.topLeft())

@@ -5,7 +5,7 @@ import hashlib
 import json
 import os
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -14,19 +14,21 @@ from notcher.audio.decode import file_hash
 from notcher.formats.atomic import write_json
 from notcher.formats.errors import FileFormatError
 from notcher.formats.limits import MOST_DIGITS, PROJECT, check_values, read_limited, whole
-from notcher.formats.schema import EVIDENCE, project_schema
+from notcher.formats.schema import EVIDENCE, WEIGHED, project_schema
 from notcher.score.errors import ScoreError
+from notcher.score.gap import Gap
 from notcher.score.isolation import Isolation, Seat
-from notcher.score.measured import Measured, SecondString
+from notcher.score.measured import Measured, SecondString, Weighed
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.playing import USUAL, Gauge, Hand, Picking, Playing
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Section, State, Version
+from notcher.score.sure import Sure
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import HIGHEST_FRET, Tuning
 from notcher.wording import tr
 
 FORMAT = "notcher-project"
-VERSION = 6
+VERSION = 7
 SUFFIX = ".notcher"
 # A recording's name may hold bytes that are no text.
 FREE = frozenset({"path"})
@@ -62,6 +64,7 @@ def to_dict(project: Project) -> dict[str, Any]:
         ],
         "phrases": [_phrase_to_dict(p) for p in project.phrases],
         "notes": [note_to_dict(n) for n in project.notes],
+        "gaps": [asdict(g) for g in project.gaps],
         "states": [state_to_dict(s) for s in project.states],
         "contour": {
             "start": project.contour.start, "hop": project.contour.hop, "decicents": list(project.contour.decicents),
@@ -150,14 +153,15 @@ def note_to_dict(n: Note) -> dict[str, Any]:
         "by_hand": n.by_hand, "held": n.held, "finger": n.finger, "partial": n.partial,
         "written_at": _beats_text(n.written_at), "written_length": _beats_text(n.written_length),
         "sounding": n.sounding, "raked_from": n.raked_from, "evidence": _evidence_to_dict(n.evidence),
+        "sure": asdict(n.sure) if n.sure else None,
     }  # fmt: skip
 
 
-def _evidence_to_dict(m: Measured | None) -> dict[str, float]:
+def _evidence_to_dict(m: Measured | None) -> dict[str, Any]:
     """By name; what is not there is not said."""
     if m is None:
         return {}
-    found = {
+    found: dict[str, Any] = {
         "flux": m.flux, "dip_db": m.dip_db, "jump_cents": m.jump_cents, "glide_s": m.glide_s,
         "base_error_cents": m.base_error_cents,
     }  # fmt: skip
@@ -165,6 +169,11 @@ def _evidence_to_dict(m: Measured | None) -> dict[str, float]:
         found["unison"] = 1.0
     if m.other is not None:
         found |= {"second_string": 1.0, "strength": m.other.strength, "partials_there": m.other.partials_there}
+    if m.legato is not None:
+        found["legato"] = m.legato
+    for name, weighed in (("because", m.because), ("reached", m.reached)):
+        if weighed:
+            found[name] = [[w.what, w.value, w.share] for w in weighed]
     return found
 
 
@@ -176,7 +185,8 @@ def _evidence(d: Mapping[str, Any]) -> Measured | None:
     other = SecondString(found["strength"], found["partials_there"]) if found["second_string"] else None
     return Measured(
         found["flux"], found["dip_db"], found["jump_cents"], found["glide_s"], found["base_error_cents"],
-        bool(found["unison"]), other,
+        bool(found["unison"]), other, float(d["legato"]) if "legato" in d else None,
+        *(tuple(Weighed(str(what), float(v), float(s)) for what, v, s in d.get(name, ())) for name in WEIGHED),
     )  # fmt: skip
 
 
@@ -221,7 +231,7 @@ def note_from_dict(d: Mapping[str, Any]) -> Note:
         confirmed=d["confirmed"], by_hand=d["by_hand"], held=d["held"],
         finger=_whole_or_none(d["finger"]), partial=_whole_or_none(d["partial"]), written_at=_beats(d["written_at"]),
         written_length=_beats(d["written_length"]), sounding=d["sounding"], raked_from=_whole_or_none(d["raked_from"]),
-        evidence=_evidence(d["evidence"]),
+        evidence=_evidence(d["evidence"]), sure=Sure(**d["sure"]) if d["sure"] else None,
     )  # fmt: skip
 
 
@@ -249,6 +259,7 @@ def from_dict(d: Mapping[str, Any]) -> Project:
             contour["start"], contour["hop"], tuple(contour["decicents"]), tuple(contour["percent"])
         ) if contour else None,
         states=tuple(state_from_dict(s) for s in d["states"]),
+        gaps=tuple(Gap(g["start"], g["end"], _whole(g["midi"]), g["chance"]) for g in d["gaps"]),
     )  # fmt: skip
     return project.with_notes([note_from_dict(n) for n in d["notes"]])
 
@@ -366,7 +377,8 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     that repeat others, and the request's version and due date. Version 3 has more marks. Version 4 adds fingers,
     partials, places and values written by hand, versions and repeats of phrases, and named states. Version 5 adds the
     neck's last fret, up to eight strings, the share of a value that sounds, and the strings a rake crosses. Version 6
-    adds how it is played: the schools of both hands, the guitar's string length and gauges.
+    adds how it is played: the schools of both hands, the guitar's string length and gauges. Version 7 adds how sure
+    each part of a note is, and where something may have been missed.
     """
     version = data.get("version")
     if not isinstance(version, int) or version not in range(1, VERSION):
@@ -385,7 +397,8 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
         out["phrases"] = [{"showing": AS_PLAYED, "like": "", "aside": [], **p} for p in data["phrases"]]
         out["states"] = []
     out["version"] = VERSION
-    out["playing"] = playing_to_dict(USUAL)
+    out.setdefault("playing", playing_to_dict(USUAL))
+    out["gaps"] = []
     out["tuning"] = _tuning_upgraded(out["tuning"])
     out["notes"] = [_note_upgraded(n) for n in out["notes"]]
     out["phrases"] = [_phrase_upgraded(p) for p in out["phrases"]]
@@ -401,6 +414,7 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
 
 _ADDED_TO_NOTES = {
     "finger": None, "partial": None, "written_at": None, "written_length": None, "sounding": None, "raked_from": None,
+    "sure": None,
 }  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from enum import StrEnum
 from pathlib import Path
 from typing import Any
 
+from notcher.score.gap import Gap
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.limits import LONGEST_S, MOST_BEATS
 from notcher.score.note import (
@@ -33,6 +34,7 @@ from notcher.score.playing import (
     Playing,
 )
 from notcher.score.project import Contour, Phrase, Project, Recording, Request, Section, State, Version
+from notcher.score.sure import Sure
 from notcher.score.tempo import LONGEST_BAR, TempoMap
 from notcher.score.tuning import FEWEST_STRINGS, HIGHEST_CAPO, HIGHEST_FRET, LOWEST_LAST_FRET, MOST_STRINGS, Tuning
 
@@ -41,12 +43,18 @@ EVIDENCE = {
     "flux": "how hard it was struck, 1 for a hard strike of this recording",
     "dip_db": "how far the level fell before it", "jump_cents": "how far the pitch leapt from the note before",
     "glide_s": "in how many seconds it did", "base_error_cents": "how far the fretted pitch lies from the fret's",
+    "legato": "how likely the fretting hand began it, where that was asked",
     "unison": "1: heard with another string that it is pushed up to",
     "second_string": "1: found beside the note that the contour follows",
     "strength": "how much it grew at the strike, as a share of that note",
     "partials_there": "share of its first six partials",
 }  # fmt: skip
 """What may be kept of how a note was found, by name; all numbers."""
+WEIGHED = {
+    "because": "what decided most that it is a note: [what, its value, its share of all that was weighed]",
+    "reached": "what decided most how it is reached",
+}
+"""What may be kept of what a decision weighed."""
 
 
 def _number(**limits: Any) -> Schema:
@@ -140,11 +148,46 @@ def _note() -> Schema:
             "written_at": _PART, "written_length": _PART,
             "sounding": _or_none(_number(exclusiveMinimum=0, maximum=1, description="share of its value that sounds")),
             "raked_from": _or_none(_whole(1, MOST_STRINGS, description="the string at which a rake into it begins")),
+            "sure": _or_none(_sure()),
             "evidence": {
                 "type": "object", "additionalProperties": _number(),
-                "properties": {name: _number(description=what) for name, what in EVIDENCE.items()},
+                "properties": {
+                    **{name: _number(description=what) for name, what in EVIDENCE.items()},
+                    **{name: _list(_weighed(), description=what) for name, what in WEIGHED.items()},
+                },
                 "description": "how it was found; empty for a note added by hand",
             },
+        },
+    )  # fmt: skip
+
+
+def _weighed() -> Schema:
+    return {
+        "type": "array", "minItems": 3, "maxItems": 3,
+        "prefixItems": [_text(), _number(), _number(minimum=-1, maximum=1)],
+    }  # fmt: skip
+
+
+def _sure() -> Schema:
+    parts = {
+        "pitch": "its pitch",
+        "onset": "its onset, within 50 ms",
+        "attack": "how it is reached",
+        "bend": "its bend",
+    }
+    chance = "the chance that {what} is right"
+    return _values(
+        Sure,
+        {part: _number(minimum=0, maximum=1, description=chance.format(what=what)) for part, what in parts.items()},
+    )
+
+
+def _gap() -> Schema:
+    return _values(
+        Gap,
+        {
+            "start": _TIME, "end": _TIME, "midi": _whole(0, 127, description="the pitch that may sound there"),
+            "chance": _number(minimum=0, maximum=1),
         },
     )  # fmt: skip
 
@@ -270,7 +313,7 @@ def project_schema(name: str, version: int) -> Schema:
             "in_tune": {"type": "boolean", "description": "whether playback is brought to A = 440"},
             "request": request, "notes": _list(_ref("note")), "phrases": _list(_ref("phrase")),
             "sections": _list(section), "tempo": _or_none(_tempo()), "contour": _or_none(_contour()),
-            "states": _list(_state()),
+            "states": _list(_state()), "gaps": _list(_gap(), description="where something may have been missed"),
         },
     )  # fmt: skip
     body["properties"] = {"format": {"const": name}, "version": {"const": version}, **body["properties"]}

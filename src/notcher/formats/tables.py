@@ -2,9 +2,11 @@
 
 import io
 import json
+from dataclasses import asdict
 
 from notcher.place.solver import fingering, sureness
-from notcher.score.note import Note
+from notcher.score.gaps import open_gaps
+from notcher.score.note import Mark, Note
 from notcher.score.pitch import midi_to_hz
 from notcher.score.project import Project
 
@@ -15,7 +17,7 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
     rows = [
         {
             "id": n.id, "onset": n.onset, "duration": round(n.duration, 4), "string": n.string, "fret": n.fret,
-            "pitch": n.pitch(project.tuning), "attack": str(n.attack),
+            "pitch": n.pitch(project.tuning), **_sounding(n, project), "attack": str(n.attack),
             "bend": {
                 "kind": str(n.bend.kind), "peak_cents": n.bend.peak_cents, "target_cents": n.bend.target_cents,
                 "points": [list(p) for p in n.bend.points],
@@ -26,7 +28,7 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
             } if n.vibrato else None,
             "marks": sorted(n.marks),
             "finger": hand[n.id].finger,
-            "position": hand[n.id].position, "sure": {"place": sure[n.id]},
+            "position": hand[n.id].position, "sure": {**(asdict(n.sure) if n.sure else {}), "place": sure[n.id]},
             **({"raked_from": n.raked_from} if n.raked_from is not None else {}),
             **({"sounding_share": n.sounding} if n.sounding is not None else {}), "doubt": n.doubt,
             "confidence": n.confidence, "confirmed": n.confirmed,
@@ -37,8 +39,18 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
         "format": "notcher-notes", "version": 2, "strings": project.tuning.strings,
         "tuning": list(project.tuning.pitches),
         "capo": project.tuning.capo, "offset_cents": project.offset_cents, "notes": rows,
+        "gaps": [
+            {"start": g.start, "end": g.end, "pitch": g.midi, "chance": g.chance}
+            for g in open_gaps(project) if any(n.onset <= g.start <= n.end for n in notes) or notes == project.notes
+        ],
     }  # fmt: skip
     return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
+
+
+def _sounding(note: Note, project: Project) -> dict[str, int]:
+    """The pitch that sounds, of a harmonic whose partial is known."""
+    sounds = round(note.sounding_pitch(project.tuning)) if Mark.NATURAL_HARMONIC in note.marks else None
+    return {} if sounds is None or sounds == note.pitch(project.tuning) else {"sounding": sounds}
 
 
 def contour_csv(project: Project, *, start: float = 0.0, end: float | None = None) -> str:

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 
 from notcher.audio import RATE
 from notcher.audio.recording import FloatArray
+from notcher.listen.ear import Ear, heard_at
 from notcher.listen.network import score_pitches
-from notcher.listen.path import Path, best_path, blended
+from notcher.listen.path import Path, best_path, blended, with_ear
 from notcher.listen.spectrum import HOP, LOW_RATE, Spectra, spectra
 from notcher.listen.voicing import sounding
 from notcher.score.project import Contour
@@ -51,7 +52,8 @@ class Trace:
 
     cents: above MIDI pitch 0 at A = 440, NaN where nothing sounds; confidence: that the lead sounds there, 0 to 1;
     level: energy of the lead's own partials in dB; share: of the likelihood that lay with this pitch, 0 to 1;
-    purity: share of the spectrum that its partials make up, 0 to 1; each shape (n_frames,).
+    purity: share of the spectrum that its partials make up, 0 to 1; heard: how likely the ear hears a string on this
+    pitch, 0 to 1; each shape (n_frames,).
     """
 
     cents: NDArray[np.float64]
@@ -59,18 +61,19 @@ class Trace:
     level: NDArray[np.float64]
     share: NDArray[np.float64]
     purity: NDArray[np.float64]
+    heard: NDArray[np.float64]
 
     @classmethod
     def silent(cls, n: int) -> "Trace":
         """n frames in which nothing sounds."""
-        return cls(np.full(n, np.nan), np.zeros(n), np.full(n, -120.0), np.zeros(n), np.zeros(n))
+        return cls(np.full(n, np.nan), np.zeros(n), np.full(n, -120.0), *(np.zeros(n) for _ in range(3)))
 
     def __len__(self) -> int:
         return len(self.cents)
 
     def part(self, rows: slice) -> "Trace":
         """Some of its frames."""
-        return Trace(self.cents[rows], self.confidence[rows], self.level[rows], self.share[rows], self.purity[rows])
+        return Trace(*(column[rows] for column in self._columns()))
 
     def put(self, first: int, other: "Trace") -> None:
         """Write another trace's frames into this one from a frame on."""
@@ -79,11 +82,11 @@ class Trace:
             mine[rows] = theirs
 
     def _columns(self) -> tuple[NDArray[np.float64], ...]:
-        return (self.cents, self.confidence, self.level, self.share, self.purity)
+        return (self.cents, self.confidence, self.level, self.share, self.purity, self.heard)
 
     def sounding(self) -> "Trace":
         """This trace with its pitch only where the lead sounds, and with how likely that is for its confidence."""
-        sure = sounding(self.confidence, self.share, self.purity, self.level)
+        sure = sounding(self.confidence, self.share, self.purity, self.level, self.heard)
         cents = np.where((sure >= _SOUNDS) & np.isfinite(self.cents), self.cents, np.nan)
         return replace(self, cents=_without_blips(cents), confidence=sure)
 
@@ -101,10 +104,11 @@ def hz_to_cents(hz: NDArray[np.float64]) -> NDArray[np.float64]:
         return np.where(hz > 0, 6900.0 + 1200.0 * np.log2(hz / 440.0), np.nan)
 
 
-def trace_pitch(views: list[FloatArray], whole: FloatArray | None = None, *, lowest_hz: float) -> Trace:
+def trace_pitch(views: list[FloatArray], whole: FloatArray | None, ear: Ear, *, lowest_hz: float) -> Trace:
     """Measure the contour of mono sound at RATE: a pitch for every frame, whether the lead sounds there or not.
 
-    views: the lead as isolated, shape (n,) each, the clearest first; whole: the mix in the lead's band, if any.
+    views: the lead as isolated, shape (n,) each, the clearest first; whole: the mix in the lead's band, if any; ear:
+    what it heard in the first view.
     Nothing below lowest_hz is the lead. The confidence is the network's; Trace.sounding judges where the lead sounds.
     """
     import soxr
@@ -117,6 +121,7 @@ def trace_pitch(views: list[FloatArray], whole: FloatArray | None = None, *, low
         return Trace.silent(n)
     around_it = score_pitches(whole) if whole is not None else None
     blend = blended(heard, around_it if around_it is not None and len(around_it.log_p) else None, _WHOLE_WEIGHT)
+    blend = with_ear(blend, ear)
     low, high = (float(hz_to_cents(np.array(hz))) for hz in (lowest_hz, HIGHEST_HZ))
     sound = soxr.resample(mono, RATE, LOW_RATE).astype(np.float32)
     times = np.arange(n, dtype=np.float64) * HOP
@@ -125,9 +130,11 @@ def trace_pitch(views: list[FloatArray], whole: FloatArray | None = None, *, low
         deep = (way.hz > 0) & (way.hz < floor_hz)
         if lowest_hz < floor_hz and deep.any():
             floor = float(hz_to_cents(np.array(floor_hz)))
-            _lifted(way, _along(best_path(blend, lowest=floor, highest=high), sound, times), deep)
+            _lifted(way, best_path(blend, lowest=floor, highest=high), sound, times, deep)
     cents = np.where((way.hz >= LOWEST_HZ) & (way.hz <= HIGHEST_HZ), hz_to_cents(way.hz), np.nan)
-    return Trace(cents, np.clip(way.confidence, 0.0, 1.0), way.level, way.share, way.purity)
+    return Trace(
+        cents, np.clip(way.confidence, 0.0, 1.0), way.level, way.share, way.purity, heard_at(ear, times, cents / 100)
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, eq=False)
@@ -147,18 +154,18 @@ class _Way:
         return (self.hz, self.level, self.purity, self.body, self.confidence, self.share)
 
 
-def _along(path: Path, sound: FloatArray, times: NDArray[np.float64]) -> _Way:
-    """A path made fine on the sound at LOW_RATE."""
+def _along(path: Path, sound: FloatArray, times: NDArray[np.float64], frame: int = 0) -> _Way:
+    """A path made fine on the sound at LOW_RATE, at times HOP apart; frame: the first of them."""
     n = len(times)
     around = _candidates(path, times)
     hz, level, purity, body = np.zeros(n), np.full(n, -120.0), np.zeros(n), np.zeros(n)
     for first in range(0, n, _BLOCK):
         rows = slice(first, min(n, first + _BLOCK))
-        short = spectra(sound, first_frame=first, n_frames=rows.stop - first, window=_WINDOW)
+        short = spectra(sound, first_frame=frame + first, n_frames=rows.stop - first, window=_WINDOW)
         hz[rows], level[rows], purity[rows], body[rows] = _refine(short, around[rows])
         deep = np.flatnonzero(hz[rows] < _LONG_BELOW_HZ)
         if deep.size:
-            long = spectra(sound, first_frame=first, n_frames=rows.stop - first, window=_LONG_WINDOW)
+            long = spectra(sound, first_frame=frame + first, n_frames=rows.stop - first, window=_LONG_WINDOW)
             chosen = Spectra(long.magnitude[deep], long.hz[deep], long.bin_hz)
             at = first + deep
             hz[at], level[at], purity[at], body[at] = _refine(chosen, around[rows][deep])
@@ -168,16 +175,22 @@ def _along(path: Path, sound: FloatArray, times: NDArray[np.float64]) -> _Way:
     )  # fmt: skip
 
 
-def _lifted(way: _Way, upper: _Way, deep: NDArray[np.bool_]) -> None:
-    """Put the way above a floor in the place of one below it where that is a difference tone: strings that
+def _lifted(way: _Way, upper: Path, sound: FloatArray, times: NDArray[np.float64], deep: NDArray[np.bool_]) -> None:
+    """Put the path above a floor in the place of the way below it where that is a difference tone: strings that
     sound together through one amplifier make it, far below what is played, and it lacks the body of a string. Stretch
     by stretch, so that a note stays whole."""
-    differs = deep & (np.abs(1200 * np.log2(np.maximum(upper.hz, 1.0) / np.maximum(way.hz, 1.0))) > 100)
+    known = np.isfinite(upper.cents)
+    if not known.any():
+        return
+    cents = np.interp(times, upper.times[known], upper.cents[known])
+    differs = deep & (np.abs(cents - hz_to_cents(np.maximum(way.hz, 1.0))) > 100)
     for start, end in runs(differs):
-        likely = float(np.median(upper.share[start:end])) > _AS_LIKELY * float(np.median(way.share[start:end]))
-        if likely and float(np.median(way.body[start:end])) < _BODY_DB:
-            for mine, theirs in zip(way.columns(), upper.columns(), strict=True):
-                mine[start:end] = theirs[start:end]
+        if float(np.median(way.body[start:end])) >= _BODY_DB:
+            continue
+        fine = _along(upper, sound, times[start:end], start)
+        if float(np.median(fine.share)) > _AS_LIKELY * float(np.median(way.share[start:end])):
+            for mine, theirs in zip(way.columns(), fine.columns(), strict=True):
+                mine[start:end] = theirs
 
 
 def _candidates(path: Path, times: NDArray[np.float64]) -> NDArray[np.float64]:

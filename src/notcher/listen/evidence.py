@@ -10,6 +10,7 @@ from notcher.audio import RATE
 from notcher.audio.lead import views
 from notcher.audio.recording import Audio, FloatArray
 from notcher.listen.contour import trace_pitch
+from notcher.listen.ear import hear
 from notcher.listen.network import STEP, score_pitches
 from notcher.listen.onsets import onset_strength
 from notcher.listen.path import candidates
@@ -67,7 +68,7 @@ def explain(audio: Audio, lead: Isolation, onset: float, end: float) -> Evidence
     start, stop = max(0.0, onset - BEFORE_S), min(audio.duration, end + AFTER_S)
     low, high = max(0.0, start - _CONTEXT_S), min(audio.duration, stop + _CONTEXT_S)
     sounds = views(audio.between(low, high), lead)
-    trace = trace_pitch(sounds, lowest_hz=_LOWEST_HZ).sounding()
+    trace = trace_pitch(sounds, None, hear(sounds[0]), lowest_hz=_LOWEST_HZ).sounding()
     skip, count = round((start - low) / HOP), max(1, round((stop - start) / HOP))
     rows = slice(skip, skip + count)
     flux = onset_strength(sounds[0])

@@ -14,12 +14,14 @@ from numpy.typing import NDArray
 from notcher.audio import RATE
 from notcher.audio.lead import banded, views
 from notcher.audio.recording import Audio, FloatArray
+from notcher.listen.bands import STEP as EAR_STEP
 from notcher.listen.contour import LOWEST_HZ, Trace, trace_pitch
+from notcher.listen.ear import Ear, hear
 from notcher.listen.onsets import onset_strength
 from notcher.listen.spectrum import HOP, LOW_RATE
 from notcher.score.isolation import Isolation, Seat
 
-FRAMES_VERSION = 3
+FRAMES_VERSION = 4
 """To be raised when frames are measured otherwise, so that what was kept of old ones is not taken for new."""
 # Seconds measured at a time: short enough for memory and for stopping, long enough that its margins cost little.
 BLOCK_S = 20.0
@@ -38,14 +40,15 @@ class Frames:
     """trace: pitch of every frame whether the lead sounds or not; flux: onset strength; energy: of the lead in dB;
     done: whether the frame is measured yet; each shape (n_frames,), HOP apart.
 
-    sound: the lead as isolated, mono at LOW_RATE, 16 bits, shape (n,); lead: how it was isolated; alone: whether
-    nothing else seems to play.
+    ear: which strings were heard to sound and begin, at steps of its own; sound: the lead as isolated, mono at
+    LOW_RATE, 16 bits, shape (n,); lead: how it was isolated; alone: whether nothing else seems to play.
     """
 
     trace: Trace
     flux: NDArray[np.float64]
     energy: NDArray[np.float64]
     done: NDArray[np.bool_]
+    ear: Ear
     sound: NDArray[np.int16]
     lead: Isolation
     alone: bool
@@ -56,7 +59,7 @@ class Frames:
         n = int(duration / HOP)
         return cls(
             Trace.silent(n), np.zeros(n), np.full(n, -100.0), np.zeros(n, bool),
-            np.zeros(int(duration * LOW_RATE) + 1, np.int16), lead, alone,
+            Ear.silent(int(duration / EAR_STEP)), np.zeros(int(duration * LOW_RATE) + 1, np.int16), lead, alone,
         )  # fmt: skip
 
     def only(self, low: int, high: int) -> "Frames":
@@ -66,7 +69,8 @@ class Frames:
         flux, energy, done = np.zeros_like(self.flux), np.full_like(self.energy, -100.0), np.zeros_like(self.done)
         for mine, theirs in ((flux, self.flux), (energy, self.energy), (done, self.done)):
             mine[low:high] = theirs[low:high]
-        return replace(self, trace=trace, flux=flux, energy=energy, done=done)
+        ear = self.ear.only(low * HOP, high * HOP)
+        return replace(self, trace=trace, flux=flux, energy=energy, done=done, ear=ear)
 
     def lead_between(self, start: float, end: float) -> FloatArray:
         """The lead's sound at LOW_RATE between two times in seconds, shape (n,), -1 to 1; silent beyond its ends."""
@@ -118,14 +122,16 @@ def _measure_block(
     part = audio.between(low, high)
     heard = views(part, frames.lead)
     whole = banded(part, frames.lead) if frames.lead.seat is not Seat.MIX and not frames.alone else None
-    trace = trace_pitch(heard, whole, lowest_hz=lowest_hz)
     mono = heard[0]
+    ear = hear(mono)
+    trace = trace_pitch(heard, whole, ear, lowest_hz=lowest_hz)
     first, skip = round(a / HOP), round(a / HOP) - round(low / HOP)
     count = max(0, min(len(trace) - skip, round((b - a) / HOP), len(frames.trace) - first))
     rows, source = slice(first, first + count), slice(skip, skip + count)
     frames.trace.put(first, trace.part(source))
     frames.flux[rows], frames.energy[rows] = onset_strength(mono)[source], energy_db(mono)[source]
     frames.done[rows] = True
+    frames.ear.put(ear, heard_from=low, start=a, end=b)
     sound = np.round(np.clip(soxr.resample(mono, RATE, LOW_RATE), -1, 1) * 32767).astype(np.int16)
     at = round(a * LOW_RATE)
     piece = sound[round((a - low) * LOW_RATE) :][: min(round((b - a) * LOW_RATE), len(frames.sound) - at)]

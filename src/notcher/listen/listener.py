@@ -1,7 +1,7 @@
 """The whole way from a recording to heard notes: frames measured in blocks, then read as notes."""
 
 import logging
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -9,9 +9,12 @@ from numpy.typing import NDArray
 
 from notcher.audio.recording import Audio, AudioError
 from notcher.audio.survey import survey
+from notcher.listen.chosen import chosen_of
 from notcher.listen.contour import Trace, runs
 from notcher.listen.echo import without_echoes
 from notcher.listen.frames import CancelledError, Frames, measure_frames
+from notcher.listen.learned import Known
+from notcher.listen.missed import Candidate, with_missed
 from notcher.listen.notes import HeardNote, offset_of, read_notes, with_taps
 from notcher.listen.offset import Offset
 from notcher.listen.presence import is_a_lead
@@ -19,8 +22,10 @@ from notcher.listen.reconciled import reconciled
 from notcher.listen.seat import propose_isolation
 from notcher.listen.segments import Segment, segment
 from notcher.listen.spectrum import HOP
+from notcher.listen.timbre import with_techniques
 from notcher.listen.together import with_other_strings
 from notcher.score.clause import Clause
+from notcher.score.gap import Gap
 from notcher.score.isolation import FIND_OUT, Isolation, Seat
 
 __all__ = ["CancelledError", "Heard", "listen", "read_frames"]
@@ -48,12 +53,14 @@ _ALONE_NOTE = (0.4, 45.0)
 
 @dataclass(frozen=True, eq=False)
 class Heard:
-    """What was heard. lead: how it was isolated (never Seat.AUTO); trace covers the whole recording."""
+    """What was heard. lead: how it was isolated (never Seat.AUTO); trace covers the whole recording; gaps: where
+    something may have been missed."""
 
     notes: tuple[HeardNote, ...]
     trace: Trace
     offset: Offset
     lead: Isolation
+    gaps: tuple[Gap, ...] = ()
 
 
 def listen(
@@ -68,12 +75,14 @@ def listen(
     cancelled: Callable[[], bool] | None = None,
     frames_found: Callable[[Isolation, float, float], Frames | None] | None = None,
     frames_made: Callable[[Frames, float, float], None] | None = None,
+    confirmed: Sequence[Known] = (),
 ) -> Heard:
     """Measure a recording from start to end seconds.
 
     first: a time that is in view, to be measured before the rest; on_part gets what is heard after it as soon as that
     is known, with the times between which, and then more around it. frames_found and frames_made look for frames
-    measured earlier, and take those measured now; both get times in seconds.
+    measured earlier, and take those measured now; both get times in seconds. confirmed: what the person decided
+    already, from which what is still open is judged.
 
     Raises AudioError where the stretch holds no sound or no lead can be heard in it, CancelledError when asked to stop.
     """
@@ -105,7 +114,7 @@ def listen(
         assert frames is not None
         if frames_made:
             frames_made(frames, start, end)
-    heard = read_frames(frames)
+    heard = read_frames(frames, confirmed)
     # Whoever says where the lead sits knows that there is one.
     if asked is Seat.AUTO and not frames.alone and not _is_a_lead(frames, heard):
         raise AudioError(NO_LEAD)
@@ -113,7 +122,7 @@ def listen(
 
 
 def _is_a_lead(frames: Frames, heard: Heard) -> bool:
-    return is_a_lead(heard.trace, frames.energy, heard.notes, heard.offset.spread)
+    return is_a_lead(heard.trace, frames.energy, frames.ear, heard.notes, heard.offset.spread)
 
 
 def _glance(
@@ -144,10 +153,33 @@ def _say_part(frames: Frames, on_part: Callable[[Heard, float, float], None]) ->
     on_part(heard, low * HOP, high * HOP)
 
 
-def read_frames(frames: Frames) -> Heard:
-    """Read the notes out of measured frames. Raises AudioError where no lead can be heard in them."""
+@dataclass(frozen=True, eq=False)
+class Scene:
+    """All that may be a note in some frames, in time order. trace: where something sounds its pitch; ringing: the same
+    with each note's beginning and end."""
+
+    candidates: list[Candidate]
+    trace: Trace
+    ringing: Trace
+    offset: Offset
+
+
+def read_frames(frames: Frames, known: Sequence[Known] = ()) -> Heard:
+    """Read the notes out of measured frames; known: what the person decided of them already. Raises AudioError where no
+    lead can be heard in them."""
+    scene = candidates_in(frames)
+    notes, gaps = chosen_of(frames, scene.trace, scene.candidates, scene.offset.cents, known)
+    if not notes:
+        raise AudioError(NO_LEAD)
+    notes = with_techniques(frames, notes, scene.offset.cents)
+    trace = reconciled(scene.ringing, notes, scene.offset.cents)
+    return Heard(tuple(notes), trace, scene.offset, frames.lead, gaps)
+
+
+def candidates_in(frames: Frames) -> Scene:
+    """All that may be a note, before it is judged. Raises AudioError where no lead can be heard."""
     trace = frames.trace.sounding()
-    trace, segments = segment(trace, frames.flux, frames.energy, alone=frames.alone)
+    trace, segments = segment(trace, frames.flux, frames.energy, frames.ear, alone=frames.alone)
     least = _PITCHED_ALONE if frames.alone else _PITCHED
     heard = segments if frames.alone else _of_the_lead(trace, segments, *_A_TRACE, alone=False)
     segments = [s for s in segments if _is_pitched(frames.trace, s, least)]
@@ -156,12 +188,10 @@ def read_frames(frames: Frames) -> Heard:
     if not segments:
         raise AudioError(NO_LEAD)
     offset = offset_of(trace, segments)
-    notes = read_notes(trace, segments, frames.energy, offset, alone=frames.alone)
+    notes = read_notes(trace, segments, frames.energy, frames.ear, offset, alone=frames.alone)
     notes = with_taps(with_other_strings(frames, trace, notes, offset.cents))
-    ringing = _with_starts(trace, segments, heard)
-    ringing = _rung_out(ringing, frames)
-    trace = reconciled(ringing, notes, offset.cents)
-    return Heard(tuple(notes), trace, offset, frames.lead)
+    ringing = _rung_out(_with_starts(trace, segments, heard), frames)
+    return Scene(with_missed(frames, trace, notes, offset.cents), trace, ringing, offset)
 
 
 def _rung_out(trace: Trace, frames: Frames) -> Trace:

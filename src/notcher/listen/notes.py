@@ -7,18 +7,28 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.listen.contour import Trace
-from notcher.listen.forest import LEGATO, likelihood
+from notcher.listen.ear import Ear, begun_near
+from notcher.listen.forest import LEGATO, forest_of, likelihood, weighed
 from notcher.listen.offset import Offset, tuning_offset
 from notcher.listen.segments import Segment
 from notcher.listen.shape import Shape, read_shape
 from notcher.listen.spectrum import HOP
-from notcher.score.measured import Measured
+from notcher.score.measured import Measured, Weighed
 from notcher.score.note import Attack, Bend, Mark, Vibrato
+from notcher.score.sure import Sure
 
 # Chosen on the demo and on phrases of another seed than those that are reported on.
-# dB before a strike, and flux, under which it was not picked; likelihood from which the fretting hand began a note.
+# dB before a strike, and flux, under which it was not picked.
 _DIP_DB, _LOUD_STRIKE = 9.0, 2.2
-_LEGATO = 0.5
+LEGATO_FROM = 0.5
+"""Likelihood from which the fretting hand began a note."""
+LEAP = (
+    "flux", "dip", "jump", "up or down", "rise", "grown", "below", "since", "seconds", "alone", "struck", "fingered",
+    "struck anywhere",
+)  # fmt: skip
+"""What is measured of a leap, in order."""
+# Things that are told of what a decision weighed.
+_TOLD = 3
 # Cents: one hand's hammers and pulls reach five frets at most (common practice, no source); how wide a leap is says
 # nothing else of whether it was picked, so that the forest sees no more of it than this.
 _LEGATO_CENTS, _WIDE_CENTS = 540.0, 150.0
@@ -53,6 +63,7 @@ class HeardNote:
     marks: frozenset[Mark]
     confidence: float
     evidence: Measured
+    sure: Sure | None = None
 
 
 def offset_of(trace: Trace, segments: list[Segment]) -> Offset:
@@ -69,9 +80,9 @@ def offset_of(trace: Trace, segments: list[Segment]) -> Offset:
 
 
 def read_notes(
-    trace: Trace, segments: list[Segment], energy: NDArray[np.float64], offset: Offset, *, alone: bool
+    trace: Trace, segments: list[Segment], energy: NDArray[np.float64], ear: Ear, offset: Offset, *, alone: bool
 ) -> list[HeardNote]:
-    """Turn segments into notes, in time order. energy: of the lead in dB, shape (n_frames,)."""
+    """Turn segments into notes, in time order. energy: of the lead in dB, shape (n_frames,); ear: what it heard."""
     segments, marks = _slides_from_and_to_nowhere(trace, segments)
     shapes = _shapes(trace, segments, offset)
     notes: list[HeardNote] = []
@@ -80,15 +91,15 @@ def read_notes(
         touching = following is not None and following.start == s.end
         end = following.onset if touching and following else s.end * HOP
         joined = i > 0 and segments[i - 1].end == s.start
-        attack = _attack(
+        attack, legato, reached = _attack(
             s, shape, segments[i - 1] if joined else None, shapes[i - 1] if joined else None, trace, energy,
-            alone=alone,
+            ear, alone=alone,
         )  # fmt: skip
         sure = float(np.mean(trace.confidence[s.start : s.end]))
         sure *= min(1.0, 0.6 + (s.end - s.start) * HOP / 0.25) * (1.0 - min(abs(shape.base_error), 50.0) / 125.0)
         evidence = Measured(
             flux=round(s.flux, 2), dip_db=round(s.dip, 1), jump_cents=round(s.jump_cents, 1), glide_s=round(s.glide, 3),
-            base_error_cents=round(shape.base_error, 1),
+            base_error_cents=round(shape.base_error, 1), legato=legato, reached=reached,
         )  # fmt: skip
         found = marks.get(s.start, frozenset()) | _marks_of(s, shape, following, end - s.onset, sure)
         # Too short for a string to be pushed, or too uncertain to say so.
@@ -137,24 +148,29 @@ def _fitted(bend: Bend | None, duration: float) -> Bend | None:
 
 def _attack(
     s: Segment, shape: Shape, before: Segment | None, previous: Shape | None, trace: Trace, energy: NDArray[np.float64],
-    *, alone: bool,
-) -> Attack:  # fmt: skip
-    """How the segment was reached, but for taps. A picked string is stopped for a moment, and one hand's legato seldom
+    ear: Ear, *, alone: bool,
+) -> tuple[Attack, float | None, tuple[Weighed, ...]]:  # fmt: skip
+    """How the segment was reached, but for taps, how likely the fretting hand did it where that was asked, and what
+    decided. A picked string is stopped for a moment, and one hand's legato seldom
     spans more than five frets (common practice, no source)."""
     if s.cause not in ("jump", "slide") or previous is None or before is None:
-        return Attack.PICK
+        return Attack.PICK, None, ()
     step = shape.pitch - previous.pitch
     if s.cause == "slide" and s.flux < _LOUD_ARRIVAL and step:
-        return Attack.SLIDE
+        return Attack.SLIDE, None, ()
     if step == 0 or abs(s.jump_cents) > _LEGATO_CENTS:
-        return Attack.PICK
-    legato = likelihood(LEGATO, _leap(s, before, trace, energy, alone=alone), time=s.onset, pitch=shape.pitch)
-    if legato < _LEGATO:
-        return Attack.PICK
-    return Attack.HAMMER if step > 0 else Attack.PULL
+        return Attack.PICK, None, ()
+    leap = _leap(s, before, trace, energy, ear, alone=alone)
+    legato = likelihood(LEGATO, leap, time=s.onset, pitch=shape.pitch)
+    by_hand = legato >= LEGATO_FROM
+    why = weighed(forest_of(LEGATO), LEAP, np.array(leap, np.float32), yes=by_hand, most=_TOLD)
+    attack = Attack.PICK if not by_hand else Attack.HAMMER if step > 0 else Attack.PULL
+    return attack, round(legato, 3), why
 
 
-def _leap(s: Segment, before: Segment, trace: Trace, energy: NDArray[np.float64], *, alone: bool) -> tuple[float, ...]:
+def _leap(
+    s: Segment, before: Segment, trace: Trace, energy: NDArray[np.float64], ear: Ear, *, alone: bool
+) -> tuple[float, ...]:
     """What is measured of a leap of up to five frets, for telling a finger put down or lifted from a pick."""
     q = min(round(s.onset / HOP), len(energy) - 1)
     early, late = energy[max(0, q - 14) : max(1, q - 4)], energy[q + 3 : q + 11]
@@ -165,6 +181,7 @@ def _leap(s: Segment, before: Segment, trace: Trace, energy: NDArray[np.float64]
     return (
         s.flux, s.dip, min(abs(s.jump_cents), _WIDE_CENTS), float(np.sign(s.jump_cents)), rise, grown, below,
         min(s.onset - before.onset, 1.0), min((s.end - s.start) * HOP, 1.0), float(alone),
+        *begun_near(ear, s.onset, float(np.median(trace.cents[s.start : s.end][:20])) / 100),
     )  # fmt: skip
 
 

@@ -6,12 +6,17 @@ from functools import reduce
 import numpy as np
 from numpy.typing import NDArray
 
+from notcher.listen.bands import STEP as EAR_STEP
+from notcher.listen.ear import LOWEST, PER_SEMITONE, PITCHES, Ear
 from notcher.listen.network import PITCHES_HZ, STEP, PitchScores
 
 # Pitches kept a frame: the likeliest few, so that the search stays quick.
 CANDIDATES = 6
 # Likelihood of what the network gives none, so that one bad frame does not end a way.
 _FLOOR = 1e-5
+# What the ear's strings weigh beside the line's pitches, how far they speak against a pitch they do not hold, the least
+# that such a pitch keeps, and the likelihood from which the ear says anything.
+_EAR, _TRUST, _UNHEARD, _SAYS = 0.5, 1.0, 0.03, 0.3
 # The network's pitches in cents (A4 = 6900).
 _STEPS = 6900.0 + 1200.0 * np.log2(PITCHES_HZ / 440.0)
 # Chosen on the development phrases: what a wandering pitch costs a cent, a leap at all, and a leap's size a cent.
@@ -50,6 +55,26 @@ def blended(lead: list[PitchScores], whole: PitchScores | None, weight: float) -
     if whole is not None:
         p = (1 - weight) * p + weight * np.exp(whole.log_p[:n])
     return PitchScores(np.log(p + _FLOOR).astype(np.float32), sure)
+
+
+def with_ear(scores: PitchScores, ear: Ear) -> PitchScores:
+    """Scores of one line, with what the ear heard of strings: where several sound through one amplifier the line falls
+    on tones that are no string's."""
+    if not len(ear):
+        return scores
+    n = len(scores.log_p)
+    rows = np.minimum(np.round(np.arange(n) * STEP / EAR_STEP).astype(int), len(ear) - 1)
+    at = ((_STEPS - 100.0 * LOWEST) / 100.0 * PER_SEMITONE).round().astype(int)
+    near = np.stack([np.clip(at + d, 0, PITCHES - 1) for d in (-1, 0, 1)])
+    heard = ear.sounds[rows][:, near].max(axis=1).astype(np.float32) / 255.0
+    heard[:, (at < 0) | (at >= PITCHES)] = 0.0
+    # Where it hears nothing at all it has nothing to say.
+    says = np.clip(heard.max(axis=1, keepdims=True) / _SAYS, 0.0, 1.0)
+    share = heard / np.maximum(heard.sum(axis=1, keepdims=True), 1e-6)
+    p = np.exp(scores.log_p)
+    both = ((1.0 - _EAR * says) * p + _EAR * says * share) * (heard + _UNHEARD) ** (_TRUST * says)
+    both /= np.maximum(both.sum(axis=1, keepdims=True), 1e-12)
+    return PitchScores(np.log(both + _FLOOR).astype(np.float32), scores.confidence)
 
 
 def candidates(scores: PitchScores, *, lowest: float, highest: float) -> Candidates:

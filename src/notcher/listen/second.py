@@ -23,12 +23,13 @@ _TAKEN_HZ = 26.0
 
 
 def second_contour(
-    frames: Frames, onset: float, pitch: int, known: float | None, offset_cents: float
+    frames: Frames, onset: float, pitch: int, known: float | None, offset_cents: float, longest: float = _LONGEST_S
 ) -> tuple[NDArray[np.float64], float]:
     """Cents above MIDI 0 (offset taken out), HOP apart, of the string that began at `onset` on `pitch`, until it is
-    gone; and the seconds from the onset to the first value. known: MIDI pitch of the main contour at the onset."""
+    gone; and the seconds from the onset to the first value. known: MIDI pitch of the main contour at the onset;
+    longest: seconds it is followed at most."""
     first = round((onset + _LEAD_IN_S) / HOP)
-    count = min(round(_LONGEST_S / HOP), len(frames.flux) - first)
+    count = min(round(min(longest, _LONGEST_S) / HOP), len(frames.flux) - first)
     if count <= 0:
         return np.zeros(0), 0.0
     start = first * HOP - 0.1

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.listen.contour import Trace, runs
+from notcher.listen.ear import Ear, begun_near
 from notcher.listen.forest import STRIKE, likelihood
 from notcher.listen.onsets import peaks
 from notcher.listen.spectrum import HOP
@@ -97,23 +98,23 @@ class _Move:
 
 
 def segment(
-    trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], *, alone: bool
+    trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], ear: Ear, *, alone: bool
 ) -> tuple[Trace, list[Segment]]:
     """Cut a trace into segments, in time order; returns it with the gaps within notes filled, and the segments.
 
-    flux: onset strength; energy: of the lead in dB; each shape (n_frames,). alone: whether nothing else plays, so that
-    every strike is the lead's.
+    flux: onset strength; energy: of the lead in dB; each shape (n_frames,). ear: what it heard begin. alone: whether
+    nothing else plays, so that every strike is the lead's.
     """
     struck = peaks(flux, threshold=_STRIKE)
     found: list[Segment] = []
     for start, end in runs(np.isfinite(trace.cents)):
-        found += _cut_run(trace, flux, energy, struck, start, end, alone)
+        found += _cut_run(trace, flux, energy, ear, struck, start, end, alone)
     return _joined(trace, _with_strikes(_tidied(trace, found), flux, energy, struck))
 
 
 def _cut_run(
-    trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], struck: NDArray[np.int64], start: int,
-    end: int, alone: bool,
+    trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], ear: Ear, struck: NDArray[np.int64],
+    start: int, end: int, alone: bool,
 ) -> list[Segment]:  # fmt: skip
     cuts: dict[int, tuple[str, float, float]] = {}
     for move in _moves(trace.cents[start:end]):
@@ -123,7 +124,7 @@ def _cut_run(
         k = int(struck_at)
         if all(abs(k - c) * HOP > _NEAR_ONSET for c in cuts) and (
             not _in_a_dip(trace.cents[start:end], k - start)
-            and _picked(trace, flux, energy, struck, k, start, alone=alone)
+            and _picked(trace, flux, energy, ear, struck, k, start, alone=alone)
         ):
             cuts[k] = ("strike", 0.0, 0.0)
     edges = [start, *sorted(cuts), end]
@@ -209,8 +210,8 @@ def _slides(cents: NDArray[np.float64], jumps: list[int]) -> list[_Move]:
 
 
 def _picked(
-    trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], struck: NDArray[np.int64], k: int, start: int,
-    *, alone: bool,
+    trace: Trace, flux: NDArray[np.float64], energy: NDArray[np.float64], ear: Ear, struck: NDArray[np.int64], k: int,
+    start: int, *, alone: bool,
 ) -> bool:  # fmt: skip
     """Whether a strike on an unchanged pitch is a pick: how sharp it is, how far the sound drops before it and rises
     after it, how far the pitch moves, and whether a stronger strike was just before. start: frame from which the
@@ -224,7 +225,7 @@ def _picked(
     moved = float(np.ptp(around[np.isfinite(around)]))
     features = (
         float(flux[k]), dip_db(energy, k), grown, rise, earlier, min(moved, 300.0), min((k - start) * HOP, 2.0),
-        float(alone),
+        float(alone), *begun_near(ear, k * HOP, float(np.nanmedian(around)) / 100),
     )  # fmt: skip
     # A pick's own ringing in, while the string is pushed at once, is not another pick.
     soon = (k - start) * HOP < _SOON_S

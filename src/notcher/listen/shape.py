@@ -1,7 +1,7 @@
 """What happens inside one note: vibrato, and the bend with its kind, interval and measured points."""
 
 import functools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,6 +24,8 @@ _CURL_CENTS = 92.0
 _TAIL, _BEFORE_TAIL, _RESTS_CENTS = 6, 12, 14.0
 # Cents that a bend's drawn points may lie off what was measured: under what is heard.
 _POINT_TOLERANCE = 4.0
+# Cents by which a bend may stay under its goal, and the least goal.
+_PASSES_CENTS, _LEAST_GOAL = 45.0, 50
 # Cents a frame (see _trimmed).
 _STEP = 35.0
 # Cents above the lowest at which a string was pushed before it was struck.
@@ -81,6 +83,18 @@ def read_shape(cents: NDArray[np.float64], *, lead_in: float = 0.0, fretted: int
     middle = float(np.median(inner))
     pitch = round(middle / 100)
     return Shape(pitch, None, vibrato, middle - 100 * pitch)
+
+
+def as_shown(bend: Bend | None) -> Bend | None:
+    """A bend whose goal does not pass what its points show, as where the note ended before; None where too little is
+    left of it."""
+    if bend is None or not bend.points:
+        return bend
+    top = max(c for _, c in bend.points)
+    if bend.target_cents <= top + _PASSES_CENTS:
+        return bend
+    goal = nearest_quarter(top)
+    return replace(bend, target_cents=goal) if goal >= _LEAST_GOAL else None
 
 
 def _base(kind: BendKind, inner: NDArray[np.float64], low: float, start: float, end: float) -> float:

@@ -9,7 +9,9 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from notcher.listen.bands import STEP
 from notcher.listen.contour import Trace
+from notcher.listen.ear import LEAD_IN_S, begins_beside, begun_near, followed, most_near
 from notcher.listen.forest import STRING, likelihood
 from notcher.listen.frames import Frames
 from notcher.listen.notes import FOLLOWS_ON_S, HeardNote
@@ -64,6 +66,10 @@ _MISLED_S = 0.1
 _MEETS_S = 0.26
 # A contour this high is more often a partial of two strings together than a note (MIDI).
 _SELDOM_ABOVE, _MISREAD = 79.5, 1.15
+# Likelihood under which the ear hears no string on the contour's pitch; seconds of the shortest note.
+_NO_STRING, _SHORTEST_S = 0.2, 0.05
+# How surely a string must be heard to be followed on its partials, which takes its time.
+_FOLLOWED_FINELY = 0.3
 # Semitones between a pitch and its partials that a contour is misled by.
 _PARTIALS_AWAY = (12, 19, 24, 28, 31, 34, 36)
 
@@ -155,6 +161,8 @@ def _looked_at(frames: Frames, trace: Trace, strike: _Strike, offset_cents: floa
         lower = best.pitch < strike.known - 6
         if lower and strike.spectra.level(best.pitch) > _MISREAD * strike.spectra.level(strike.known):
             strike.misread, strike.known, strike.moving = True, None, False
+    if strike.known is not None and not begins_beside(frames.ear, strike.time, strike.known + offset_cents / 100):
+        return strike
     for new in new_pitches(strike.spectra, known=strike.known, most=_LOOKED_AT):
         if strike.known is not None:
             away = abs(new.pitch - strike.known)
@@ -162,19 +170,21 @@ def _looked_at(frames: Frames, trace: Trace, strike: _Strike, offset_cents: floa
             if away < 0.8 or away > _WIDEST or smeared:
                 continue
         if all(abs(new.pitch - c.new.pitch) > 1 for c in strike.candidates):
-            features = _features(new, strike, alone=frames.alone)
+            features = _features(new, strike, frames, offset_cents)
             likely = likelihood(STRING, features, time=strike.time, pitch=new.pitch)
             strike.candidates.append(_Candidate(new, likely))
     return strike
 
 
-def _features(new: NewPitch, strike: _Strike, *, alone: bool) -> tuple[float, ...]:
+def _features(new: NewPitch, strike: _Strike, frames: Frames, offset_cents: float) -> tuple[float, ...]:
+    midi = new.pitch + offset_cents / 100
     interval = new.pitch - strike.known if strike.known is not None else 0.0
     return (
         min(new.strength, 2.0), float(strike.moving), float(strike.note is not None),
         float(strike.note is not None and strike.note.attack in LEGATO), new.share, new.growth, new.fundamental,
         float(strike.known is not None and round(interval) % 12 == 0), interval, float(new.rank), min(new.level, 3.0),
-        float(new.pitch), float(alone),
+        float(new.pitch), float(frames.alone), *begun_near(frames.ear, strike.time, midi),
+        most_near(frames.ear.sounds, strike.time + 0.06, midi),
     )  # fmt: skip
 
 
@@ -193,7 +203,10 @@ def _judge(
     if note is not None:
         believed = _keep_own(frames, note, believed, kept, offset_cents)
     for other in believed:
-        found = _note_of(frames, strike, other, strike.known, offset_cents)
+        found = string_beside(
+            frames, strike.time, other.pitch, strike.known, offset_cents, until=strike.until,
+            heard=SecondString(round(other.strength, 2), round(other.share, 2)),
+        )  # fmt: skip
         if found is not None and not any(
             abs(m.onset - found.onset) < _SAME_S and m.pitch == found.pitch for m in kept[-5:]
         ):
@@ -329,27 +342,44 @@ def _with_unisons(frames: Frames, notes: list[HeardNote], offset_cents: float) -
     return sorted(out, key=lambda n: (n.onset, -n.pitch))
 
 
-def _note_of(
-    frames: Frames, strike: _Strike, other: NewPitch, known: float | None, offset_cents: float
-) -> HeardNote | None:
-    cents, lead_in = second_contour(frames, strike.time, other.pitch, known, offset_cents)
-    if len(cents) * HOP < 0.05:
+def string_beside(
+    frames: Frames, time: float, pitch: int, known: float | None, offset_cents: float, *, until: float,
+    heard: SecondString,
+) -> HeardNote | None:  # fmt: skip
+    """A note on a string that began beside the contour's; None where it cannot be followed. time: of its strike, until:
+    of the next one, in seconds; known: MIDI pitch of the contour there; heard: how it was found."""
+    midi = pitch + offset_cents / 100
+    heard_on = followed(frames.ear, time, midi, _RINGS_S)
+    # Where the ear hears nothing of the contour's pitch, that is no string whose partials would have to be left out.
+    if known is not None and most_near(frames.ear.sounds, time + 0.06, known + offset_cents / 100) < _NO_STRING:
+        known = None
+    cents, lead_in = np.zeros(0), LEAD_IN_S
+    if heard.strength >= _FOLLOWED_FINELY:
+        longest = len(heard_on) * STEP
+        cents, lead_in = second_contour(frames, time, pitch, known, offset_cents, longest)
+    by_ear = len(cents) * HOP < _SHORTEST_S
+    if by_ear:
+        # All its partials lie on another string's: what is left is where the ear heard it.
+        at = np.arange(0.0, len(heard_on) * STEP - 1e-9, HOP)
+        cents = np.interp(at, np.arange(len(heard_on)) * STEP, heard_on * 100 - offset_cents) if len(at) else at
+        lead_in = LEAD_IN_S
+    if len(cents) * HOP < _SHORTEST_S:
         return None
     # What comes after the next strike may be another string that took over.
-    alone = max(6, int((strike.until - strike.time - lead_in) / HOP)) if np.isfinite(strike.until) else len(cents)
+    alone = max(6, int((until - time - lead_in) / HOP)) if np.isfinite(until) else len(cents)
     shape = read_shape(cents[:alone], lead_in=lead_in)
-    end = strike.time + lead_in + len(cents) * HOP
+    end = time + lead_in + len(cents) * HOP
     bend: Bend | None = shape.bend
     # A contour read beside a louder one goes astray more easily than a string is bent.
     if bend is not None and (
-        shape.pitch != other.pitch or bend.starts_raised or bend.kind is BendKind.CURL or bend.target_cents < 100
+        abs(shape.pitch - pitch) > int(by_ear)
+        or bend.starts_raised
+        or bend.kind is BendKind.CURL
+        or bend.target_cents < 100
     ):
         bend = None
-    evidence = Measured(
-        base_error_cents=round(shape.base_error, 1),
-        other=SecondString(round(other.strength, 2), round(other.share, 2)),
-    )
     return HeardNote(
-        round(strike.time, 4), round(end, 4), other.pitch, Attack.PICK, bend, None, frozenset(),
-        round(float(np.clip(other.strength, 0.2, 0.9)), 2), evidence,
+        round(time, 4), round(end, 4), shape.pitch if bend is not None else pitch, Attack.PICK, bend, None, frozenset(),
+        round(float(np.clip(heard.strength, 0.2, 0.9)), 2),
+        Measured(base_error_cents=round(shape.base_error, 1), other=heard),
     )  # fmt: skip

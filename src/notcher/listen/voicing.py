@@ -18,9 +18,10 @@ _STEP_S = 1.0
 _FALL_DB = 12.0
 # Logistic regression on the development phrases (alone, and 6 and 0 dB over backings): the network's confidence, the
 # chosen pitch's share, the logarithm of its partials' share of the spectrum, their level in tens of dB against the
-# usual one, the same where it is 10 dB or more below, and the constant.
-_WEIGHTS = np.array([1.32, 3.33, -1.01, 5.09, -3.52])
-_CONSTANT = -3.84
+# usual one, the same where it is 10 dB or more below, how likely the ear hears a string there and the logarithm of its
+# odds; and the constant. (benchmarks/fit_voicing.py)
+_WEIGHTS = np.array([1.44, 2.19, -0.95, 3.8, -3.26, -1.72, 1.42])
+_CONSTANT = -3.65
 
 
 def usual_level(level: NDArray[np.float64], weight: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -50,19 +51,33 @@ def _upper_median(values: NDArray[np.float64]) -> float:
 
 
 def sounding(
-    confidence: NDArray[np.float64], share: NDArray[np.float64], purity: NDArray[np.float64], level: NDArray[np.float64]
+    confidence: NDArray[np.float64],
+    share: NDArray[np.float64],
+    purity: NDArray[np.float64],
+    level: NDArray[np.float64],
+    heard: NDArray[np.float64],
 ) -> NDArray[np.float64]:
     """How likely the lead sounds at each frame, 0 to 1, smoothed over 25 ms; all shape (n,).
 
     confidence: the network's; share: of the likelihood that lies with the chosen pitch; purity: share of the spectrum
-    that its partials make up; level: of these in dB.
+    that its partials make up; level: of these in dB; heard: how likely the ear hears a string on that pitch.
     """
     from scipy import ndimage
 
     if len(level) == 0:
         return np.zeros(0)
-    away = np.clip(level - usual_level(level, confidence * share), -40.0, 10.0) / 10.0
-    features = np.stack([confidence, share, np.log(purity + 0.02), away, np.minimum(away, -1.0)], axis=1)
-    logit = features @ _WEIGHTS + _CONSTANT
-    smooth = ndimage.uniform_filter1d(logit, 5, mode="nearest")
+    features = features_of(confidence, share, purity, level, heard)
+    smooth = ndimage.uniform_filter1d(features @ _WEIGHTS + _CONSTANT, 5, mode="nearest")
     return np.asarray(1.0 / (1.0 + np.exp(-smooth)))
+
+
+def features_of(
+    confidence: NDArray[np.float64], share: NDArray[np.float64], purity: NDArray[np.float64],
+    level: NDArray[np.float64], heard: NDArray[np.float64],
+) -> NDArray[np.float64]:  # fmt: skip
+    """What the regression weighs of each frame, shape (n, 7); takes what `sounding` takes."""
+    away = np.clip(level - usual_level(level, confidence * share), -40.0, 10.0) / 10.0
+    likely = np.log((heard + 0.01) / (1.01 - heard))
+    return np.stack(
+        [confidence, share, np.log(purity + 0.02), away, np.minimum(away, -1.0), heard, likely], axis=1
+    )  # fmt: skip

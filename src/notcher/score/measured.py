@@ -13,11 +13,24 @@ class SecondString:
 
 
 @dataclass(frozen=True, slots=True)
+class Weighed:
+    """One thing that a decision weighed. what: its name in listen/belief.py or listen/notes.py; value: as measured;
+    share: of all that was weighed, below 0 where it spoke against what was decided, -1 to 1."""
+
+    what: str
+    value: float
+    share: float
+
+
+@dataclass(frozen=True, slots=True)
 class Measured:
     """flux: how hard it was struck, 1 for the recording's hard strikes, 0 where none was heard; dip_db: how far the
     level fell before it; jump_cents: how far the pitch leapt from the note before, and glide_s: in how many seconds, 0
     for at once; base_error_cents: how far its fretted pitch lies from the fret's. unison: heard with another string
-    that it is pushed up to. other: where it was found beside the contour, not on it."""
+    that it is pushed up to. other: where it was found beside the contour, not on it. legato: how likely the fretting
+    hand began it, 0 to 1, None where that was not asked. because: what decided most that it is a note, and reached:
+    that it was hammered or pulled, or was not; the largest shares first.
+    """
 
     flux: float = 0.0
     dip_db: float = 0.0
@@ -26,3 +39,6 @@ class Measured:
     base_error_cents: float = 0.0
     unison: bool = False
     other: SecondString | None = None
+    legato: float | None = None
+    because: tuple[Weighed, ...] = ()
+    reached: tuple[Weighed, ...] = ()

@@ -11,6 +11,7 @@ from notcher.score.errors import ScoreError
 from notcher.score.limits import LONGEST_S, MOST_POINTS, check_count, check_time
 from notcher.score.measured import Measured
 from notcher.score.pitch import harmonic_nodes, harmonic_partial, harmonic_rise
+from notcher.score.sure import Sure
 from notcher.score.tuning import HIGHEST_FRET, MOST_STRINGS, Tuning
 
 
@@ -214,7 +215,8 @@ class Note:
     over the passage finds. sounding: the share of its value that sounds, the rest a gap before the next note; None: as
     it was played, or half of it where it is staccato. raked_from: the string at which a rake into the note begins,
     None: not said, or no rake.
-    evidence: what was measured of it as it was found, None where nothing was.
+    evidence: what was measured of it as it was found, None where nothing was. sure: how sure each part of it is, None
+    where nobody weighed that.
     """
 
     id: str
@@ -238,6 +240,7 @@ class Note:
     sounding: float | None = None
     raked_from: int | None = None
     evidence: Measured | None = None
+    sure: Sure | None = None
 
     def __post_init__(self) -> None:
         if not (math.isfinite(self.onset) and math.isfinite(self.end) and 0 <= self.onset < self.end):

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from notcher.score.clause import Clause, quoted
 from notcher.score.errors import ScoreError
+from notcher.score.gap import Gap
 from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.limits import LONGEST_S, MOST_NOTES, MOST_PARTS, check_count, check_time
 from notcher.score.note import Note
@@ -185,7 +186,7 @@ class Project:
 
     playing: the schools of both hands, and the guitar. lead: how the lead is taken out of the recording; other_lead: a
     second way, to compare it with, or None. in_tune: whether playback is brought to A = 440 by offset_cents. states:
-    earlier ones that were named, the oldest first.
+    earlier ones that were named, the oldest first. gaps: where something may have been missed, as it was measured.
     """
 
     recording: Recording
@@ -202,6 +203,7 @@ class Project:
     tempo: TempoMap | None = None
     contour: Contour | None = None
     states: tuple[State, ...] = ()
+    gaps: tuple[Gap, ...] = ()
 
     def __post_init__(self) -> None:
         check_count(len(self.notes), MOST_NOTES, Clause("notes"))
@@ -211,7 +213,7 @@ class Project:
             )
         for parts, what in (
             (self.phrases, Clause("phrases")), (self.sections, Clause("sections")),
-            (self.states, Clause("named states")),
+            (self.states, Clause("named states")), (self.gaps, Clause("gaps")),
         ):  # fmt: skip
             check_count(len(parts), MOST_PARTS, what)
 

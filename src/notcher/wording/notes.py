@@ -63,6 +63,15 @@ def finger_name(finger: int) -> str:
     return tr(FINGERS[finger])
 
 
+def mistakes_words(wrong: float, among: int) -> str:
+    """How many mistakes are to be expected in notes that nobody confirmed yet; '' where there are none."""
+    if not among:
+        return ""
+    if wrong < 0.5:
+        return tr("hardly a mistake left in {among}", among=among)
+    return trn("about {n} mistake in {among}", "about {n} mistakes in {among}", round(wrong), among=among)
+
+
 def standing(note: Note) -> str:
     """What the note's colour says: confirmed, in doubt, proposed with its confidence, added by hand."""
     if note.doubt:

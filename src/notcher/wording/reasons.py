@@ -1,9 +1,11 @@
 """Why Notcher says what it says of a note: its evidence, in sentences."""
 
+from notcher.listen.notes import LEGATO_FROM
 from notcher.score.measured import Measured, SecondString
 from notcher.score.note import Attack, Note
 from notcher.wording.notes import bend_name, interval_name
 from notcher.wording.say import tr
+from notcher.wording.weighed import for_and_against
 
 # Flux from which a strike counts as clear.
 _STRUCK = 0.3
@@ -12,13 +14,13 @@ _STRUCK = 0.3
 def reasons(note: Note) -> list[str]:
     """Why the program says so, one sentence for each thing that was weighed; empty for a note added by hand.
 
-    No limits are named: what no one number decides is weighed by a forest (listen/forest.py).
+    Where a forest decided, its own answer, limit and largest shares are told (listen/belief.py, listen/notes.py).
     """
     found = note.evidence
     if found is None:
         return []
     if found.other is not None:
-        return _second_string(found.other)
+        return [*_second_string(found.other), *_all_in_all(note, found)]
     said = [_attack_reason(note, found)]
     if note.bend is not None:
         said.append(_bend_reason(note))
@@ -34,7 +36,13 @@ def reasons(note: Note) -> list[str]:
     if found.unison:
         said.append(tr("Both pitches were there before the push, with nothing between them: two strings."))
     said.append(tr("Its fretted pitch lies {off:.0f} cents off the fret.", off=abs(found.base_error_cents)))
-    said.append(tr("All in all Notcher is {confidence:.0f} % sure.", confidence=note.confidence * 100))
+    return [*said, *_all_in_all(note, found)]
+
+
+def _all_in_all(note: Note, found: Measured) -> list[str]:
+    said = [tr("All in all Notcher is {confidence:.0f} % sure.", confidence=note.confidence * 100)]
+    if found.because:
+        said.append(tr("What weighed most: {weighed}.", weighed=for_and_against(found.because)))
     return said
 
 
@@ -52,6 +60,14 @@ def _second_string(other: SecondString) -> list[str]:
 
 def _attack_reason(note: Note, found: Measured) -> str:
     jump = found.jump_cents
+    if found.legato is not None and note.attack in (Attack.HAMMER, Attack.PULL, Attack.PICK):
+        by_hand = found.legato >= LEGATO_FROM
+        if by_hand == (note.attack is not Attack.PICK):
+            return tr(
+                "The pitch leapt by {jump:+.0f} cents at once. That the fretting hand did it is {likely:.0f} % likely, "
+                "and from {limit:.0f} % on it is taken so: {weighed}.",
+                jump=jump, likely=found.legato * 100, limit=LEGATO_FROM * 100, weighed=for_and_against(found.reached),
+            )  # fmt: skip
     heard = tr("strike {flux:.1f}, dip before it {dip:.1f} dB", flux=found.flux, dip=found.dip_db)
     match note.attack:
         case Attack.HAMMER | Attack.PULL:

@@ -14,11 +14,13 @@ from notcher.score import edits
 from notcher.score.clause import Clause
 from notcher.score.curve import Curve
 from notcher.score.errors import ScoreError
+from notcher.score.gap import Gap
 from notcher.score.note import Attack, BendKind, Mark, Vibrato
 from notcher.score.project import Project
 from notcher.score.repeat import copy_passage, move_passage
 from notcher.score.technique import ATTACKS, BENDS, MARKS, Family
 from notcher.wording import later, tr
+from notcher.wording.names import note_name
 
 NUDGE = 0.005
 _NEW_NOTE_S = 0.25
@@ -90,6 +92,8 @@ def split(desk: Desk) -> None:
 
 def add_heard(desk: Desk) -> None:
     """Write what is heard at the playhead and not written yet; without a recording a note to be corrected."""
+    if desk.looking.write():
+        return
     at = desk.transport.position
     project = desk.session.project
     pitch = Curve(project.contour).pitch_at(at, project)
@@ -291,21 +295,36 @@ def step(desk: Desk, steps: int, *, extend: bool = False) -> None:
 
 
 def step_unsure(desk: Desk, *, back: bool = False) -> None:
-    """Select the next note, or the one before, that is doubtful or not confirmed and least sure."""
-    notes = desk.session.project.notes
-    here = max((n.onset for n in desk.session.selected_notes()), default=-1.0)
-    unsure = [n for n in notes if n.doubt or (not n.confirmed and n.confidence < 0.7)]
-    here = min((n.onset for n in desk.session.selected_notes()), default=float("inf")) if back else here
-    later = [n for n in unsure if (n.onset < here if back else n.onset > here)] or unsure
-    if not later:
-        desk.said.emit(tr("no note is in doubt and none is less than 70 % sure"))
-        return
-    desk.session.select(frozenset({later[-1 if back else 0].id}))
-    step(desk, 0)
+    """Go to what is worth a look next: the note that is likeliest wrong and matters most, or a place where one may be
+    missing."""
+    found = desk.looking.next(back=back)
+    if found is None:
+        desk.said.emit(tr("every note is confirmed, and nothing seems to be missing"))
+    elif found.gap is not None:
+        show_gap(desk, found.gap)
+    else:
+        step(desk, 0)
+
+
+def show_gap(desk: Desk, gap: Gap) -> None:
+    """Look at a place where a note may be missing."""
+    desk.looking.show(gap)
+    desk.axis.reveal_range(gap.start, gap.end)
+    if not desk.transport.playing:
+        desk.transport.seek(gap.start)
+    desk.said.emit(
+        tr(
+            "{chance:.0f} % likely a note is missing here, {pitch}: A writes it, Delete says that there is none",
+            chance=gap.chance * 100,
+            pitch=note_name(gap.midi),
+        )
+    )
 
 
 def delete(desk: Desk) -> None:
-    """Take the selected notes out and select the one after them."""
+    """Take the selected notes out and select the one after them; where a missing note is looked at: there is none."""
+    if not desk.session.selection and desk.looking.nothing_there():
+        return
     chosen = desk.session.selected_notes()
     after = [n for n in desk.session.project.notes if chosen and n.onset > chosen[-1].onset]
     goal = frozenset({after[0].id}) if after else frozenset()
@@ -355,8 +374,9 @@ COMMANDS: tuple[Command, ...] = (
     _n("next", "Next note", ("Right", "N"), lambda d: step(d, 1), rooms=_BOTH),
     _n("previous", "Note before", ("Left",), lambda d: step(d, -1), rooms=_BOTH),
     _n("extend", "Take the next note too", ("Shift+Right",), lambda d: step(d, 1, extend=True)),
-    _n("unsure", "Next unsure note", ("U",), step_unsure),
-    _n("unsure-before", "Unsure note before", ("Shift+U",), lambda d: step_unsure(d, back=True)),
+    _n("unsure", "Next to look at: likeliest wrong first", ("U",), step_unsure),
+    _n("unsure-before", "What was worth a look before that", ("Shift+U",), lambda d: step_unsure(d, back=True)),
+    _n("again", "Listen again, by what is confirmed", ("Ctrl+U",), lambda d: d.asked.emit("listen-again")),
     _n("why", "Why: the evidence, and hear just this", ("E",), lambda d: d.asked.emit("why")),
     _n("listen", "Listen along: the note and what leads to it", ("K",), listen_along),
     _n("copy", "Copy the selection or phrase to the playhead", ("Ctrl+D",), copy_here),

@@ -33,7 +33,7 @@ class Measuring:
         merge = self._measurings
 
         def work(progress: Report, stop: Stop) -> "tuple[Heard, list[Note], str | None]":
-            from notcher.work import listen_kept, placed_notes
+            from notcher.work import known_of, listen_kept, placed_notes
 
             def part(heard: Heard, low: float, high: float) -> None:
                 placed = placed_notes(heard.notes, project.tuning, phrases=project.phrases)
@@ -43,6 +43,7 @@ class Measuring:
             heard, trouble = listen_kept(
                 audio, project.recording.sha256, lead=project.lead, start=start, end=end, first=in_view, cancelled=stop,
                 on_part=part if fresh else None, progress=lambda share: progress(tr("Listening"), 0.95 * share),
+                confirmed=known_of(project),
             )  # fmt: skip
             stay = [n for n in project.notes if n.confirmed or n.by_hand or not start <= n.onset < end]
             placed = placed_notes(heard.notes, project.tuning, phrases=project.phrases, beside=stay)

@@ -25,19 +25,23 @@ from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.app.widgets import button, quiet_label
 from notcher.rhythm.count import counted
 from notcher.score.edits import set_partial, toggle_vibrato
+from notcher.score.gaps import expected_mistakes
 from notcher.score.note import HIGHEST_PARTIAL, INTERVAL_NAMES, Attack, BendKind, Mark, Note, Vibrato
 from notcher.wording import later, term, tr, trn
+from notcher.wording.names import note_name
 from notcher.wording.notes import (
     attack_name,
     bend_name,
     bend_words,
     finger_name,
     mark_name,
+    mistakes_words,
     place_words,
     shape_words,
     standing,
     vibrato_words,
 )
+from notcher.wording.numbers import clock
 from notcher.wording.reasons import reasons
 from notcher.wording.rhythm import against_the_beat, arrival_words, parts_of_a_beat, passage_words, spoken, values
 
@@ -83,6 +87,7 @@ class Inspector(QScrollArea):
         column.addStretch(1)
         self.setWidget(inner)
         desk.session.selection_changed.connect(self.refresh)
+        desk.looking.changed.connect(self.refresh)
         desk.session.project_changed.connect(self.refresh)
         self.refresh()
 
@@ -240,19 +245,30 @@ class Inspector(QScrollArea):
         if not self._desk.session.is_open:
             self.state.setText("")
             return
+        gap = self._desk.looking.gap
+        if gap is not None:
+            self.heading.setText(tr("A note may be missing here"))
+            self.state.setText(
+                tr(
+                    "{pitch} at {clock}, {chance:.0f} % likely: the sound has a beginning there that no note explains."
+                    "\n\nPress A to write it, Delete to say that there is none, U for the next.",
+                    pitch=note_name(gap.midi), clock=clock(gap.start), chance=gap.chance * 100,
+                )
+            )  # fmt: skip
+            return
         notes = self._desk.session.project.notes
         confirmed = sum(n.confirmed for n in notes)
         doubts = sum(n.doubt is not None for n in notes)
-        unsure = sum(not n.confirmed and n.doubt is None and n.confidence < 0.7 for n in notes)
+        wrong, among = expected_mistakes(self._desk.session.project)
         self.state.setText(
             tr(
-                "{n} notes: {confirmed} confirmed, {doubts} in doubt, {unsure} proposed with less than 70 %.\n\n"
-                "Click a tag, or press → for the next note, U for the next unsure one. "
+                "{n} notes: {confirmed} confirmed, {doubts} in doubt; {left}.\n\n"
+                "Click a tag, or press → for the next note, U for what is likeliest wrong. "
                 "Drag along the waveform to set a loop. Press ? for all keys.",
                 n=len(notes),
                 confirmed=confirmed,
                 doubts=doubts,
-                unsure=unsure,
+                left=mistakes_words(wrong, among) or tr("all confirmed"),
             )
         )
 

@@ -1,12 +1,14 @@
 """How far the solo is, in the corner: notes confirmed, in doubt, still proposed; each shows only those when pressed."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.widgets import button
 from notcher.score.find import Standing
+from notcher.score.gaps import expected_mistakes
 from notcher.wording import term, tr
+from notcher.wording.notes import mistakes_words
 
 _ORDER = (Standing.CONFIRMED, Standing.DOUBTFUL, Standing.PROPOSED)
 
@@ -33,6 +35,11 @@ class StandingCorner(QWidget):
             )
             self.buttons[standing] = made
             row.addWidget(made)
+        self.left = QLabel()
+        self.left.setToolTip(
+            tr("By how sure Notcher is of each note that is not confirmed, and of each place where one may be missing")
+        )
+        row.addWidget(self.left)
         desk.session.project_changed.connect(self.refresh)
         desk.session.opened.connect(lambda: self._press(None))
         self.refresh()
@@ -46,6 +53,8 @@ class StandingCorner(QWidget):
         for standing, made in self.buttons.items():
             made.setText(f"{counts[standing]} {term('standing', standing)}")
             made.setEnabled(counts[standing] > 0 or made.isChecked())
+        wrong, among = expected_mistakes(self._desk.session.project) if notes else (0.0, 0)
+        self.left.setText(mistakes_words(wrong, among))
         self.setVisible(bool(notes))
 
     def _press(self, standing: Standing | None) -> None:

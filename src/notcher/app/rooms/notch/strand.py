@@ -9,11 +9,13 @@ from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
+from notcher.app.commands.notes import show_gap
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
 from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.outline import spans, wave_image
 from notcher.app.painted import PaintedView
+from notcher.app.rooms.notch.gap_marks import GapMarks
 from notcher.app.rooms.notch.repeats import Repeats
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.score.curve import Curve
@@ -79,6 +81,8 @@ class StrandView(PaintedView):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         desk.session.project_changed.connect(self._take_project)
         desk.session.selection_changed.connect(self.update)
+        self._gap_marks = GapMarks(desk, theme, self._frame)
+        desk.looking.changed.connect(self.update)
         desk.axis.changed.connect(self.update)
         desk.transport.changed.connect(self.update)
         desk.transport.sound_ready.connect(self.update)
@@ -211,6 +215,8 @@ class StrandView(PaintedView):
         painter.setClipRect(QRectF(self._gutter, 0, self.width() - self._gutter, self.height()))
         self._draw_phrases(painter, project)
         self._draw_notes(painter, project, low, high)
+        if self._per_second >= _DENSE:
+            self._gap_marks.draw(painter, low, high)
         if self._box is not None:
             painter.setPen(QPen(self._theme.color("pick"), 1, Qt.PenStyle.DashLine))
             painter.setBrush(self._theme.color("pick", 24))
@@ -448,7 +454,10 @@ class StrandView(PaintedView):
         note = self.note_under(x, y)
         session = self._desk.session
         more = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
-        if note is None:
+        gap = self._gap_marks.under(x, y) if note is None else None
+        if gap is not None:
+            show_gap(self._desk, gap)
+        elif note is None:
             self._drag = _Drag("box", x, y)
         elif more:
             session.select(session.selection ^ {note.id})

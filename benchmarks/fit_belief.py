@@ -1,0 +1,148 @@
+"""Fits how likely each note that was heard is one (listen/belief.py) on the development phrases, and writes
+src/notcher/data/belief.npz.
+
+Run: python -m benchmarks.fit_belief (needs what benchmarks.fit needs, and the ear). The evaluation phrases are never
+looked at. The chances are those of phrases that a forest was not fitted on: five times, four fifths of the phrases
+answer for the last one.
+"""
+
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from sklearn.ensemble import GradientBoostingClassifier
+from sklearn.isotonic import IsotonicRegression
+from sklearn.metrics import roc_auc_score
+
+from benchmarks.fit import CONDITIONS, frames_of
+from benchmarks.material import DEVELOPMENT_SETS, WIDE_DEVELOPMENT, cases
+from benchmarks.scores import matched
+from benchmarks.truth import ROOT, Truth
+from notcher.audio.recording import AudioError
+from notcher.listen.belief import ATTACK, BEND, NOTE, ONSET, PITCH, QUESTIONS, gathered
+from notcher.listen.frames import Frames
+from notcher.listen.listener import candidates_in
+from notcher.listen.missed import Candidate
+
+OUT = ROOT / "src/notcher/data/belief.npz"
+_TREES, _DEPTH, _LEAF, _RATE, _PART = 160, 5, 20, 0.06, 0.5
+_FOLDS = 5
+# Of a line that only rises, so many knots say enough.
+_KNOTS = 40
+Job = tuple[int, int, str]
+Table = tuple[NDArray[np.float32], dict[str, NDArray[np.float64]]]
+
+
+def table_of(frames: Frames, truth: Truth) -> Table:
+    """Features of each candidate, and for each question 1, 0, or NaN where it does not arise."""
+    try:
+        scene = candidates_in(frames)
+    except AudioError:
+        return np.zeros((0, 0), np.float32), {}
+    candidates = scene.candidates
+    features = gathered(frames, scene.trace, candidates, scene.offset.cents)
+    return features, answers_of(candidates, truth)
+
+
+def answers_of(candidates: list[Candidate], truth: Truth) -> dict[str, NDArray[np.float64]]:
+    """What is so of each candidate."""
+    notes = [c.note for c in candidates]
+    out = {name: np.full(len(notes), np.nan) for name in QUESTIONS}
+    pairs = {id(h): t for t, h in matched(truth, notes)}
+    onsets = np.array([t["onset"] for t in truth.pitched()])
+    for i, n in enumerate(notes):
+        t = pairs.get(id(n))
+        out[NOTE][i] = float(t is not None)
+        out[ONSET][i] = float(np.min(np.abs(onsets - n.onset), initial=9.0) <= 0.05)
+        there = [t for t in truth.pitched() if t["onset"] - 0.05 <= n.onset + 0.03 <= t["onset"] + t["duration"]]
+        out[PITCH][i] = float(any(t["pitch"] + t["sounding"] == n.pitch for t in there))
+        if t is not None:
+            out[ATTACK][i] = float(("pick" if t["attack"] == "rake" else t["attack"]) == str(n.attack))
+            same = t["bend"] is None and n.bend is None
+            both = t["bend"] is not None and n.bend is not None
+            out[BEND][i] = float(same or (both and abs(t["bend"]["target_cents"] - n.bend.target_cents) <= 50))  # type: ignore[union-attr]
+    return out
+
+
+def rows_of(job: Job) -> Table:
+    """One development phrase's table."""
+    which, number, _ = job
+    return table_of(frames_of(*job), cases(which)[number].truth)
+
+
+def main() -> None:
+    """Fit and write."""
+    sets = (*DEVELOPMENT_SETS, *WIDE_DEVELOPMENT)
+    jobs = [(which, k, c) for which in sets for k in range(len(cases(which))) for c in CONDITIONS]
+    with ProcessPoolExecutor(2) as pool:
+        tables = list(pool.map(rows_of, jobs, chunksize=4))
+    write(tables, OUT)
+
+
+def write(tables: list[Table], out: Path) -> None:
+    """Fit on tables, one for each phrase and condition, and write."""
+    known = [t for t in tables if len(t[0])]
+    features = np.concatenate([t[0] for t in known])
+    # All conditions of one phrase belong together.
+    group = np.concatenate([np.full(len(t[0]), (i // 3) % _FOLDS) for i, t in enumerate(tables) if len(t[0])])
+    kept: dict[str, Any] = {}
+    for name in QUESTIONS:
+        answers = np.concatenate([t[1][name] for t in known])
+        asked = np.isfinite(answers)
+        kept |= _fitted(name, features[asked], answers[asked], group[asked])
+    np.savez_compressed(out, **kept)
+    print(f"{out.name}: {out.stat().st_size / 1024:.0f} KiB")
+
+
+def _model() -> GradientBoostingClassifier:
+    return GradientBoostingClassifier(
+        n_estimators=_TREES, max_depth=_DEPTH, min_samples_leaf=_LEAF, learning_rate=_RATE, subsample=_PART,
+        max_features=0.4, random_state=5,
+    )  # fmt: skip
+
+
+def _fitted(
+    name: str, features: NDArray[np.float32], answers: NDArray[np.float64], group: NDArray[np.int64]
+) -> dict[str, Any]:
+    raw = np.zeros(len(answers))
+    for fold in range(_FOLDS):
+        inside = group == fold
+        arrays = _arrays(_model().fit(features[~inside], answers[~inside]))
+        raw[inside] = _answer(arrays, features[inside])
+    arrays = _arrays(_model().fit(features, answers))
+    line = IsotonicRegression(y_min=0.005, y_max=0.995, out_of_bounds="clip").fit(raw, answers)
+    knots = np.quantile(raw, np.linspace(0, 1, _KNOTS))
+    knots = np.unique(np.round(knots, 6))
+    print(f"{name}: {len(answers)} rows, {answers.mean():.3f} so, AUC {roc_auc_score(answers, raw):.3f}")
+    parts = {f"{name}_{part}": value for part, value in arrays.items()}
+    return parts | {f"{name}_answers": knots, f"{name}_chances": line.predict(knots)}
+
+
+def _answer(arrays: dict[str, NDArray], features: NDArray[np.float32]) -> NDArray[np.float64]:
+    from notcher.listen.forest import PARTS, Forest
+
+    return Forest(*(arrays[part] for part in PARTS)).likelihoods(features)
+
+
+def _arrays(model: GradientBoostingClassifier) -> dict[str, NDArray]:
+    """The trees as padded arrays, as forest.Forest takes them."""
+    trees = [t.tree_ for t in model.estimators_[:, 0]]
+    n = max(t.node_count for t in trees)
+    out = {
+        "feature": np.full((len(trees), n), -1, np.int16), "threshold": np.zeros((len(trees), n), np.float32),
+        "left": np.zeros((len(trees), n), np.int16), "right": np.zeros((len(trees), n), np.int16),
+        "value": np.zeros((len(trees), n), np.float32),
+    }  # fmt: skip
+    for i, t in enumerate(trees):
+        k = t.node_count
+        out["feature"][i, :k] = np.where(t.children_left < 0, -1, t.feature)
+        out["threshold"][i, :k] = t.threshold
+        out["left"][i, :k], out["right"][i, :k] = t.children_left, t.children_right
+        out["value"][i, :k] = t.value[:, 0, 0]
+    return out
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,99 @@
+"""Fits the forests of listen/timbre.py on the development phrases and writes src/notcher/data/timbre.npz.
+
+Run: python -m benchmarks.fit_timbre, after benchmarks.fit_belief (needs what benchmarks.fit needs). The evaluation
+phrases are never looked at. Each forest's limit is the lowest at which no more than _FALSE of all notes alone are
+falsely told, on phrases that it was not fitted on.
+"""
+
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from sklearn.ensemble import RandomForestClassifier
+
+from benchmarks.fit import CONDITIONS, frames_of
+from benchmarks.material import DEVELOPMENT_SETS, WIDE_DEVELOPMENT, cases
+from benchmarks.truth import ROOT, Truth
+from notcher.audio.recording import AudioError
+from notcher.listen.chosen import chosen_of
+from notcher.listen.frames import Frames
+from notcher.listen.listener import candidates_in
+from notcher.listen.timbre import TECHNIQUES, gathered
+
+OUT = ROOT / "src/notcher/data/timbre.npz"
+_TREES, _LEAF, _FOLDS = 80, 3, 5
+_FALSE = 0.01
+Job = tuple[int, int, str]
+Table = tuple[NDArray[np.float32], NDArray[np.bool_]]
+
+
+def table_of(frames: Frames, truth: Truth) -> Table:
+    """Features of each note, and whether each technique is there, shape (n, techniques)."""
+    try:
+        scene = candidates_in(frames)
+    except AudioError:
+        return np.zeros((0, 0), np.float32), np.zeros((0, len(TECHNIQUES)), bool)
+    notes, _ = chosen_of(frames, scene.trace, scene.candidates, scene.offset.cents)
+    rows = gathered(frames, notes, scene.offset.cents)
+    answers = np.zeros((len(notes), len(TECHNIQUES)), bool)
+    for i, n in enumerate(notes):
+        near = [t for t in truth.notes if abs(t["onset"] - n.onset) < 0.05]
+        same = [t for t in near if t["pitch"] + t["sounding"] == n.pitch] or near
+        for k, technique in enumerate(TECHNIQUES):
+            answers[i, k] = any(technique.name in t["marks"] or technique.name == t["attack"] for t in same[:1])
+    return rows, answers
+
+
+def rows_of(job: Job) -> Table:
+    """One development phrase's table."""
+    which, number, _ = job
+    return table_of(frames_of(*job), cases(which)[number].truth)
+
+
+def main() -> None:
+    """Fit and write."""
+    sets = (*DEVELOPMENT_SETS, *WIDE_DEVELOPMENT)
+    jobs = [(which, k, c) for which in sets for k in range(len(cases(which))) for c in CONDITIONS]
+    with ProcessPoolExecutor(2) as pool:
+        tables = list(pool.map(rows_of, jobs, chunksize=4))
+    write(tables, [c for _, _, c in jobs], OUT)
+
+
+def write(tables: list[Table], conditions: list[str], out: Path) -> None:
+    """Fit on tables, one for each phrase and condition, and write."""
+    from benchmarks.fit import arrays_of
+
+    rows = np.concatenate([t[0] for t in tables if len(t[0])])
+    answers = np.concatenate([t[1] for t in tables if len(t[0])])
+    group = np.concatenate([np.full(len(t[0]), (i // 3) % _FOLDS) for i, t in enumerate(tables) if len(t[0])])
+    alone = np.concatenate(
+        [np.full(len(t[0]), c == "alone") for t, c in zip(tables, conditions, strict=True) if len(t[0])]
+    )
+    kept: dict[str, Any] = {}
+    for k, technique in enumerate(TECHNIQUES):
+        likely = np.zeros(len(rows))
+        for fold in range(_FOLDS):
+            inside = group == fold
+            likely[inside] = _model().fit(rows[~inside], answers[~inside, k]).predict_proba(rows[inside])[:, -1]
+        wrong = np.sort(likely[alone & ~answers[:, k]])[::-1]
+        least = max(0.12, float(wrong[min(len(wrong) - 1, round(_FALSE * alone.sum()))]) + 1e-6)
+        for name, which in (("alone", alone), ("mixed", ~alone)):
+            told, so = likely[which] >= least, answers[which, k]
+            found, false = (told & so).sum() / max(1, so.sum()), (told & ~so).sum() / len(so)
+            print(f"{technique.name} {name}: {so.sum()} there, {found:.2f} found, {100 * false:.2f} false in 100 notes")
+        kept |= {f"{technique.name}_{part}": v for part, v in arrays_of(_model().fit(rows, answers[:, k])).items()}
+        kept[f"{technique.name}_from"] = np.array(least)
+    np.savez_compressed(out, **kept)
+    print(f"{out.name}: {out.stat().st_size / 1024:.0f} KiB")
+
+
+def _model() -> RandomForestClassifier:
+    return RandomForestClassifier(
+        _TREES, min_samples_leaf=_LEAF, class_weight="balanced_subsample", random_state=7, n_jobs=2
+    )
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,91 @@
+"""Which of all that may be notes are kept, and where what was left out may have been one."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from notcher.listen.belief import KEPT, Belief, because, believed, gathered
+from notcher.listen.contour import Trace
+from notcher.listen.frames import Frames
+from notcher.listen.learned import Known, leaps_anew, notes_anew
+from notcher.listen.missed import Candidate
+from notcher.listen.notes import LEGATO_FROM, HeardNote
+from notcher.listen.shape import as_shown
+from notcher.score.gap import Gap
+from notcher.score.note import Attack
+from notcher.score.sure import Sure
+
+# Seconds within which two notes of one pitch cannot both begin, and a quarter tone more.
+_SAME_S, _SAME_STEPS = 0.06, 1
+# Chance from which what was left out is marked.
+_MARKED = 0.18
+
+
+def chosen_of(
+    frames: Frames, trace: Trace, candidates: Sequence[Candidate], offset_cents: float, known: Sequence[Known] = ()
+) -> tuple[list[HeardNote], tuple[Gap, ...]]:
+    """The notes, in time order, each with how sure it is; and the gaps. known: what the person decided already."""
+    rows = gathered(frames, trace, candidates, offset_cents)
+    row_of = {id(c.note): rows[i] for i, c in enumerate(candidates)}
+    beliefs = believed(rows)
+    if known:
+        candidates, beliefs = _with_known(candidates, beliefs, rows, known)
+        row_of = {id(c.note): rows[i] for i, c in enumerate(candidates)}
+    judged = list(zip(candidates, beliefs, strict=True))
+    kept: list[tuple[Candidate, Belief]] = []
+    left: list[tuple[Candidate, Belief]] = []
+    for c, belief in sorted(judged, key=lambda j: -j[1].note):
+        twice = any(
+            abs(c.note.onset - k.note.onset) < _SAME_S and abs(c.note.pitch - k.note.pitch) < _SAME_STEPS
+            for k, _ in kept
+        )
+        if twice:
+            continue
+        (kept if belief.note >= KEPT else left).append((c, belief))
+    notes = {id(c.note): _told(c.note, belief, row_of[id(c.note)]) for c, belief in kept}
+    for c, _ in kept:
+        if c.cuts is None:
+            continue
+        whole, shorter = c.cuts
+        host = notes.get(id(whole))
+        if host is not None and host.end > shorter.end:
+            notes[id(whole)] = replace(
+                host, end=shorter.end, bend=shorter.bend, vibrato=shorter.vibrato, pitch=shorter.pitch
+            )
+    gaps = tuple(
+        Gap(round(c.note.onset, 3), round(max(c.note.end, c.note.onset + 0.05), 3), c.note.pitch, belief.note)
+        for c, belief in sorted(left, key=lambda j: j[0].note.onset)
+        if belief.note >= _MARKED
+    )
+    return sorted(notes.values(), key=lambda n: (n.onset, -n.pitch)), gaps
+
+
+def _with_known(
+    candidates: Sequence[Candidate], beliefs: list[Belief], rows: NDArray[np.float32], known: Sequence[Known]
+) -> tuple[list[Candidate], list[Belief]]:
+    """What confirmed notes of the recording make of the others: whether each is a note, and how it is reached."""
+    chances = notes_anew(np.array([b.note for b in beliefs]), rows, candidates, known)
+    beliefs = [replace(b, note=round(float(p), 3)) for b, p in zip(beliefs, chances, strict=True)]
+    out = list(candidates)
+    asked = [i for i, c in enumerate(out) if c.note.evidence.legato is not None]
+    if asked:
+        notes = [out[i].note for i in asked]
+        legato = np.array([n.evidence.legato for n in notes], float)
+        for i, p in zip(asked, leaps_anew(legato, rows[asked], notes, known).tolist(), strict=True):
+            n = out[i].note
+            by_hand = Attack.HAMMER if n.evidence.jump_cents > 0 else Attack.PULL
+            attack = by_hand if p >= LEGATO_FROM else Attack.PICK
+            if attack is not n.attack and n.attack in (Attack.PICK, Attack.HAMMER, Attack.PULL):
+                note = replace(n, attack=attack, evidence=replace(n.evidence, legato=round(p, 3), reached=()))
+                out[i] = replace(out[i], note=note)
+    return out, beliefs
+
+
+def _told(note: HeardNote, belief: Belief, row: NDArray[np.float32]) -> HeardNote:
+    return replace(
+        note, confidence=belief.note, bend=as_shown(note.bend),
+        evidence=replace(note.evidence, because=because(row, kept=True)),
+        sure=Sure(pitch=belief.pitch, onset=belief.onset, attack=belief.attack, bend=belief.bend),
+    )  # fmt: skip

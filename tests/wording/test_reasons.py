@@ -1,0 +1,60 @@
+"""The sentence under "why" says what decided: held against the decision on every note of the demo."""
+
+import pytest
+
+from notcher.listen.belief import FEATURES, KEPT
+from notcher.listen.notes import LEAP, LEGATO_FROM
+from notcher.score.measured import Measured, SecondString, Weighed
+from notcher.score.note import Attack, Note
+from notcher.score.project import Project
+from notcher.wording.reasons import reasons
+from notcher.wording.weighed import WORDS, for_and_against, weighed_words
+
+
+def test_everything_that_is_weighed_has_words() -> None:
+    assert set(WORDS) == {*FEATURES, *LEAP}
+
+
+def test_on_every_note_of_the_demo_the_sentence_is_the_decision(demo: Project) -> None:
+    measured = [n for n in demo.notes if n.evidence is not None]
+    assert len(measured) > 100
+    for n in measured:
+        found = n.evidence
+        assert found is not None
+        said = " ".join(reasons(n))
+        assert f"{n.confidence * 100:.0f} % sure" in said
+        assert n.confidence >= KEPT or n.by_hand
+        assert found.because, "a note that was heard was weighed"
+        shares = [abs(w.share) for w in found.because]
+        assert shares == sorted(shares, reverse=True)
+        assert sum(shares) <= 1.001
+        assert all(weighed_words(w) in said for w in found.because)
+        if found.legato is not None and n.attack in (Attack.PICK, Attack.HAMMER, Attack.PULL):
+            by_hand = found.legato >= LEGATO_FROM
+            assert by_hand == (n.attack is not Attack.PICK), n
+            assert f"{found.legato * 100:.0f} % likely" in said
+            assert f"{LEGATO_FROM * 100:.0f} %" in said
+
+
+def test_what_spoke_for_it_and_what_against() -> None:
+    both = (Weighed("struck", 0.93, 0.4), Weighed("sounded before", 0.8, -0.1))
+    assert for_and_against(both) == (
+        "for it a stroke heard on this pitch 93 % (40 %); against it this pitch sounding before 80 % (10 %)"
+    )
+    assert for_and_against(both[1:]).startswith("against it")
+
+
+@pytest.mark.parametrize(("legato", "attack", "word"), [(0.8, Attack.HAMMER, "80 %"), (0.2, Attack.PICK, "20 %")])
+def test_a_leap_is_told_with_its_likelihood_and_limit(legato: float, attack: Attack, word: str) -> None:
+    found = Measured(jump_cents=200.0, legato=legato, reached=(Weighed("dip", 1.0, 0.5),))
+    said = reasons(Note("n1", 1.0, 1.3, 2, 5, attack=attack, confidence=0.9, evidence=found))
+    assert word in said[0]
+    assert "from 50 % on" in said[0]
+    assert "dip of the level before it +1.0 dB (50 %)" in said[0]
+
+
+def test_another_string_says_what_decided_as_well() -> None:
+    found = Measured(other=SecondString(0.7, 1.0), because=(Weighed("struck", 0.5, 0.6),))
+    said = reasons(Note("n1", 1.0, 1.3, 2, 5, confidence=0.9, evidence=found))
+    assert "Another string" in said[0]
+    assert "a stroke heard on this pitch 50 % (60 %)" in said[-1]
