@@ -123,8 +123,8 @@ class Tally:
             self.attacks[_attack(real["attack"]), _attack(str(note.attack))] += 1
         right = {id(note) for _, note in pairs}
         self.sure += [(n.confidence, id(n) in right) for n in heard if hasattr(n, "confidence")]
-        found = {t["id"] for t, _ in pairs}
-        missed = [t["onset"] for t in truth.pitched() if t["id"] not in found]
+        found = {id(t) for t, _ in pairs}
+        missed = [t["onset"] for t in truth.pitched() if id(t) not in found]
         self.gaps["missed"] += len(missed)
         self.gaps["marked"] += sum(any(abs(g.start - t) < _MARKED_S for g in gaps) for t in missed)
         self.gaps["false"] += sum(not any(abs(g.start - t) < _MARKED_S for t in missed) for g in gaps)

@@ -315,8 +315,8 @@ def test_unsure_notes_forwards_and_back(opened: Driver) -> None:
     opened.desk.session.edit("unsure", lambda p: p.with_notes([unsure(n) for n in p.notes]))
     opened.select()
     opened.key("u")
-    assert opened.desk.session.selection == {"n2"}
+    assert opened.desk.session.selection == {"n5"}, "as unsure as n2, and longer"
     opened.key("u")
-    assert opened.desk.session.selection == {"n5"}
-    opened.key((Key.Key_U, Qt.KeyboardModifier.ShiftModifier))
     assert opened.desk.session.selection == {"n2"}
+    opened.key((Key.Key_U, Qt.KeyboardModifier.ShiftModifier))
+    assert opened.desk.session.selection == {"n5"}

@@ -1,6 +1,7 @@
 """Steps of reading frames, each on its own: voicing, the search through candidates, presence, the second contour."""
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -143,8 +144,14 @@ def test_what_wanders_and_leaps_and_stops_is_none() -> None:
     assert not is_a_lead(trace_with(4.0, 0.4, 0.0), ENERGY, ear_that(0.3), heard(LEAPS, 0.2), spread_cents=5.0)
 
 
-def test_of_a_few_notes_nothing_is_said() -> None:
-    assert is_a_lead(trace_with(4.0, 0.4, 0.0), ENERGY, ear_that(0.3), heard(LEAPS[:5], 0.2), spread_cents=5.0)
+def test_a_few_notes_are_a_lead_where_they_are_sure_or_all_there_is() -> None:
+    few = heard(STEPS[:5], 0.4)
+    sure = [replace(n, confidence=0.95) for n in few]
+    trace, ear = trace_with(1.0, 0.8, 6.0), ear_that(0.6)
+    assert is_a_lead(trace, ENERGY, ear, sure, spread_cents=2.0)
+    assert not is_a_lead(trace, ENERGY, ear, few, spread_cents=2.0), "seven in ten, over ten seconds of sound"
+    short = np.where(np.arange(2000) < 600, -20.0, -90.0)
+    assert is_a_lead(trace, short, ear, few, spread_cents=2.0)
 
 
 def test_the_signs_are_what_they_say() -> None:

@@ -178,7 +178,7 @@ def test_the_forests_agree_with_the_library_they_were_fitted_with() -> None:
 
 def test_every_question_can_be_listened_in_on() -> None:
     with forest.asked() as questions:
-        forest.likelihood(forest.STRIKE, (1.0,) * 8, time=1.5)
+        forest.likelihood(forest.STRIKE, (1.0,) * 11, time=1.5)
     assert [(q.forest, q.time) for q in questions] == [(forest.STRIKE, 1.5)]
     with forest.asked() as questions:
         pass

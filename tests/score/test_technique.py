@@ -12,6 +12,7 @@ from notcher.score.compare import note_changes
 from notcher.score.measured import Measured
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import Project
+from notcher.score.sure import Sure
 from notcher.score.technique import ATTACK_OF, ATTACKS, BEND_OF, BENDS, MARKS, ROW_OF, Absent
 from tests.conftest import ROOT, note
 
@@ -54,12 +55,13 @@ OTHER: dict[str, object] = {
     "bend": Bend(BendKind.BEND, 100), "vibrato": Vibrato(5.0, 20.0), "marks": frozenset({Mark.ACCENT}),
     "doubt": "which?", "confidence": 0.3, "confirmed": True, "by_hand": True, "held": True, "finger": 2, "partial": 5,
     "written_at": Fraction(1, 2), "written_length": Fraction(3, 4), "sounding": 0.5, "raked_from": 6,
-    "evidence": Measured(flux=2.0),
+    "evidence": Measured(flux=2.0), "sure": Sure(0.9, 0.8, 0.7, 0.6),
 }  # fmt: skip
 NOT_COMPARED = {
     "id": "it is what a note is known by", "confidence": "it is the program's own, not the solo's",
     "confirmed": "what stands there is the same", "by_hand": "what stands there is the same",
     "held": "what stands there is the same", "evidence": "it is why, not what",
+    "sure": "it is the program's own, not the solo's",
 }  # fmt: skip
 NOT_EXPORTED = {
     "by_hand": "others need what stands there, not who put it there",

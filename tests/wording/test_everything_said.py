@@ -273,6 +273,7 @@ def test_the_command_line_explains_itself_in_the_language(
         "export",
         "read",
         "slow",
+        "isolate",
         "check",
         "place",
         *(row.name for row in EXPORTS),

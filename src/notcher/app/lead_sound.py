@@ -39,6 +39,7 @@ class LeadSound(QObject):
         self._edited.setInterval(_SETTLED_MS)
         self._edited.timeout.connect(self._follow_edit)
         session.project_changed.connect(self._edited.start)
+        session.project_changed.connect(self._follow_place)
         self._wanted.connect(self._part)
 
     def set_audio(self, audio: Audio | None) -> None:
@@ -53,7 +54,10 @@ class LeadSound(QObject):
 
     def ready(self, start: float, end: float) -> bool:
         """Whether that stretch is parted by the lead's own pitches."""
-        return self._parted is not None and not self._parted.missing(start, end)
+        made, now = self._made_of, self._session.project
+        return self._parted is not None and made is not None and made.lead == now.lead and not self._parted.missing(
+            start, end
+        )  # fmt: skip
 
     def between(self, start: float, end: float, *, rest: bool) -> FloatArray:
         """The lead, or with `rest` all else, between two times in seconds: shape (channels, n). For any thread."""
@@ -93,12 +97,16 @@ class LeadSound(QObject):
 
     def _follow_edit(self) -> None:
         made, project = self._made_of, self._session.project
-        if made is None:
-            if project.lead != self._place:
-                self._place = project.lead
-                self.better.emit()
-        elif made.notes != project.notes or made.lead != project.lead or made.contour is not project.contour:
+        if made is not None and (
+            made.notes != project.notes or made.lead != project.lead or made.contour is not project.contour
+        ):
             self._part(*self._last)
+
+    def _follow_place(self) -> None:
+        """Where the lead sits is heard at once."""
+        if self._session.project.lead != self._place:
+            self._place = self._session.project.lead
+            self.better.emit()
 
 
 def _settled(lead: Isolation) -> Isolation:

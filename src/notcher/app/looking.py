@@ -23,6 +23,7 @@ class Looking(QObject):
         self._session = session
         self.gap: Gap | None = None
         self._confirmed = 0
+        self._went_to: str | None = None
         session.opened.connect(self._opened)
         session.selection_changed.connect(self._selected)
         session.project_changed.connect(self._edited)
@@ -41,6 +42,7 @@ class Looking(QObject):
         if found.note is not None:
             self._hold(None)
             self._session.select(frozenset({found.note.id}))
+            self._went_to = found.note.id
         else:
             self.show(found.gap)
         return found
@@ -70,9 +72,11 @@ class Looking(QObject):
         return self._session.edit(tr("Nothing is missing here"), lambda p: without_gap(p, gap))
 
     def _place_in(self, order: list[Look]) -> int | None:
+        """Where it went last, while that is still selected; None: from the beginning."""
         ids = self._session.selection
         for k, look in enumerate(order):
-            if (look.gap is not None and look.gap == self.gap) or (look.note is not None and look.note.id in ids):
+            here = look.note is not None and look.note.id == self._went_to and look.note.id in ids
+            if here or (look.gap is not None and look.gap == self.gap):
                 return k
         return None
 

@@ -14,11 +14,15 @@ from notcher.listen.missed import Candidate
 from notcher.listen.notes import LEGATO_FROM, HeardNote
 from notcher.listen.shape import as_shown
 from notcher.score.gap import Gap
-from notcher.score.note import Attack
+from notcher.score.note import Attack, BendKind, Mark
 from notcher.score.sure import Sure
 
 # Seconds within which two notes of one pitch cannot both begin, and a quarter tone more.
 _SAME_S, _SAME_STEPS = 0.06, 1
+# Cents of a unison bend, and seconds that the held string sounds at least.
+_UNISON_CENTS, _MET_S = 200, 0.08
+# Chance from which a note that sounds dead has a pitch after all.
+_PITCHED = 0.6
 # Chance from which what was left out is marked.
 _MARKED = 0.18
 
@@ -43,7 +47,13 @@ def chosen_of(
         )
         if twice:
             continue
-        (kept if belief.note >= KEPT else left).append((c, belief))
+        # A dead note has no pitch to be right: how it was struck says it, unless it is surely a pitched one.
+        dead = Mark.DEAD in c.note.marks
+        if dead and belief.note >= _PITCHED:
+            row = row_of[id(c.note)]
+            c = replace(c, note=replace(c.note, marks=c.note.marks - {Mark.DEAD}))
+            row_of[id(c.note)] = row
+        (kept if dead or belief.note >= KEPT else left).append((c, belief))
     notes = {id(c.note): _told(c.note, belief, row_of[id(c.note)]) for c, belief in kept}
     for c, _ in kept:
         if c.cuts is None:
@@ -59,7 +69,22 @@ def chosen_of(
         for c, belief in sorted(left, key=lambda j: j[0].note.onset)
         if belief.note >= _MARKED
     )
-    return sorted(notes.values(), key=lambda n: (n.onset, -n.pitch)), gaps
+    return _with_unisons(sorted(notes.values(), key=lambda n: (n.onset, -n.pitch))), gaps
+
+
+def _with_unisons(notes: list[HeardNote]) -> list[HeardNote]:
+    """A string that is bent up to one that was struck with it is a unison bend."""
+    out = list(notes)
+    for i, n in enumerate(out):
+        if n.bend is None or n.bend.kind is not BendKind.BEND or n.bend.target_cents != _UNISON_CENTS:
+            continue
+        for k in range(max(0, i - 3), min(len(out), i + 4)):
+            held = out[k]
+            together = abs(held.onset - n.onset) < _SAME_S and held.bend is None and held.end > n.onset + _MET_S
+            if together and held.pitch == n.pitch + _UNISON_CENTS // 100:
+                out[i] = replace(n, bend=replace(n.bend, kind=BendKind.UNISON))
+                out[k] = replace(held, evidence=replace(held.evidence, unison=True))
+    return out
 
 
 def _with_known(

@@ -236,7 +236,7 @@ def _with_hands(signs: list[_Set], block: _Block, offset: int) -> list[_Set]:
     shift = offset - block.columns[0]
     for what, row, begins in block.hands:
         words = [(m.start() + begins + shift, m.group()) for m in _HELD.finditer(row)]
-        ends = [at for at, _ in words[1:]] + [math.inf]
+        ends = [at for at, _ in words[1:]] + [math.inf] if words else []
         for (at, word), end in zip(words, ends, strict=True):
             here = sorted((k for k, s in enumerate(signs) if at <= s.column < end), key=lambda k: signs[k].string)
             first = min((signs[k].column for k in here), default=0)
