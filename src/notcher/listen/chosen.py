@@ -19,6 +19,8 @@ from notcher.score.sure import Sure
 
 # Seconds within which two notes of one pitch cannot both begin, and a quarter tone more.
 _SAME_S, _SAME_STEPS = 0.06, 1
+# Seconds within which strings are struck with one stroke.
+_STROKE_S = 0.025
 # Cents of a unison bend, and seconds that the held string sounds at least.
 _UNISON_CENTS, _MET_S = 200, 0.08
 # Chance from which a note that sounds dead has a pitch after all.
@@ -69,7 +71,21 @@ def chosen_of(
         for c, belief in sorted(left, key=lambda j: j[0].note.onset)
         if belief.note >= _MARKED
     )
-    return _with_unisons(sorted(notes.values(), key=lambda n: (n.onset, -n.pitch))), gaps
+    return _with_unisons(_together(sorted(notes.values(), key=lambda n: (n.onset, -n.pitch)))), gaps
+
+
+def _together(notes: list[HeardNote]) -> list[HeardNote]:
+    """Strings struck with one stroke begin together: each was found by itself, to a few milliseconds."""
+    out: list[HeardNote] = []
+    for n in notes:
+        before = out[-1] if out else None
+        if (
+            before is not None and n.onset - before.onset < _STROKE_S and n.pitch != before.pitch
+            and n.attack is Attack.PICK and before.attack is Attack.PICK
+        ):  # fmt: skip
+            n = replace(n, onset=before.onset)
+        out.append(n)
+    return sorted(out, key=lambda n: (n.onset, -n.pitch))
 
 
 def _with_unisons(notes: list[HeardNote]) -> list[HeardNote]:
@@ -83,7 +99,7 @@ def _with_unisons(notes: list[HeardNote]) -> list[HeardNote]:
             together = abs(held.onset - n.onset) < _SAME_S and held.bend is None and held.end > n.onset + _MET_S
             if together and held.pitch == n.pitch + _UNISON_CENTS // 100:
                 out[i] = replace(n, bend=replace(n.bend, kind=BendKind.UNISON))
-                out[k] = replace(held, evidence=replace(held.evidence, unison=True))
+                out[k] = replace(held, onset=n.onset, evidence=replace(held.evidence, unison=True))
     return out
 
 

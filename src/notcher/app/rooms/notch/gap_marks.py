@@ -34,7 +34,7 @@ class GapMarks:
             painter.setBrush(self._theme.color("ground"))
             painter.drawPath(notched(rect))
             painter.setPen(colour)
-            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, "?")
+            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, "+")
 
     def under(self, x: float, y: float) -> Gap | None:
         """The gap whose mark lies at a point."""

@@ -53,8 +53,8 @@ class NotchRoom(RoomView):
         column.addWidget(self.evidence)
         foot = quiet_label(
             tr(
-                "Tags: filled = confirmed, open = proposed, broken edge = under 60 % sure, ? = in doubt, paler = "
-                "repeated. Ribbon: the pitch heard."
+                "Tags: filled = confirmed, open = proposed, broken = under 60 %, ? = in doubt, dashed + = one may be "
+                "missing, paler = repeated. Ribbon: the pitch heard."
             )
         )
         foot.setWordWrap(True)
