@@ -93,8 +93,13 @@ def fitted(
 
 
 def arrays_of(made: RandomForestClassifier) -> dict[str, NDArray]:
-    """The trees as padded arrays, as forest.Forest takes them."""
+    """The trees of a forest, each leaf with its share of yes."""
     trees = [t.tree_ for t in made.estimators_]
+    return padded(trees, [t.value[:, 0, 1] / np.maximum(t.value[:, 0, :].sum(axis=1), 1e-12) for t in trees])
+
+
+def padded(trees: list[Any], values: list[NDArray]) -> dict[str, NDArray]:
+    """scikit-learn's trees, with the values of their nodes, as arrays that forest.Forest takes."""
     n = max(t.node_count for t in trees)
     out = {
         "feature": np.full((len(trees), n), -1, np.int16), "threshold": np.zeros((len(trees), n), np.float32),
@@ -104,21 +109,21 @@ def arrays_of(made: RandomForestClassifier) -> dict[str, NDArray]:
     for i, t in enumerate(trees):
         k = t.node_count
         out["feature"][i, :k] = np.where(t.children_left < 0, -1, t.feature)
-        out["threshold"][i, :k], out["left"][i, :k], out["right"][i, :k] = (
-            t.threshold,
-            t.children_left,
-            t.children_right,
-        )
-        share = t.value[:, 0, :]
-        out["value"][i, :k] = share[:, 1] / np.maximum(share.sum(axis=1), 1e-12)
+        out["threshold"][i, :k], out["value"][i, :k] = t.threshold, values[i]
+        out["left"][i, :k], out["right"][i, :k] = t.children_left, t.children_right
     return out
+
+
+def all_jobs() -> list[tuple[int, int, str]]:
+    """Every development phrase under every condition."""
+    sets = (*DEVELOPMENT_SETS, *WIDE_DEVELOPMENT)
+    return [(which, k, c) for which in sets for k in range(len(cases(which))) for c in CONDITIONS]
 
 
 def main() -> None:
     """Fit those that are named, or all three, and write them; the others stay as they are."""
     wanted = tuple(sys.argv[2:]) or (forest.STRIKE, forest.LEGATO, forest.STRING)
-    sets = (*DEVELOPMENT_SETS, *WIDE_DEVELOPMENT)
-    jobs = [(which, k, c) for which in sets for k in range(len(cases(which))) for c in CONDITIONS]
+    jobs = all_jobs()
     for _ in range(int(sys.argv[1]) if len(sys.argv) > 1 else 2):
         with ProcessPoolExecutor(2) as pool:
             rows = [row for found in pool.map(rows_of, jobs, chunksize=6) for row in found]

@@ -16,8 +16,8 @@ from sklearn.ensemble import GradientBoostingClassifier
 from sklearn.isotonic import IsotonicRegression
 from sklearn.metrics import roc_auc_score
 
-from benchmarks.fit import CONDITIONS, frames_of
-from benchmarks.material import DEVELOPMENT_SETS, WIDE_DEVELOPMENT, cases
+from benchmarks.fit import all_jobs, frames_of, padded
+from benchmarks.material import cases
 from benchmarks.scores import matched
 from benchmarks.truth import ROOT, Truth
 from notcher.audio.recording import AudioError
@@ -74,10 +74,8 @@ def rows_of(job: Job) -> Table:
 
 def main() -> None:
     """Fit and write."""
-    sets = (*DEVELOPMENT_SETS, *WIDE_DEVELOPMENT)
-    jobs = [(which, k, c) for which in sets for k in range(len(cases(which))) for c in CONDITIONS]
     with ProcessPoolExecutor(2) as pool:
-        tables = list(pool.map(rows_of, jobs, chunksize=4))
+        tables = list(pool.map(rows_of, all_jobs(), chunksize=4))
     write(tables, OUT)
 
 
@@ -127,21 +125,8 @@ def _answer(arrays: dict[str, NDArray], features: NDArray[np.float32]) -> NDArra
 
 
 def _arrays(model: GradientBoostingClassifier) -> dict[str, NDArray]:
-    """The trees as padded arrays, as forest.Forest takes them."""
     trees = [t.tree_ for t in model.estimators_[:, 0]]
-    n = max(t.node_count for t in trees)
-    out = {
-        "feature": np.full((len(trees), n), -1, np.int16), "threshold": np.zeros((len(trees), n), np.float32),
-        "left": np.zeros((len(trees), n), np.int16), "right": np.zeros((len(trees), n), np.int16),
-        "value": np.zeros((len(trees), n), np.float32),
-    }  # fmt: skip
-    for i, t in enumerate(trees):
-        k = t.node_count
-        out["feature"][i, :k] = np.where(t.children_left < 0, -1, t.feature)
-        out["threshold"][i, :k] = t.threshold
-        out["left"][i, :k], out["right"][i, :k] = t.children_left, t.children_right
-        out["value"][i, :k] = t.value[:, 0, 0]
-    return out
+    return padded(trees, [t.value[:, 0, 0] for t in trees])
 
 
 if __name__ == "__main__":

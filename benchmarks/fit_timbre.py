@@ -13,8 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 from sklearn.ensemble import RandomForestClassifier
 
-from benchmarks.fit import CONDITIONS, frames_of
-from benchmarks.material import DEVELOPMENT_SETS, WIDE_DEVELOPMENT, cases
+from benchmarks.fit import all_jobs, arrays_of, frames_of
+from benchmarks.material import cases
 from benchmarks.truth import ROOT, Truth
 from notcher.audio.recording import AudioError
 from notcher.listen.chosen import chosen_of
@@ -56,8 +56,7 @@ def rows_of(job: Job) -> Table:
 
 def main() -> None:
     """Fit and write."""
-    sets = (*DEVELOPMENT_SETS, *WIDE_DEVELOPMENT)
-    jobs = [(which, k, c) for which in sets for k in range(len(cases(which))) for c in CONDITIONS]
+    jobs = all_jobs()
     with ProcessPoolExecutor(2) as pool:
         tables = list(pool.map(rows_of, jobs, chunksize=4))
     write(tables, [c for _, _, c in jobs], OUT)
@@ -65,8 +64,6 @@ def main() -> None:
 
 def write(tables: list[Table], conditions: list[str], out: Path) -> None:
     """Fit on tables, one for each phrase and condition, and write."""
-    from benchmarks.fit import arrays_of
-
     rows = np.concatenate([t[0] for t in tables if len(t[0])])
     answers = np.concatenate([t[1] for t in tables if len(t[0])])
     group = np.concatenate([np.full(len(t[0]), (i // 3) % _FOLDS) for i, t in enumerate(tables) if len(t[0])])

@@ -11,9 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 from sklearn.linear_model import LogisticRegression
 
-from benchmarks.fit import CONDITIONS, frames_of
+from benchmarks.fit import all_jobs, frames_of
 from benchmarks.listening import truth_of
-from benchmarks.material import DEVELOPMENT_SETS, WIDE_DEVELOPMENT, cases
+from benchmarks.material import cases
 from benchmarks.truth import Truth
 from notcher.listen.frames import Frames
 from notcher.listen.voicing import features_of
@@ -43,10 +43,8 @@ def rows_of(job: Job) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
 
 def main() -> None:
     """Fit and print."""
-    sets = (*DEVELOPMENT_SETS, *WIDE_DEVELOPMENT)
-    jobs = [(which, k, c) for which in sets for k in range(len(cases(which))) for c in CONDITIONS]
     with ProcessPoolExecutor(2) as pool:
-        tables = list(pool.map(rows_of, jobs, chunksize=4))
+        tables = list(pool.map(rows_of, all_jobs(), chunksize=4))
     say(tables)
 
 

@@ -81,17 +81,7 @@ class Forest:
 
     def likelihood(self, features: Sequence[float]) -> float:
         """The mean of all trees, 0 to 1."""
-        x = np.asarray(features, dtype=np.float32)
-        trees = np.arange(len(self.feature))
-        node = np.zeros(len(trees), np.int64)
-        while True:
-            looks_at = self.feature[trees, node]
-            inner = looks_at >= 0
-            if not inner.any():
-                return float(np.mean(self.value[trees, node]))
-            low = x[np.maximum(looks_at, 0)] <= self.threshold[trees, node]
-            step = np.where(low, self.left[trees, node], self.right[trees, node])
-            node = np.where(inner, step, node)
+        return float(self.likelihoods(np.asarray(features, dtype=np.float32)[None])[0])
 
 
 _asked: ContextVar[list[Question] | None] = ContextVar("asked", default=None)
