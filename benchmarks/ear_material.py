@@ -14,32 +14,30 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pedalboard as pb
-from demo.render import RATE, Take, amplified, humanized, lead_midi, leveled, panned, synthesize, truth_notes
+from demo.render import RATE, Take, amplified, humanized, lead_midi, panned, synthesize, truth_notes
 from demo.solo import Played
 from numpy.typing import NDArray
-from scipy import signal
 
 from benchmarks import cells as c
 from benchmarks.backing import backing
 from benchmarks.cells import Cell, Hand
-from benchmarks.guitars import StringModel
+from benchmarks.studio import amplifier, guitar, room
 from benchmarks.wide_cells import WIDE_CELLS
 from notcher.audio.lead import views
 from notcher.listen.bands import STEP, bands_of
 from notcher.score.isolation import Isolation, Seat
 
-_SINGLE: tuple[Cell, ...] = (
+SINGLE: tuple[Cell, ...] = (
     c.held, c.eighths, c.sixteenths, c.picked_sixteenths, c.sextuplets, c.legato_run, c.bend, c.slow_bend,
     c.quarter_bend, c.bend_release, c.pre_bend_release, c.bend_again, c.picked_at_the_top, c.staggered, c.slide,
     c.grace_slide, c.slide_in, c.slide_off, c.trill, c.tapping, c.tremolo, c.muted, c.staccato, c.rake, c.dead_notes,
     c.natural_harmonic, c.pinch_harmonic, c.bar_dip, c.dive, c.scoop, c.swell,
 )  # fmt: skip
-_TOGETHER: tuple[Cell, ...] = (
+TOGETHER: tuple[Cell, ...] = (
     c.double_stops, c.unison_bend, c.oblique_bend, c.double_stop_bend, c.triad, c.hammered_pair, c.let_ring,
 )  # fmt: skip
-_MINOR = (0, 2, 3, 5, 7, 8, 10)
-_STANDARD = (64, 59, 55, 50, 45, 40)
+MINOR = (0, 2, 3, 5, 7, 8, 10)
+STANDARD = (64, 59, 55, 50, 45, 40)
 _CELLS = 11
 # How a note begins: 0 picked, 1 by the fretting hand or tapped.
 _LEGATO = ("hammer", "pull", "slide", "tap")
@@ -51,68 +49,19 @@ def phrase(dice: random.Random) -> tuple[Notes, Take, float, int]:
     down = dice.choice((0, 0, 0, 1, 2))
     take = Take(
         bpm=dice.uniform(64, 150), first_beat=0.3, offset_cents=dice.uniform(-40, 40), program=dice.choice((25, 26, 27, 27, 28)),
-        muted_program=28, strings=tuple(p - down for p in _STANDARD),
+        muted_program=28, strings=tuple(p - down for p in STANDARD),
     )  # fmt: skip
     tonic = dice.randrange(12)
-    scale = frozenset((tonic + up) % 12 for up in _MINOR)
+    scale = frozenset((tonic + up) % 12 for up in MINOR)
     hand = Hand(dice, take.strings, dice.choice((2, 3, 5, 7, 9, 12, 14)), scale, take.bpm)
     beat, parts = 2.0, []
     for _ in range(_CELLS):
         kind = dice.random()
-        cell = dice.choice(_SINGLE if kind < 0.4 else _TOGETHER if kind < 0.58 else WIDE_CELLS)
+        cell = dice.choice(SINGLE if kind < 0.4 else TOGETHER if kind < 0.58 else WIDE_CELLS)
         notes, length = cell(hand, beat)
         parts.append((cell.__name__, [replace(n, fret=min(n.fret, 24)) for n in notes]))
         beat += length + (1.0 if dice.random() < 0.15 else 0.0)
     return humanized(parts, take, dice.randrange(10**6)), take, beat, tonic
-
-
-def _guitar(dice: random.Random, notes: Notes, take: Take, length: int) -> NDArray[np.float32]:
-    if dice.random() < 0.5:
-        model = StringModel(
-            dice.uniform(0.07, 0.3), dice.uniform(0.05, 0.25), dice.uniform(0.9, 4.5), (0.0, dice.uniform(1, 9)),
-            (0.0, dice.uniform(0.0, 0.018)), dice.uniform(0, 16), dice.uniform(0.4, 2.2),
-        )  # fmt: skip
-        return model.render(notes, take, length, dice.randrange(10**6))
-    return synthesize(lead_midi(notes, take), length)
-
-
-def _amplifier(dice: random.Random, clean: NDArray[np.float32]) -> NDArray[np.float32]:
-    """All strings through one amplifier of any drive and voice."""
-    sound = pb.Pedalboard([pb.HighpassFilter(dice.uniform(50, 140))])(leveled(clean, -20)[None], RATE)[0]
-    drive = dice.choice(
-        (0.0, 0.0, dice.uniform(4, 14), dice.uniform(12, 26), dice.uniform(24, 40), dice.uniform(24, 40))
-    )
-    if drive:
-        up = signal.resample_poly(sound.astype(np.float64), 2, 1)
-        stages = dice.choice((1, 2, 3))
-        for _ in range(stages):
-            bias = dice.uniform(0.0, 0.4)
-            up = up * 10 ** (drive / stages / 20)
-            up = (
-                np.tanh(1.6 * up + bias) - np.tanh(bias)
-                if dice.random() < 0.7
-                else np.clip(up + bias, -0.7, 0.9) - bias
-            )
-        sound = signal.resample_poly(up, 1, 2)
-    board = [pb.HighpassFilter(dice.uniform(60, 130)), pb.PeakFilter(dice.uniform(500, 3000), dice.uniform(-6, 6), 0.8),
-             pb.LowpassFilter(dice.uniform(2800, 8000)), pb.LowpassFilter(dice.uniform(4000, 9000))]  # fmt: skip
-    if dice.random() < 0.4:
-        board.insert(0, pb.Compressor(dice.uniform(-30, -18), dice.uniform(2, 5), 4, 120))
-    return np.asarray(leveled(pb.Pedalboard(board)(sound[None].astype(np.float32), RATE)[0], -18), np.float32)
-
-
-def _room(dice: random.Random, sound: NDArray[np.float32], take: Take) -> NDArray[np.float32]:
-    board: list[pb.Plugin] = []
-    if dice.random() < 0.3:
-        board.append(
-            pb.Delay(take.beat * dice.choice((0.5, 0.75, 1.0)), dice.uniform(0.1, 0.4), dice.uniform(0.1, 0.3))
-        )
-    if dice.random() < 0.5:
-        wet = dice.uniform(0.05, 0.3)
-        board.append(pb.Reverb(room_size=dice.uniform(0.1, 0.8), wet_level=wet, dry_level=1 - wet))
-    if dice.random() < 0.15:
-        board.append(dice.choice((pb.Phaser(0.7, 0.4, mix=0.4), pb.Chorus(1.0, 0.2, mix=0.3))))
-    return np.asarray(pb.Pedalboard(board)(sound[None].astype(np.float32), RATE)[0], np.float32)
 
 
 def events_of(notes: Notes, take: Take) -> NDArray[np.float32]:
@@ -141,9 +90,10 @@ def sounding_of(notes: Notes, take: Take, audible: NDArray[np.bool_]) -> NDArray
     return out
 
 
-def _audible(mono: NDArray[np.float32]) -> NDArray[np.bool_]:
+def audible_of(mono: NDArray[np.float32], step: float = STEP) -> NDArray[np.bool_]:
+    """Whether a lead sounds at each step (seconds): no more than 36 dB below its usual peak level in 20 ms."""
     squared = np.concatenate(([0.0], np.cumsum(mono.astype(np.float64) ** 2)))
-    centres = np.round(np.arange(int(len(mono) / RATE / STEP)) * STEP * RATE).astype(int)
+    centres = np.round(np.arange(int(len(mono) / RATE / step)) * step * RATE).astype(int)
     low, high = np.clip(centres - 441, 0, len(mono)), np.clip(centres + 441, 0, len(mono))
     level = 10 * np.log10((squared[high] - squared[low]) / np.maximum(high - low, 1) + 1e-12)
     return np.asarray(level > np.percentile(level, 95) - 36.0)
@@ -158,9 +108,9 @@ def made(seed: int, folder: Path) -> str:
         odd = replace(take, program=dice.choice((29, 30)))
         dry = amplified(synthesize(lead_midi(notes, odd), length), dice.uniform(3, 15))
     else:
-        dry = _amplifier(dice, _guitar(dice, notes, take, length))
-    audible = _audible(dry)
-    mono = _room(dice, dry, take)
+        dry = amplifier(dice, guitar(dice, notes, take, length))
+    audible = audible_of(dry)
+    mono = room(dice, dry, take)
     pan = dice.choice((0.0, 0.0, dice.uniform(-0.7, 0.7)))
     lead = panned(mono, pan).astype(np.float32)
     rest = backing(dice, take, tonic, beats, length)

@@ -20,11 +20,13 @@ from benchmarks.listening import rendered
 from benchmarks.material import DEVELOPMENT_SETS, WIDE_DEVELOPMENT, cases
 from benchmarks.scores import matched
 from benchmarks.truth import ROOT, Truth
+from benchmarks.varied import DEVELOPMENT as VARIED_SEEDS
+from benchmarks.varied import Piece
 from notcher.audio.recording import Audio, AudioError
 from notcher.audio.survey import survey
 from notcher.listen import forest
 from notcher.listen.frames import Frames, measure_frames
-from notcher.listen.listener import read_frames
+from notcher.listen.listener import candidates_in
 from notcher.listen.seat import propose_isolation
 
 OUT = ROOT / "src/notcher/data/forests.npz"
@@ -33,13 +35,22 @@ CONDITIONS = ("alone", "+6 dB", "0 dB")
 _WEIGHTS = {"alone": 1.0, "+6 dB": 1.0, "0 dB": 0.5}
 _TREES, _LEAF = 100, {forest.STRIKE: 5, forest.LEGATO: 5, forest.STRING: 4}
 _NEAR_S = 0.035
+VARIED = 0
+"""Stands for the set of phrases in which every technique is common, whose numbers are seeds."""
 Row = tuple[str, tuple[float, ...], bool, float]
 
 
 @cache
 def frames_of(which: int, number: int, condition: str) -> Frames:
     """A development phrase as measured."""
+    if which == VARIED:
+        return measured_frames(Piece(number).audio(condition))
     return measured_frames(rendered(cases(which)[number], condition).audio)
+
+
+def truth_of(which: int, number: int) -> Truth:
+    """What was played in a development phrase."""
+    return Piece(number).truth if which == VARIED else cases(which)[number].truth
 
 
 def measured_frames(audio: Audio) -> Frames:
@@ -54,11 +65,10 @@ def measured_frames(audio: Audio) -> Frames:
 def rows_of(job: tuple[int, int, str]) -> list[Row]:
     """What was asked while a phrase was read, with the true answers and their weight."""
     which, number, condition = job
-    case = cases(which)[number]
-    truth = case.truth
+    truth = truth_of(which, number)
     with forest.asked() as questions:
         try:
-            heard = read_frames(frames_of(*job)).notes
+            heard = [c.note for c in candidates_in(frames_of(*job)).candidates]
         except AudioError:
             return []
     attacks = {round(n.onset, 3): t["attack"] for t, n in matched(truth, heard)}
@@ -117,7 +127,14 @@ def padded(trees: list[Any], values: list[NDArray]) -> dict[str, NDArray]:
 def all_jobs() -> list[tuple[int, int, str]]:
     """Every development phrase under every condition."""
     sets = (*DEVELOPMENT_SETS, *WIDE_DEVELOPMENT)
-    return [(which, k, c) for which in sets for k in range(len(cases(which))) for c in CONDITIONS]
+    jobs = [(which, k, c) for which in sets for k in range(len(cases(which))) for c in CONDITIONS]
+    return jobs + [(VARIED, seed, c) for seed in VARIED_SEEDS for c in CONDITIONS]
+
+
+def folds(jobs: list[tuple[int, int, str]], count: int) -> list[int]:
+    """To which of so many parts each job belongs: all conditions of one phrase to one."""
+    phrases = {job: k for k, job in enumerate(dict.fromkeys((which, number) for which, number, _ in jobs))}
+    return [phrases[which, number] % count for which, number, _ in jobs]
 
 
 def main() -> None:

@@ -16,8 +16,7 @@ from sklearn.ensemble import GradientBoostingClassifier
 from sklearn.isotonic import IsotonicRegression
 from sklearn.metrics import roc_auc_score
 
-from benchmarks.fit import all_jobs, frames_of, padded
-from benchmarks.material import cases
+from benchmarks.fit import all_jobs, folds, frames_of, padded, truth_of
 from benchmarks.scores import matched
 from benchmarks.truth import ROOT, Truth
 from notcher.audio.recording import AudioError
@@ -27,7 +26,7 @@ from notcher.listen.listener import candidates_in
 from notcher.listen.missed import Candidate
 
 OUT = ROOT / "src/notcher/data/belief.npz"
-_TREES, _DEPTH, _LEAF, _RATE, _PART = 160, 5, 20, 0.06, 0.5
+_TREES, _DEPTH, _LEAF, _RATE, _PART = 200, 6, 20, 0.06, 0.5
 _FOLDS = 5
 # Of a line that only rises, so many knots say enough.
 _KNOTS = 40
@@ -69,27 +68,30 @@ def answers_of(candidates: list[Candidate], truth: Truth) -> dict[str, NDArray[n
 def rows_of(job: Job) -> Table:
     """One development phrase's table."""
     which, number, _ = job
-    return table_of(frames_of(*job), cases(which)[number].truth)
+    return table_of(frames_of(*job), truth_of(which, number))
 
 
 def main() -> None:
     """Fit and write."""
     with ProcessPoolExecutor(2) as pool:
         tables = list(pool.map(rows_of, all_jobs(), chunksize=4))
-    write(tables, OUT)
+    write(tables, folds(all_jobs(), _FOLDS), OUT)
 
 
-def write(tables: list[Table], out: Path) -> None:
-    """Fit on tables, one for each phrase and condition, and write."""
+def write(tables: list[Table], fold: list[int], out: Path) -> None:
+    """Fit on tables, one for each phrase and condition, and write. fold: to which part each belongs."""
     known = [t for t in tables if len(t[0])]
     features = np.concatenate([t[0] for t in known])
-    # All conditions of one phrase belong together.
-    group = np.concatenate([np.full(len(t[0]), (i // 3) % _FOLDS) for i, t in enumerate(tables) if len(t[0])])
+    group = np.concatenate([np.full(len(t[0]), k) for t, k in zip(tables, fold, strict=True) if len(t[0])])
     kept: dict[str, Any] = {}
-    for name in QUESTIONS:
-        answers = np.concatenate([t[1][name] for t in known])
-        asked = np.isfinite(answers)
-        kept |= _fitted(name, features[asked], answers[asked], group[asked])
+    with ProcessPoolExecutor(2) as pool:
+        jobs = []
+        for name in QUESTIONS:
+            answers = np.concatenate([t[1][name] for t in known])
+            asked = np.isfinite(answers)
+            jobs.append(pool.submit(_fitted, name, features[asked], answers[asked], group[asked]))
+        for job in jobs:
+            kept |= job.result()
     np.savez_compressed(out, **kept)
     print(f"{out.name}: {out.stat().st_size / 1024:.0f} KiB")
 

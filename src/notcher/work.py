@@ -25,6 +25,7 @@ from notcher.listen.frames import Frames
 from notcher.listen.learned import Known
 from notcher.listen.listener import Heard, listen
 from notcher.listen.notes import HeardNote
+from notcher.place.harmonics import Node, likeliest_node
 from notcher.place.solver import cut_at_rests, place
 from notcher.place.wanted import Wanted
 from notcher.rhythm.lineup import LinedUp, line_up
@@ -34,8 +35,8 @@ from notcher.score.errors import ScoreError
 from notcher.score.gap import Gap
 from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.measured import Measured
-from notcher.score.note import LEGATO, Attack, Note, struck_together
-from notcher.score.pitch import PitchName
+from notcher.score.note import LEGATO, Attack, Mark, Note, struck_together
+from notcher.score.pitch import PitchName, harmonic_rise
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Version, phrase_number
 from notcher.score.tuning import STANDARD, Tuning
 from notcher.score.versions import show_version, shown_as
@@ -128,11 +129,13 @@ def placed_notes(
     """
     ordered = sorted(heard, key=lambda n: (n.onset, -n.pitch))
     settled = [n for n in beside if not any(struck_together(n.onset, h.onset) for h in ordered)]
+    ordered, nodes = _with_nodes(ordered, tuning)
     cut = phrases or propose_phrases([*ordered, *settled], duration=math.inf)
     wanted = [
-        Wanted(n.onset, n.end, n.pitch, n.attack, n.bend.target_cents if n.bend else 0, n.vibrato is not None,
-               phrase=phrase_number(cut, n.onset))
-        for n in ordered
+        Wanted(n.onset, n.end, _fretted(n, tuning), n.attack, n.bend.target_cents if n.bend else 0,
+               n.vibrato is not None, phrase=phrase_number(cut, n.onset),
+               place=(nodes[k].string, nodes[k].fret) if k in nodes else None)
+        for k, n in enumerate(ordered)
     ]  # fmt: skip
     wanted += [Wanted.of(n, tuning, fixed=True, phrase=phrase_number(cut, n.onset)) for n in settled]
     order = sorted(range(len(wanted)), key=lambda i: wanted[i].onset)
@@ -141,9 +144,40 @@ def placed_notes(
         Note(
             f"n{i}", h.onset, h.end, p.string, p.fret, attack=h.attack, bend=h.bend, vibrato=h.vibrato, marks=h.marks,
             confidence=h.confidence, evidence=h.evidence, sure=h.sure,
+            partial=nodes[i - 1].partial if i - 1 in nodes else _partial(h, tuning),
         )
         for i, (h, p) in enumerate(((h, found[k]) for k, h in enumerate(ordered)), 1)
     ]  # fmt: skip
+
+
+def _with_nodes(heard: list[HeardNote], tuning: Tuning) -> tuple[list[HeardNote], dict[int, Node]]:
+    """The notes, natural harmonics only where a node of this tuning sounds them, and the node of each by its place in
+    the list."""
+    out: list[HeardNote] = []
+    nodes: dict[int, Node] = {}
+    last: tuple[Node, float] | None = None
+    for k, n in enumerate(heard):
+        if Mark.NATURAL_HARMONIC in n.marks:
+            node = likeliest_node(n.pitch, tuning, last[0] if last else None, n.onset - last[1] if last else 0.0)
+            if node is None:
+                n = replace(n, marks=n.marks - {Mark.NATURAL_HARMONIC})
+            else:
+                nodes[k], last = node, (node, n.onset)
+        out.append(n)
+    return out, nodes
+
+
+def _fretted(n: HeardNote, tuning: Tuning) -> int:
+    """The pitch that is pressed down: under a pinch harmonic that of the string it squeals on."""
+    partial = _partial(n, tuning)
+    return n.pitch if partial is None else round(n.pitch - harmonic_rise(partial))
+
+
+def _partial(n: HeardNote, tuning: Tuning) -> int | None:
+    """Which partial of its string a pinch harmonic is, where the neck has that string's pitch."""
+    if n.partial is None or Mark.PINCH_HARMONIC not in n.marks:
+        return None
+    return n.partial if tuning.places(round(n.pitch - harmonic_rise(n.partial))) else None
 
 
 def placed_among(project: Project, heard: HeardNote) -> Note:

@@ -160,10 +160,28 @@ def test_the_inspector_offers_every_place_of_the_pitch(opened: Driver) -> None:
     opened.select("n1")
     places = opened.notch.inspector.places
     offered = [places.itemText(i) for i in range(places.count())]
-    assert offered == [f"string {s}, fret {f}" for s, f in opened.project.tuning.places(64)]
+    fretted = [f"string {s}, fret {f}" for s, f in opened.project.tuning.places(64)]
+    # E4 is a third of the A string, touched at the 7th fret, and a quarter of the low E string, at the 5th.
+    assert offered == [*fretted, "harmonic: string 5, at 7", "harmonic: string 6, at 5"]
     places.setCurrentIndex(3)
     places.activated.emit(3)
     assert (opened.project.note("n1").string, opened.project.note("n1").fret) == (4, 14)
+
+
+def test_a_harmonic_is_chosen_beside_the_fretted_places_and_undone(opened: Driver) -> None:
+    opened.select("n1")
+    before = opened.project.note("n1")
+    places = opened.notch.inspector.places
+    at = places.findText("harmonic: string 5, at 7")
+    places.setCurrentIndex(at)
+    places.activated.emit(at)
+    touched = opened.project.note("n1")
+    assert (touched.string, touched.fret) == (5, 7)
+    assert Mark.NATURAL_HARMONIC in touched.marks
+    assert round(touched.sounding_pitch(opened.project.tuning)) == 64
+    assert places.currentText() == "harmonic: string 5, at 7"
+    opened.key((Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier))
+    assert opened.project.note("n1") == before
 
 
 def test_the_inspector_sets_bend_attack_and_marks(opened: Driver) -> None:

@@ -28,7 +28,7 @@ def unsure(opened: Driver) -> Driver:
 def test_u_goes_by_what_looking_is_worth_and_back(unsure: Driver) -> None:
     unsure.key("u")
     assert unsure.desk.looking.gap == MISSING, "nine in ten that a note is missing"
-    assert "90 %" in unsure.message
+    assert "90 %" in unsure.notch.inspector.state.text()
     assert unsure.desk.transport.position == pytest.approx(5.0)
     unsure.key("u")
     assert (unsure.desk.looking.gap, unsure.desk.session.selection) == (None, {"n2"})

@@ -6,6 +6,7 @@ import subprocess
 import sys
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -20,6 +21,7 @@ from notcher.document.folders import journals
 from notcher.document.recovery import left_behind
 from notcher.document.store import open_document
 from notcher.formats import project_file
+from notcher.listen.listener import listen
 from notcher.score.errors import NotcherError
 from tests.app.conftest import IN_A_PROCESS, Driver
 from tests.conftest import tone, write_audio
@@ -84,6 +86,28 @@ def test_measuring_a_loop_again_keeps_what_was_confirmed(driver: Driver, lick_fi
     assert [n.pitch(driver.project.tuning) for n in driver.project.notes] == [64, 67, 69, 69]
     assert driver.project.notes[0].confirmed
     assert len({n.id for n in driver.project.notes}) == 4
+
+
+def test_listening_again_by_what_is_confirmed_gets_all_of_that(
+    driver: Driver, lick_file: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    driver.open(lick_file)
+    driver.desk.show_room(NOTCH)
+    driver.select(driver.project.notes[0].id)
+    driver.key("c")
+    told: list[object] = []
+
+    def noted(*args: Any, confirmed: Any = (), **options: Any) -> Any:
+        told.extend(confirmed)
+        return listen(*args, confirmed=confirmed, **options)
+
+    monkeypatch.setattr("notcher.work.listen", noted)
+    first = driver.project.notes[0]
+    driver.key((Qt.Key.Key_U, Qt.KeyboardModifier.ControlModifier))
+    driver.settle()
+    assert [(k.onset, k.pitch) for k in told] == [(first.onset, first.pitch(driver.project.tuning))]  # type: ignore[attr-defined]
+    assert first in driver.project.notes
+    assert len(driver.project.notes) == 4
 
 
 def wrong(folder: Path, name: str) -> Path:

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from notcher.audio import RATE
 from notcher.audio.recording import Audio
 from notcher.listen.contour import Trace
-from notcher.listen.ear import LOWEST, PER_SEMITONE, PITCHES, Begun, Ear, begun, followed
+from notcher.listen.ear import LOWEST, PER_SEMITONE, PITCHES, Begun, Ear, begun, difference_of, followed
 from notcher.listen.frames import BLOCK_S, Frames, blocks, measure_frames
 from notcher.listen.network import PITCHES_HZ, PitchScores
 from notcher.listen.notes import HeardNote
@@ -235,9 +235,32 @@ def test_a_contour_on_a_partial_is_put_on_the_note() -> None:
     cents[80:] = 6350.0
     trace = Trace(cents, np.ones(100), np.zeros(100), np.ones(100), np.ones(100), np.ones(100))
     note = HeardNote(0.0, 0.5, 60, Attack.PICK, None, None, frozenset(), 0.9, Measured())
-    fixed = reconciled(trace, [note], 0.0).cents
+    fixed = reconciled(trace, [note], 0.0, Ear.silent(50)).cents
     assert np.all(fixed[40:60] == 6000.0)
     assert np.all(fixed[85:] == 6350.0), "what is no partial stays as it was heard"
+
+
+def test_a_contour_on_a_string_that_the_ear_hears_stays_there() -> None:
+    trace = Trace(np.full(100, 7200.0), np.ones(100), np.zeros(100), np.ones(100), np.ones(100), np.ones(100))
+    note = HeardNote(0.0, 0.5, 60, Attack.PICK, None, None, frozenset(), 0.9, Measured())
+    assert np.all(reconciled(trace, [note], 0.0, sounding_at(72.0)).cents == 7200.0)
+
+
+def sounding_at(*midi: float) -> Ear:
+    ear = Ear.silent(50)
+    for m in midi:
+        ear.sounds[:, round((m - LOWEST) * PER_SEMITONE)] = 230
+    return ear
+
+
+def test_two_strings_make_their_difference() -> None:
+    """A fifth's difference tone lies an octave under its lower note (f2 - f1 = f1 / 2), a fourth's two octaves under
+    its upper (f2 - f1 = f2 / 4): intervals of 3:2 and 4:3."""
+    fifth = sounding_at(67.0, 74.0)
+    assert difference_of(fifth, 0.2, 55.0) > 0.8
+    assert difference_of(sounding_at(69.0, 74.0), 0.2, 50.0) > 0.8
+    assert difference_of(fifth, 0.2, 60.0) == 0.0
+    assert difference_of(sounding_at(67.0), 0.2, 55.0) == 0.0
 
 
 # -- the offset from what is stored --------------------------------------------------------------------------------

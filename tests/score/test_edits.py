@@ -163,6 +163,23 @@ def test_joining_a_note_a_whole_step_higher_makes_a_bend(project: Project) -> No
     assert joined.bend.target_cents == 200
 
 
+def test_a_trill_joined_is_one_note_with_its_sign(project: Project) -> None:
+    turns = [replace(note(k, 0.1 * k, 2, 12 - 2 * (k % 2)), end=0.1 * k + 0.1) for k in range(1, 7)]
+    turns[0] = replace(turns[0], marks=frozenset({Mark.TRILL}))
+    joined = edits.join_notes(project.with_notes(turns), {n.id for n in turns}).notes
+    assert [(n.fret, n.bend, n.marks) for n in joined] == [(10, None, frozenset({Mark.TRILL}))]
+    assert joined[0].duration == pytest.approx(0.6)
+
+
+def test_a_note_becomes_a_harmonic_at_a_node_and_a_fretted_one_again(project: Project) -> None:
+    touched = edits.touch_node(project, "n1", string=3, fret=3, partial=6)
+    found = touched.note("n1")
+    assert (found.string, found.fret, found.partial, found.held) == (3, 3, 6, True)
+    assert Mark.NATURAL_HARMONIC in found.marks
+    fretted = edits.set_place(touched, "n1", string=2, fret=5).note("n1")
+    assert (fretted.string, fretted.fret, fretted.partial, fretted.marks) == (2, 5, None, frozenset())
+
+
 def test_the_written_interval_and_the_measured_shape_live_side_by_side(project: Project) -> None:
     wider = edits.raise_bend(project, {"n3"}, by=100).note("n3").bend
     assert wider is not None

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from notcher.audio import RATE
 from notcher.audio.recording import FloatArray
 from notcher.score.note import Attack, BendKind, Mark, Note
-from notcher.score.pitch import midi_to_hz
+from notcher.score.pitch import harmonic_rise, midi_to_hz
 from notcher.score.project import Project
 
 _PARTIALS = 14
@@ -175,7 +175,8 @@ def struck_pitch(note: Note, project: Project) -> float:
     if Mark.NATURAL_HARMONIC in note.marks:
         return note.sounding_pitch(project.tuning)
     # A pinch harmonic is heard on an upper partial; the fourth, two octaves up, is the commonest (no source).
-    return note.pitch(project.tuning) + (24.0 if Mark.PINCH_HARMONIC in note.marks else 0.0)
+    pinched = Mark.PINCH_HARMONIC in note.marks
+    return note.pitch(project.tuning) + (harmonic_rise(note.partial or 4) if pinched else 0.0)
 
 
 def reference_tone(pitch: float, *, seconds: float = 2.0, offset_cents: float = 0.0) -> FloatArray:

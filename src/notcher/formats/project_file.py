@@ -167,6 +167,8 @@ def _evidence_to_dict(m: Measured | None) -> dict[str, Any]:
     }  # fmt: skip
     if m.unison:
         found["unison"] = 1.0
+    if m.stroke:
+        found["stroke"] = 1.0
     if m.other is not None:
         found |= {"second_string": 1.0, "strength": m.other.strength, "partials_there": m.other.partials_there}
     if m.legato is not None:
@@ -187,6 +189,7 @@ def _evidence(d: Mapping[str, Any]) -> Measured | None:
         found["flux"], found["dip_db"], found["jump_cents"], found["glide_s"], found["base_error_cents"],
         bool(found["unison"]), other, float(d["legato"]) if "legato" in d else None,
         *(tuple(Weighed(str(what), float(v), float(s)) for what, v, s in d.get(name, ())) for name in WEIGHED),
+        stroke=bool(found["stroke"]),
     )  # fmt: skip
 
 

@@ -49,7 +49,8 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
 
 def _sounding(note: Note, project: Project) -> dict[str, int]:
     """The pitch that sounds, of a harmonic whose partial is known."""
-    sounds = round(note.sounding_pitch(project.tuning)) if Mark.NATURAL_HARMONIC in note.marks else None
+    harmonic = Mark.NATURAL_HARMONIC in note.marks or (Mark.PINCH_HARMONIC in note.marks and note.partial is not None)
+    sounds = round(note.sounding_pitch(project.tuning)) if harmonic else None
     return {} if sounds is None or sounds == note.pitch(project.tuning) else {"sounding": sounds}
 
 

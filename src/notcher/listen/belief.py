@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.listen.contour import Trace
-from notcher.listen.ear import most_near
+from notcher.listen.ear import difference_of, most_near
 from notcher.listen.forest import Forest, weighed
 from notcher.listen.frames import Frames
 from notcher.listen.missed import Candidate, starting_pitch
@@ -28,7 +28,7 @@ FEATURES = (
     "octave above", "twelfth below", "loudest other", "other's steps", "sure", "sure at first", "share", "purity",
     "level", "flux", "dip", "jump", "glide", "seconds", "seconds before", "base error", "alone", "beside",
     "together", "again", "bent", "bend's cents", "raised", "picked", "slid", "pitch", "off the usual", "density",
-    "on the contour", "likely begun", "cuts",
+    "on the contour", "likely begun", "cuts", "difference",
 )  # fmt: skip
 """What is gathered of each note, in order."""
 QUESTIONS = NOTE, ONSET, PITCH, ATTACK, BEND = ("note", "onset", "pitch", "attack", "bend")
@@ -152,5 +152,5 @@ def _numbers(
         float(bend is not None and bend.starts_raised), float(n.attack is Attack.PICK),
         float(n.attack is Attack.SLIDE) + 0.5 * float(n.attack in LEGATO), float(n.pitch), n.pitch - scene.pitch,
         float(near), float(np.mean(own)) if len(own) else 0.0, c.begun.likely if c.begun else 0.0,
-        float(c.cuts is not None),
+        float(c.cuts is not None), difference_of(ear, early + 0.03, midi),
     ]  # fmt: skip

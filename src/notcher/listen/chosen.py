@@ -14,7 +14,7 @@ from notcher.listen.missed import Candidate
 from notcher.listen.notes import LEGATO_FROM, HeardNote
 from notcher.listen.shape import as_shown
 from notcher.score.gap import Gap
-from notcher.score.note import Attack, BendKind, Mark
+from notcher.score.note import Attack, BendKind
 from notcher.score.sure import Sure
 
 # Seconds within which two notes of one pitch cannot both begin, and a quarter tone more.
@@ -23,8 +23,8 @@ _SAME_S, _SAME_STEPS = 0.06, 1
 _STROKE_S = 0.025
 # Cents of a unison bend, and seconds that the held string sounds at least.
 _UNISON_CENTS, _MET_S = 200, 0.08
-# Chance from which a note that sounds dead has a pitch after all.
-_PITCHED = 0.6
+# Chance that its bend is right from which a note is written as bent.
+_BENT = 0.55
 # Chance from which what was left out is marked.
 _MARKED = 0.18
 
@@ -49,13 +49,7 @@ def chosen_of(
         )
         if twice:
             continue
-        # A dead note has no pitch to be right: how it was struck says it, unless it is surely a pitched one.
-        dead = Mark.DEAD in c.note.marks
-        if dead and belief.note >= _PITCHED:
-            row = row_of[id(c.note)]
-            c = replace(c, note=replace(c.note, marks=c.note.marks - {Mark.DEAD}))
-            row_of[id(c.note)] = row
-        (kept if dead or belief.note >= KEPT else left).append((c, belief))
+        (kept if belief.note >= KEPT else left).append((c, belief))
     notes = {id(c.note): _told(c.note, belief, row_of[id(c.note)]) for c, belief in kept}
     for c, _ in kept:
         if c.cuts is None:
@@ -125,8 +119,11 @@ def _with_known(
 
 
 def _told(note: HeardNote, belief: Belief, row: NDArray[np.float32]) -> HeardNote:
+    bend = as_shown(note.bend)
+    if bend is not None and belief.bend < _BENT and not bend.starts_raised:
+        bend = None
     return replace(
-        note, confidence=belief.note, bend=as_shown(note.bend),
+        note, confidence=belief.note, bend=bend,
         evidence=replace(note.evidence, because=because(row, kept=True)),
         sure=Sure(pitch=belief.pitch, onset=belief.onset, attack=belief.attack, bend=belief.bend),
     )  # fmt: skip

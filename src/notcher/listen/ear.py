@@ -103,6 +103,8 @@ class Begun:
 
 # Seconds around a time in which a beginning is looked for.
 _NEAR_S = 0.04
+# Semitones over a pitch from which two strings may make it, the likelihood that one sounds, and how well they fit.
+_CLEARLY_ABOVE, _SOUNDS, _FITS = 2.0, 0.25, 0.05
 # Likelihood under which nothing begins.
 _HARDLY = 0.05
 # Frames and pitches within which there is one beginning; seconds and semitones within which two are one.
@@ -178,6 +180,21 @@ def begins_beside(ear: Ear, time: float, midi: float) -> bool:
     at = round((midi - LOWEST) * PER_SEMITONE)
     either[max(0, at - PER_SEMITONE) : max(0, at + PER_SEMITONE + 1)] = 0
     return bool(either.max() > 255 * _HARDLY)
+
+
+def difference_of(ear: Ear, time: float, midi: float) -> float:
+    """How likely two strings sound above a MIDI pitch (at A = 440) whose difference tone it is, f2 - f1 or 2 f1 - f2,
+    as an amplifier makes of two: the likelihood of the less likely one, 0 to 1."""
+    first = max(0, round(time / STEP) - 2)
+    row = ear.sounds[first : first + 5].max(axis=0, initial=0).astype(float) / 255.0
+    above = np.arange(PITCHES) > (midi + _CLEARLY_ABOVE - LOWEST) * PER_SEMITONE
+    peak = above & (row > _SOUNDS) & (row >= np.roll(row, 1)) & (row > np.roll(row, -1))
+    at = np.flatnonzero(peak)
+    hz = 2.0 ** ((at / PER_SEMITONE + LOWEST - midi) / 12)
+    apart = hz[None, :] - hz[:, None]
+    fits = (np.abs(apart - 1.0) < _FITS) | (np.abs(hz[:, None] - apart - 1.0) < _FITS)
+    fits &= apart > 0
+    return float((fits * np.minimum(row[at][:, None], row[at][None, :])).max(initial=0.0))
 
 
 def most_near(

@@ -12,6 +12,7 @@ from notcher.audio.survey import survey
 from notcher.listen.chosen import chosen_of
 from notcher.listen.contour import Trace, runs
 from notcher.listen.echo import without_echoes
+from notcher.listen.figures import with_figures
 from notcher.listen.frames import CancelledError, Frames, measure_frames
 from notcher.listen.learned import Known
 from notcher.listen.missed import Candidate, with_missed
@@ -171,8 +172,8 @@ def read_frames(frames: Frames, known: Sequence[Known] = ()) -> Heard:
     notes, gaps = chosen_of(frames, scene.trace, scene.candidates, scene.offset.cents, known)
     if not notes:
         raise AudioError(NO_LEAD)
-    notes = with_techniques(frames, notes, scene.offset.cents)
-    trace = reconciled(scene.ringing, notes, scene.offset.cents)
+    notes = with_figures(frames, with_techniques(frames, notes, scene.offset.cents))
+    trace = reconciled(scene.ringing, notes, scene.offset.cents, frames.ear)
     return Heard(tuple(notes), trace, scene.offset, frames.lead, gaps)
 
 

@@ -24,7 +24,7 @@ LEGATO_FROM = 0.5
 """Likelihood from which the fretting hand began a note."""
 LEAP = (
     "flux", "dip", "jump", "up or down", "rise", "grown", "below", "since", "seconds", "alone", "struck", "fingered",
-    "struck anywhere",
+    "struck anywhere", "dip against picks", "flux against picks", "struck against picks", "glide", "way",
 )  # fmt: skip
 """What is measured of a leap, in order."""
 # Things that are told of what a decision weighed.
@@ -32,18 +32,19 @@ _TOLD = 3
 # Cents: one hand's hammers and pulls reach five frets at most (common practice, no source); how wide a leap is says
 # nothing else of whether it was picked, so that the forest sees no more of it than this.
 _LEGATO_CENTS, _WIDE_CENTS = 540.0, 150.0
-# A leap no string that goes on makes.
-_APART_CENTS = 340.0
 # Frets a tap is left by, semitones it leaps up by, and seconds within which a tapped passage goes on.
 _TAP_FRETS, _TAP_LEAP, _TAPS_S = 4, 3, 1.6
 FOLLOWS_ON_S = 0.03
 """A note that begins within this of another's end follows on it: six frames, as ends are found to a few frames only."""
-# Flux from which a slide's goal was picked again.
-_LOUD_ARRIVAL = 0.8
+# Frames that a note has at least before a slide away from it, and by which the slide may have begun sooner.
+_RESTS, _SLIDE_EDGE = 12, 2
+# Picks of which fewer say nothing of the others.
+_FEW_PICKS = 4
+# Frames before and after a leap in which its pitch may be seen on its way, cents from which there is one, and frames
+# that say that a finger slid.
+_BEFORE_LEAP, _AFTER_LEAP, _HALF_WAY, _ON_ITS_WAY = 44, 8, 60.0, 4
 # Frames, cents: a pushed string struck again stays where it was, clearly above its fret and off the others.
 _STILL_UP, _CLEARLY_UP, _OFF_FRET, _SAME_LEVEL = 8, 30.0, 24.0, 32.0
-# Seconds under which a struck note with nothing before or after it is a dead one.
-_DEAD_S = 0.062
 # Seconds a string takes to be pushed (common practice, no source), and confidence from which one believes it.
 _SHORTEST_BEND_S, _SURE_OF_A_BEND = 0.14, 0.45
 # Seconds a bar takes down and back (common practice, no source).
@@ -51,8 +52,19 @@ _SHORTEST_BAR_S = 0.3
 
 
 @dataclass(frozen=True, slots=True)
+class _Picks:
+    """What is usual of a recording's picks, which every guitar, hand and room has otherwise: flux, dip in dB, and how
+    likely the ear takes one for struck."""
+
+    flux: float = 1.0
+    dip: float = 4.0
+    struck: float = 0.6
+
+
+@dataclass(frozen=True, slots=True)
 class HeardNote:
-    """A note as it was heard, without a place on the neck. pitch: fretted, MIDI, offset taken out; times in seconds."""
+    """A note as it was heard, without a place on the neck. pitch: fretted, of a harmonic the one that sounds, MIDI,
+    offset taken out; times in seconds. partial: of the fretted string, that a pinch harmonic is."""
 
     onset: float
     end: float
@@ -64,6 +76,7 @@ class HeardNote:
     confidence: float
     evidence: Measured
     sure: Sure | None = None
+    partial: int | None = None
 
 
 def offset_of(trace: Trace, segments: list[Segment]) -> Offset:
@@ -85,6 +98,7 @@ def read_notes(
     """Turn segments into notes, in time order. energy: of the lead in dB, shape (n_frames,); ear: what it heard."""
     segments, marks = _slides_from_and_to_nowhere(trace, segments)
     shapes = _shapes(trace, segments, offset)
+    picks = _usual_picks(trace, segments, ear)
     notes: list[HeardNote] = []
     for i, (s, shape) in enumerate(zip(segments, shapes, strict=True)):
         following = segments[i + 1] if i + 1 < len(segments) else None
@@ -93,7 +107,7 @@ def read_notes(
         joined = i > 0 and segments[i - 1].end == s.start
         attack, legato, reached = _attack(
             s, shape, segments[i - 1] if joined else None, shapes[i - 1] if joined else None, trace, energy,
-            ear, alone=alone,
+            ear, picks, alone=alone,
         )  # fmt: skip
         sure = float(np.mean(trace.confidence[s.start : s.end]))
         sure *= min(1.0, 0.6 + (s.end - s.start) * HOP / 0.25) * (1.0 - min(abs(shape.base_error), 50.0) / 125.0)
@@ -101,7 +115,7 @@ def read_notes(
             flux=round(s.flux, 2), dip_db=round(s.dip, 1), jump_cents=round(s.jump_cents, 1), glide_s=round(s.glide, 3),
             base_error_cents=round(shape.base_error, 1), legato=legato, reached=reached,
         )  # fmt: skip
-        found = marks.get(s.start, frozenset()) | _marks_of(s, shape, following, end - s.onset, sure)
+        found = marks.get(s.start, frozenset()) | _marks_of(shape, end - s.onset, sure)
         # Too short for a string to be pushed, or too uncertain to say so.
         bent = shape.bend if end - s.onset >= _SHORTEST_BEND_S and sure >= _SURE_OF_A_BEND else None
         if end - s.onset >= 0.02:
@@ -114,22 +128,18 @@ def read_notes(
     return notes
 
 
-def _marks_of(s: Segment, shape: Shape, following: Segment | None, lasts: float, sure: float) -> frozenset[Mark]:
-    """What a segment says besides its pitch: a dead string, what the bar did. lasts: its seconds as a note."""
-    found: frozenset[Mark] = frozenset()
-    apart = following is None or following.start > s.end or abs(following.jump_cents) > _APART_CENTS
-    if lasts < _DEAD_S and apart and s.cause in ("rest", "strike") and s.flux > 0:
-        found |= {Mark.DEAD}
-    if shape.by_the_bar is not None and sure >= _SURE_OF_A_BEND and lasts >= _SHORTEST_BAR_S:
-        found |= {shape.by_the_bar}
-    return found
+def _marks_of(shape: Shape, lasts: float, sure: float) -> frozenset[Mark]:
+    """What a segment says besides its pitch: what the bar did. lasts: its seconds as a note."""
+    by_the_bar = shape.by_the_bar is not None and sure >= _SURE_OF_A_BEND and lasts >= _SHORTEST_BAR_S
+    return frozenset({shape.by_the_bar}) if by_the_bar and shape.by_the_bar else frozenset()
 
 
 def _shapes(trace: Trace, segments: list[Segment], offset: Offset) -> list[Shape]:
     """What is in each segment; a string still pushed from the note before keeps that note's fret."""
     shapes: list[Shape] = []
     for i, s in enumerate(segments):
-        y, lead_in = trace.cents[s.start : s.end] - offset.cents, max(0.0, s.start * HOP - s.onset)
+        end = _before_slide(s, segments[i + 1] if i + 1 < len(segments) else None)
+        y, lead_in = trace.cents[s.start : end] - offset.cents, max(0.0, s.start * HOP - s.onset)
         shape = read_shape(y, lead_in=lead_in)
         if i and s.cause != "slide" and s.start - segments[i - 1].end <= _STILL_UP and len(y) >= 12:
             before, past = shapes[-1], trace.cents[segments[i - 1].start : segments[i - 1].end] - offset.cents
@@ -142,34 +152,43 @@ def _shapes(trace: Trace, segments: list[Segment], offset: Offset) -> list[Shape
     return shapes
 
 
+def _before_slide(s: Segment, following: Segment | None) -> int:
+    """The frame up to which a segment rests on its fret: its finger slides to the next one's before that begins."""
+    if following is None or following.start > s.end or following.cause != "slide":
+        return s.end
+    return max(min(s.end, s.start + _RESTS), s.end - round(following.glide / HOP) - _SLIDE_EDGE)
+
+
 def _fitted(bend: Bend | None, duration: float) -> Bend | None:
     return replace(bend, points=tuple(p for p in bend.points if p[0] <= duration + 1e-6)) if bend else None
 
 
 def _attack(
     s: Segment, shape: Shape, before: Segment | None, previous: Shape | None, trace: Trace, energy: NDArray[np.float64],
-    ear: Ear, *, alone: bool,
+    ear: Ear, picks: _Picks, *, alone: bool,
 ) -> tuple[Attack, float | None, tuple[Weighed, ...]]:  # fmt: skip
     """How the segment was reached, but for taps, how likely the fretting hand did it where that was asked, and what
-    decided. A picked string is stopped for a moment, and one hand's legato seldom
-    spans more than five frets (common practice, no source)."""
+    decided. A picked string is stopped for a moment; a finger that does not slide seldom spans more than five frets
+    (common practice, no source)."""
     if s.cause not in ("jump", "slide") or previous is None or before is None:
         return Attack.PICK, None, ()
     step = shape.pitch - previous.pitch
-    if s.cause == "slide" and s.flux < _LOUD_ARRIVAL and step:
-        return Attack.SLIDE, None, ()
-    if step == 0 or abs(s.jump_cents) > _LEGATO_CENTS:
+    way = _way(trace, s)
+    slid = s.cause == "slide" or (abs(s.jump_cents) > _LEGATO_CENTS and way >= _ON_ITS_WAY)
+    if step == 0 or (abs(s.jump_cents) > _LEGATO_CENTS and not slid):
         return Attack.PICK, None, ()
-    leap = _leap(s, before, trace, energy, ear, alone=alone)
+    leap = _leap(s, before, trace, energy, ear, picks, alone=alone)
     legato = likelihood(LEGATO, leap, time=s.onset, pitch=shape.pitch)
     by_hand = legato >= LEGATO_FROM
     why = weighed(forest_of(LEGATO), LEAP, np.array(leap, np.float32), yes=by_hand, most=_TOLD)
-    attack = Attack.PICK if not by_hand else Attack.HAMMER if step > 0 else Attack.PULL
+    attack = Attack.SLIDE if slid else Attack.HAMMER if step > 0 else Attack.PULL
+    if not by_hand:
+        attack = Attack.PICK
     return attack, round(legato, 3), why
 
 
 def _leap(
-    s: Segment, before: Segment, trace: Trace, energy: NDArray[np.float64], ear: Ear, *, alone: bool
+    s: Segment, before: Segment, trace: Trace, energy: NDArray[np.float64], ear: Ear, picks: _Picks, *, alone: bool
 ) -> tuple[float, ...]:
     """What is measured of a leap of up to five frets, for telling a finger put down or lifted from a pick."""
     q = min(round(s.onset / HOP), len(energy) - 1)
@@ -178,11 +197,44 @@ def _leap(
     grown = float(np.max(trace.level[q + 1 : q + 9], initial=-120.0) - np.min(trace.level[max(0, q - 6) : q + 1]))
     usual = float(np.median(energy[max(0, q - 16) : max(1, q - 6)]))
     below = float(np.sum(energy[max(0, q - 10) : q + 8] < usual - 1.5))
+    struck, fingered, anywhere = _begun(trace, s, ear)
+    way = _way(trace, s)
     return (
         s.flux, s.dip, min(abs(s.jump_cents), _WIDE_CENTS), float(np.sign(s.jump_cents)), rise, grown, below,
-        min(s.onset - before.onset, 1.0), min((s.end - s.start) * HOP, 1.0), float(alone),
-        *begun_near(ear, s.onset, float(np.median(trace.cents[s.start : s.end][:20])) / 100),
+        min(s.onset - before.onset, 1.0), min((s.end - s.start) * HOP, 1.0), float(alone), struck, fingered, anywhere,
+        s.dip - picks.dip, s.flux / picks.flux, struck - picks.struck, s.glide, float(way),
     )  # fmt: skip
+
+
+def _way(trace: Trace, s: Segment) -> int:
+    """How many frames the pitch is seen on its way from the note before: hardly any where a finger is put down."""
+    cents = trace.cents[max(0, s.start - _BEFORE_LEAP) : s.start + _AFTER_LEAP]
+    cents = cents[np.isfinite(cents)]
+    if len(cents) < _AFTER_LEAP:
+        return 0
+    start, end = float(np.median(cents[:4])), float(np.median(cents[-4:]))
+    if abs(end - start) < _HALF_WAY:
+        return 0
+    share = (cents - start) / (end - start)
+    return int(np.sum((share > 0.12) & (share < 0.88)))
+
+
+def _begun(trace: Trace, s: Segment, ear: Ear) -> tuple[float, float, float]:
+    return begun_near(ear, s.onset, float(np.median(trace.cents[s.start : s.end][:20])) / 100)
+
+
+def _usual_picks(trace: Trace, segments: list[Segment], ear: Ear) -> _Picks:
+    """What is usual of those that are picks for sure: out of silence, again on the same pitch, or far away."""
+    sure = [
+        s for s in segments
+        if s.flux > 0 and (s.cause in ("rest", "strike") or (s.cause == "jump" and abs(s.jump_cents) > _LEGATO_CENTS))
+    ]  # fmt: skip
+    while_sounding = [s.dip for s in sure if s.cause != "rest"]
+    if len(sure) < _FEW_PICKS:
+        return _Picks()
+    dip = float(np.median(while_sounding)) if len(while_sounding) >= _FEW_PICKS else _Picks().dip
+    return _Picks(max(0.1, float(np.median([s.flux for s in sure]))), dip,
+                  float(np.median([_begun(trace, s, ear)[0] for s in sure])))  # fmt: skip
 
 
 def _unpicked(flux: float, dip: float) -> bool:

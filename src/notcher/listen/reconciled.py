@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from notcher.listen.contour import Trace
+from notcher.listen.ear import Ear, heard_at
 from notcher.listen.notes import HeardNote
 from notcher.listen.spectrum import HOP
 
@@ -18,9 +19,9 @@ _PARTIALS_CENTS = 1200.0 * np.log2(np.array([2.0, 3.0, 4.0, 5.0, 6.0, 8.0]))
 _FAR_CENTS = 2000.0
 
 
-def reconciled(trace: Trace, notes: Sequence[HeardNote], offset_cents: float) -> Trace:
+def reconciled(trace: Trace, notes: Sequence[HeardNote], offset_cents: float, ear: Ear) -> Trace:
     """The trace with each frame that fits no sounding note, but lies a partial away from the one that began first of
-    those, moved to that one."""
+    those, moved to that one, where the ear hears that no less than what the trace has."""
     cents = trace.cents.copy()
     fits = ~np.isfinite(cents)
     first = np.full(len(cents), np.nan)
@@ -42,6 +43,8 @@ def reconciled(trace: Trace, notes: Sequence[HeardNote], offset_cents: float) ->
         first[a:b][free] = level[free]
     away = np.abs(cents - first)
     partial = np.min(np.abs(away[:, None] - _PARTIALS_CENTS[None, :]), axis=1) < _NEAR_CENTS
-    astray = ~fits & np.isfinite(first) & (partial | (away > _FAR_CENTS))
+    times = np.arange(len(cents)) * HOP
+    heard = heard_at(ear, times, first / 100) >= heard_at(ear, times, cents / 100)
+    astray = ~fits & np.isfinite(first) & (partial | (away > _FAR_CENTS)) & heard
     cents[astray] = first[astray]
     return replace(trace, cents=cents)

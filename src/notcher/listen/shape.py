@@ -22,6 +22,8 @@ _CURL_CENTS = 92.0
 # Frames (30 ms) at a note's end that half a window of the next attack reaches, those (60 ms) that say whether the pitch
 # rests before them, and the cents within which it does.
 _TAIL, _BEFORE_TAIL, _RESTS_CENTS = 6, 12, 14.0
+# Cents of a bend that is made again, and the shares of its span at which it is up and has been let down.
+_LEAST_AGAIN, _UP_AGAIN, _DOWN_AGAIN = 70.0, 0.7, 0.35
 # Cents that a bend's drawn points may lie off what was measured: under what is heard.
 _POINT_TOLERANCE = 4.0
 # Cents by which a bend may stay under its goal, and the least goal.
@@ -119,7 +121,7 @@ def _still_pushed(
         return None
     kind = BendKind.PRE_BEND
     if end - start > _LEAST_BEND / 2:
-        kind = BendKind.BEND
+        kind = BendKind.STAGGERED
     elif start - end > _LEAST_BEND:
         kind = BendKind.PRE_BEND_RELEASE
     return Bend(kind, top, _points(cents - 100 * fretted, lead_in))
@@ -173,6 +175,8 @@ def _one_string(cents: NDArray[np.float64]) -> tuple[int, int]:
 def _bend_kind(level: NDArray[np.float64], low: float, high: float, start: float, end: float) -> BendKind | None:
     span = high - low
     start_up, end_up = start - low > 0.6 * span, end - low > 0.6 * span
+    if not start_up and span >= _LEAST_AGAIN and _rises(level, low, span) > 1:
+        return BendKind.AGAIN
     if not start_up and end_up:
         crossing = int(np.argmax(level > low + 0.5 * span))
         late = (len(level) - crossing) * HOP
@@ -187,6 +191,17 @@ def _bend_kind(level: NDArray[np.float64], low: float, high: float, start: float
             return BendKind.CURL
         return BendKind.BEND_RELEASE
     return BendKind.HOLD if span > 70 else None
+
+
+def _rises(level: NDArray[np.float64], low: float, span: float) -> int:
+    """How often a string is pushed up, having been let down."""
+    count, up = 0, False
+    for high in (level - low) / span:
+        if not up and high > _UP_AGAIN:
+            count, up = count + 1, True
+        elif up and high < _DOWN_AGAIN:
+            up = False
+    return count
 
 
 @dataclass(frozen=True, slots=True)

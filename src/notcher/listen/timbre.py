@@ -1,8 +1,9 @@
-"""What a note sounds like besides its pitch, and the techniques that says: muted by the palm, dead, squealing, swelled
-in, raked into.
+"""What a note sounds like besides its pitch, and the techniques that says: muted by the palm, dead, a harmonic, a
+squeal, swelled in, raked into.
 
 Each note's partials are measured at a few moments after its onset, against what is usual in the recording; a forest a
-technique (fitted by benchmarks/fit_timbre.py) weighs them.
+technique (fitted by benchmarks/fit_timbre.py) weighs them. Strokes that no note explains are weighed as well: what is
+struck without a pitch is a dead string.
 """
 
 import functools
@@ -13,19 +14,30 @@ from importlib import resources
 import numpy as np
 from numpy.typing import NDArray
 
+from notcher.listen.ear import begun_near, most_near
 from notcher.listen.forest import Forest
 from notcher.listen.frames import Frames
+from notcher.listen.missed import starting_pitch
 from notcher.listen.notes import HeardNote
+from notcher.listen.onsets import peaks
+from notcher.listen.segments import dip_db
 from notcher.listen.spectrum import HOP, LOW_RATE
+from notcher.score.measured import Measured
 from notcher.score.note import Attack, Mark
+from notcher.score.sure import Sure
 
 # Seconds after the onset at which a note is looked at, and samples at LOW_RATE that are looked at: 46 ms.
-_MOMENTS_S, _WINDOW = (0.02, 0.06, 0.12, 0.2, 0.35), 1024
+_MOMENTS_S, _WINDOW = (0.02, 0.06, 0.12, 0.2, 0.35, 0.6), 1024
 _PARTIALS = 8
 # Seconds at which its level is taken, from just before the onset on.
-_LEVELS_S = (-0.02, 0.0, 0.01, 0.02, 0.04, 0.08, 0.16, 0.32)
+_LEVELS_S = (-0.02, 0.0, 0.01, 0.02, 0.04, 0.08, 0.16, 0.32, 0.6)
 # Seconds before an onset in which dead strings may be swept over, and the flux of one of them.
-_RAKE_S, _SWEPT = (0.14, 0.018), 0.25
+_RAKE_S, _SWEPT = (0.2, 0.018), 0.25
+# Partials of a string that a harmonic on it may be, and seconds after the onset at which the others are looked for.
+_ORDERS, _UNDER_S = (2, 3, 4, 5, 6), (0.06, 0.12)
+# Flux of a stroke, seconds from it within which a note begins that explains it, and those it lasts where it is none.
+_STROKE, _EXPLAINED_S, _THUD_S = 0.3, 0.045, 0.06
+_STROKE_LAG = 0.006
 _FLOOR = 1e-4
 _LONGEST = 2.0
 FEATURES = (
@@ -34,6 +46,7 @@ FEATURES = (
     *(f"energy {k}" for k in range(len(_LEVELS_S))), "loud against usual", "purity at first", "purity", "sure",
     "flux", "dip", "seconds", "seconds before", "seconds after", "strokes before", "flux before", "noise before",
     "pitch", "steps before", "steps after", "base error", "bent", "shaken", "slid", "alone", "likely",
+    "stroke only", "struck", "struck anywhere", "sounds on", "under", "under, order", "swept", "level before",
 )  # fmt: skip
 """What is gathered of each note, in order."""
 
@@ -48,9 +61,10 @@ class Technique:
 
 
 TECHNIQUES = (
-    Technique("palm-mute", Mark.PALM_MUTE),
     Technique("dead", Mark.DEAD),
     Technique("pinch-harmonic", Mark.PINCH_HARMONIC),
+    Technique("natural-harmonic", Mark.NATURAL_HARMONIC),
+    Technique("palm-mute", Mark.PALM_MUTE),
     Technique("swell", Mark.SWELL),
     Technique("rake", attack=Attack.RAKE),
 )
@@ -102,8 +116,44 @@ def _numbers(frames: Frames, notes: Sequence[HeardNote], i: int, offset_cents: f
         float(n.pitch), float(n.pitch - before.pitch) if before is not None else 0.0,
         float(after.pitch - n.pitch) if after is not None else 0.0, n.evidence.base_error_cents,
         float(n.bend is not None), float(n.vibrato is not None), float(n.attack is not Attack.PICK),
-        float(frames.alone), n.confidence,
+        float(frames.alone), n.confidence, float(n.evidence.stroke), *_heard(frames, n, offset_cents),
+        *_strongest_under(frames, n, offset_cents), _swept(flux),
+        _level(frames.energy, at - round(0.05 / HOP)) - loudest,
     ]  # fmt: skip
+
+
+def _heard(frames: Frames, n: HeardNote, offset_cents: float) -> tuple[float, float, float]:
+    """How likely the ear heard its string struck, any struck, and its pitch sound a little later."""
+    midi = starting_pitch(n) + offset_cents / 100.0
+    struck, _, anywhere = begun_near(frames.ear, n.onset, midi)
+    return struck, anywhere, most_near(frames.ear.sounds, n.onset + 0.08, midi)
+
+
+def _swept(flux: NDArray[np.float64]) -> float:
+    """How evenly strokes follow one another: the sum of them against the strongest."""
+    return float(np.sum(flux) / (np.max(flux, initial=0.0) + 0.1)) if len(flux) else 0.0
+
+
+def _strongest_under(frames: Frames, n: HeardNote, offset_cents: float) -> tuple[float, float]:
+    """What sounds of the string under a harmonic: dB against its own first two partials, and which partial of the
+    string that makes it."""
+    under = _under(frames, n, offset_cents)
+    best = int(np.argmax(under))
+    return float(under[best]), float(_ORDERS[best])
+
+
+def _under(frames: Frames, n: HeardNote, offset_cents: float) -> NDArray[np.float64]:
+    """For each of _ORDERS, how loud the partials between are of a string of which the note may be that partial, dB
+    against the note's first two; shape (len(_ORDERS),)."""
+    out = np.zeros(len(_ORDERS))
+    for since in _UNDER_S:
+        spectrum, hz = _spectrum(frames, n, since, offset_cents, wide=4)
+        own = _loudest(spectrum, hz * np.arange(1, 3), wide=4)
+        for i, order in enumerate(_ORDERS):
+            between = np.array([k for k in range(1, 2 * order) if k % order])
+            there = _loudest(spectrum, hz / order * between, wide=4)
+            out[i] += 10 * np.log10((np.mean(there**2) + _FLOOR**2) / (np.mean(own**2) + _FLOOR**2)) / len(_UNDER_S)
+    return out
 
 
 def _level(energy: NDArray[np.float64], at: int) -> float:
@@ -112,18 +162,53 @@ def _level(energy: NDArray[np.float64], at: int) -> float:
 
 def _partials(frames: Frames, n: HeardNote, since: float, offset_cents: float) -> NDArray[np.float64]:
     """Levels of the first partials some time after the onset, shape (_PARTIALS,)."""
+    spectrum, hz = _spectrum(frames, n, since, offset_cents)
+    return _loudest(spectrum, hz * np.arange(1, _PARTIALS + 1))
+
+
+def _spectrum(
+    frames: Frames, n: HeardNote, since: float, offset_cents: float, wide: int = 1
+) -> tuple[NDArray[np.float64], float]:
+    """The spectrum some time after the onset, through a window `wide` times as long as usual, and the pitch in Hz."""
     from scipy import fft
 
-    half = _WINDOW / LOW_RATE / 2
-    sound = frames.lead_between(n.onset + since - half, n.onset + since + half)[:_WINDOW]
-    spectrum = np.abs(fft.rfft(sound * np.hanning(len(sound)), 2 * _WINDOW)) / _WINDOW
+    window = _WINDOW * wide
+    half = window / LOW_RATE / 2
+    sound = frames.lead_between(n.onset + since - half / wide, n.onset + since + half * (2 - 1 / wide))[:window]
+    spectrum = np.abs(fft.rfft(sound * np.hanning(len(sound)), 2 * window)) / window
     cents = 0.0
     if n.bend is not None and n.bend.points:
         cents = float(np.interp(since, [p[0] for p in n.bend.points], [p[1] for p in n.bend.points]))
-    hz = 440.0 * 2 ** ((n.pitch - 69 + (cents + offset_cents) / 100) / 12)
-    bins = hz * np.arange(1, _PARTIALS + 1) / (LOW_RATE / (2 * _WINDOW))
+    return np.asarray(spectrum, np.float64), 440.0 * 2 ** ((n.pitch - 69 + (cents + offset_cents) / 100) / 12)
+
+
+def _loudest(spectrum: NDArray[np.float64], hz: NDArray[np.float64], wide: int = 1) -> NDArray[np.float64]:
+    """The level near each of some frequencies, shape as hz."""
+    bins = hz / (LOW_RATE / (2 * _WINDOW * wide))
     at = np.round(bins[:, None] * np.array([0.985, 0.993, 1.0, 1.007, 1.015])[None, :]).astype(int)
     return np.asarray(spectrum[np.minimum(at, len(spectrum) - 1)].max(axis=1), dtype=np.float64)
+
+
+def unexplained(frames: Frames, notes: Sequence[HeardNote], offset_cents: float) -> list[HeardNote]:
+    """Strokes with which no note begins, each as a short note of the pitch that was last heard. notes: in time
+    order."""
+    onsets = np.array([n.onset for n in notes])
+    out: list[HeardNote] = []
+    for k in peaks(frames.flux, threshold=_STROKE).tolist():
+        at = max(0.0, k * HOP - _STROKE_LAG)
+        if np.min(np.abs(onsets - at), initial=9.0) <= _EXPLAINED_S:
+            continue
+        before = int(np.searchsorted(onsets, at)) - 1
+        pitch = notes[max(0, before)].pitch
+        measured = Measured(
+            flux=round(float(frames.flux[k]), 2), dip_db=round(dip_db(frames.energy, k), 1), stroke=True
+        )
+        out.append(
+            HeardNote(
+                round(at, 4), round(at + _THUD_S, 4), pitch, Attack.PICK, None, None, frozenset(), 0.3, measured
+            )
+        )  # fmt: skip
+    return out
 
 
 @functools.cache
@@ -133,17 +218,49 @@ def _forests() -> dict[str, tuple[Forest, float]]:
 
 
 def with_techniques(frames: Frames, notes: Sequence[HeardNote], offset_cents: float) -> list[HeardNote]:
-    """The notes with the techniques that their sound says."""
-    out = list(notes)
-    if not out:
-        return out
+    """The notes with the techniques that their sound says, and the dead strings struck between them."""
+    if not notes:
+        return []
+    out = sorted([*notes, *unexplained(frames, notes, offset_cents)], key=lambda n: (n.onset, -n.pitch))
     rows = gathered(frames, out, offset_cents)
+    said: list[set[str]] = [set() for _ in out]
+    likely: list[float] = [0.0] * len(out)
     for technique in TECHNIQUES:
         forest, least = _forests()[technique.name]
-        for i in np.flatnonzero(forest.likelihoods(rows) >= least).tolist():
-            n = out[i]
-            if technique.mark is not None:
-                out[i] = replace(n, marks=n.marks | {technique.mark})
-            elif technique.attack is not None and n.attack is Attack.PICK:
-                out[i] = replace(n, attack=technique.attack)
-    return out
+        chances = forest.likelihoods(rows)
+        for i in np.flatnonzero(chances >= least).tolist():
+            said[i].add(technique.name)
+            if technique.name == _DEAD:
+                likely[i] = float(chances[i])
+    told = [_told(frames, n, names, p, offset_cents) for n, names, p in zip(out, said, likely, strict=True)]
+    return [n for n in told if n is not None]
+
+
+_DEAD = Mark.DEAD.value
+
+
+def _told(frames: Frames, n: HeardNote, names: set[str], dead: float, offset_cents: float) -> HeardNote | None:
+    """A note with what is said of it; None for a stroke that is nothing."""
+    if n.evidence.stroke:
+        if _DEAD not in names:
+            return None
+        sure = Sure(pitch=1.0, onset=round(dead, 3), attack=1.0, bend=1.0)
+        return replace(n, marks=n.marks | {Mark.DEAD}, confidence=round(dead, 3), sure=sure)
+    # One string is muted or a harmonic or dead; what is said of it most rarely, and so most surely, stands.
+    only = next((t.name for t in _ONE_OF if t.name in names), None)
+    for technique in TECHNIQUES:
+        if technique.name not in names or (technique in _ONE_OF and technique.name != only):
+            continue
+        if technique.mark is not None:
+            n = replace(n, marks=n.marks | {technique.mark})
+        elif technique.attack is not None and n.attack is Attack.PICK:
+            n = replace(n, attack=technique.attack)
+    if Mark.PINCH_HARMONIC in n.marks:
+        under = _under(frames, n, offset_cents)[1:]
+        n = replace(n, partial=_ORDERS[1:][int(np.argmax(under))])
+    if Mark.DEAD in n.marks:
+        n = replace(n, bend=None, vibrato=None)
+    return n
+
+
+_ONE_OF = tuple(t for t in TECHNIQUES if t.name in ("dead", "pinch-harmonic", "natural-harmonic", "palm-mute"))

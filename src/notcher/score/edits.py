@@ -16,6 +16,8 @@ from notcher.score.project import Phrase, Project
 from notcher.score.versions import cut_asides, joined_asides
 
 SHORTEST_NOTE = 0.02
+# Pitches that a trill turns between.
+_OF_A_TRILL = 2
 
 
 def _replaced(project: Project, changed: Iterable[Note]) -> Project:
@@ -79,9 +81,24 @@ def change_fret(project: Project, ids: Set[str], *, by: int = 0, to: int | None 
 
 
 def set_place(project: Project, note_id: str, *, string: int, fret: int) -> Project:
-    """Put one note on a string and fret, and hold it there. Raises ScoreError for a fret beyond the neck."""
+    """Put one note on a string and fret, pressed down there, and hold it there. Raises ScoreError for a fret beyond the
+    neck."""
     project.tuning.check_fret(fret)
-    return _replaced(project, [replace(project.note(note_id), string=string, fret=fret, held=True)])
+    note = project.note(note_id)
+    partial = None if Mark.NATURAL_HARMONIC in note.marks else note.partial
+    marks = note.marks - {Mark.NATURAL_HARMONIC}
+    return _replaced(project, [replace(note, string=string, fret=fret, held=True, marks=marks, partial=partial)])
+
+
+def touch_node(project: Project, note_id: str, *, string: int, fret: int, partial: int | None) -> Project:
+    """Make one note a natural harmonic, touched at a fret of a string. partial: None for the lowest there. Raises
+    ScoreError for a fret beyond the neck."""
+    project.tuning.check_fret(fret)
+    note = project.note(note_id)
+    marks = note.marks - {Mark.PINCH_HARMONIC} | {Mark.NATURAL_HARMONIC}
+    return _replaced(
+        project, [replace(note, string=string, fret=fret, held=True, marks=marks, partial=partial, finger=None)]
+    )
 
 
 def nudge(project: Project, ids: Set[str], *, onset: float = 0.0, end: float = 0.0) -> Project:
@@ -118,7 +135,8 @@ def split_note(project: Project, note_id: str, *, at: float) -> Project:
 
 
 def join_notes(project: Project, ids: Set[str]) -> Project:
-    """Join notes that follow one another into the first, which keeps its place. Other pitches become its bend."""
+    """Join notes that follow one another into the first, which keeps its place. Other pitches become its bend, or those
+    of a trill its sign."""
     notes = _chosen(project, ids)
     if len(notes) < 2:
         raise ScoreError("select two or more notes that follow one another to join them")
@@ -130,7 +148,8 @@ def join_notes(project: Project, ids: Set[str]) -> Project:
         shape = n.bend.written_shape(n.duration) if n.bend else ((0.0, 0.0), (n.duration, 0.0))
         points += [(n.onset - first.onset + t, raised + c) for t, c in shape if raised + c > -60]
     points.sort()
-    bend = refit(Bend(BendKind.BEND, 50, tuple(points))) if points else None
+    trilled = Mark.TRILL in first.marks and len({n.pitch(project.tuning) for n in notes}) == _OF_A_TRILL
+    bend = refit(Bend(BendKind.BEND, 50, tuple(points))) if points and not trilled else None
     joined = replace(first, end=end, bend=bend, vibrato=next((n.vibrato for n in notes if n.vibrato), None))
     return project.with_notes([n for n in project.notes if n.id not in ids] + [joined])
 

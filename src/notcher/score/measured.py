@@ -25,11 +25,12 @@ class Weighed:
 @dataclass(frozen=True, slots=True)
 class Measured:
     """flux: how hard it was struck, 1 for the recording's hard strikes, 0 where none was heard; dip_db: how far the
-    level fell before it; jump_cents: how far the pitch leapt from the note before, and glide_s: in how many seconds, 0
-    for at once; base_error_cents: how far its fretted pitch lies from the fret's. unison: heard with another string
-    that it is pushed up to. other: where it was found beside the contour, not on it. legato: how likely the fretting
-    hand began it, 0 to 1, None where that was not asked. because: what decided most that it is a note, and reached:
-    that it was hammered or pulled, or was not; the largest shares first.
+    level fell before it; jump_cents: how far the pitch leapt from the note before, and glide_s: in how many seconds,
+    0 for at once; base_error_cents: how far its fretted pitch lies from the fret's. unison: heard with another string
+    that it is pushed up to. stroke: a stroke in which no pitch was heard. other: where it was found beside the
+    contour, not on it. legato: how likely the fretting hand began it, 0 to 1, None where that was not asked. because:
+    what decided most that it is a note, and reached: that it was hammered or pulled, or was not; the largest shares
+    first.
     """
 
     flux: float = 0.0
@@ -42,3 +43,4 @@ class Measured:
     legato: float | None = None
     because: tuple[Weighed, ...] = ()
     reached: tuple[Weighed, ...] = ()
+    stroke: bool = False

@@ -209,8 +209,9 @@ class Note:
 
     confidence: 0 to 1, the program's own; confirmed: the person has agreed; by_hand: the person added it;
     held: its place was chosen by hand and the solver leaves it; doubt: the person's reason not to be sure.
-    finger: of the fretting hand, 1 to 4, 0 the thumb, None not said. partial: which partial a natural harmonic sounds,
-    for nodes between the frets; None: the lowest at its fret. written_at: the part of a beat (0 up to 1) on which the
+    finger: of the fretting hand, 1 to 4, 0 the thumb, None not said. partial: which partial of the open string a
+    natural harmonic sounds, for nodes between the frets, None: the lowest at its fret; or of the fretted string a pinch
+    harmonic, None: not said. written_at: the part of a beat (0 up to 1) on which the
     person wrote the onset, on the beat that brings it nearest; written_length: its value in beats; None: as the search
     over the passage finds. sounding: the share of its value that sounds, the rest a gap before the next note; None: as
     it was played, or half of it where it is staccato. raked_from: the string at which a rake into the note begins,
@@ -264,7 +265,7 @@ class Note:
             raise ScoreError("fingers are 1 to 4, and 0 for the thumb, got {finger}", finger=self.finger)
         if self.partial is not None and not 2 <= self.partial <= HIGHEST_PARTIAL:
             raise ScoreError(
-                "a natural harmonic is partial 2 to {highest_partial}, got {partial}",
+                "a harmonic is partial 2 to {highest_partial}, got {partial}",
                 highest_partial=HIGHEST_PARTIAL,
                 partial=self.partial,
             )
@@ -311,14 +312,15 @@ class Note:
         return tuning.pitch(self.string, self.fret)
 
     def sounding_pitch(self, tuning: Tuning) -> float:
-        """MIDI pitch that is heard as the note starts: raised by a pre-bend, or a natural harmonic's partial."""
+        """MIDI pitch that is heard as the note starts: raised by a pre-bend, or a harmonic's partial."""
         if Mark.NATURAL_HARMONIC in self.marks and self.fret > 0:
             try:
                 return tuning.pitch(self.string, 0) + harmonic_rise(self.partial or harmonic_partial(self.fret))
             except ScoreError:
                 return float(self.pitch(tuning))
         raised = self.bend.target_cents / 100.0 if self.bend and self.bend.starts_raised else 0.0
-        return self.pitch(tuning) + raised
+        squeals = Mark.PINCH_HARMONIC in self.marks and self.partial is not None
+        return self.pitch(tuning) + raised + (harmonic_rise(self.partial) if squeals and self.partial else 0.0)
 
     def node_fret(self) -> float:
         """Where a natural harmonic is touched, as a fret that may lie between two: the node of its partial nearest to

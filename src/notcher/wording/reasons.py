@@ -19,6 +19,15 @@ def reasons(note: Note) -> list[str]:
     found = note.evidence
     if found is None:
         return []
+    if found.stroke:
+        return [
+            tr(
+                "A stroke of {flux:.1f} times a usual one, with no pitch in it: a dead string. "
+                "Notcher is {confidence:.0f} % sure.",
+                flux=found.flux,
+                confidence=note.confidence * 100,
+            )
+        ]
     if found.other is not None:
         return [*_second_string(found.other), *_all_in_all(note, found)]
     said = [_attack_reason(note, found)]

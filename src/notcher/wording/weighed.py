@@ -77,11 +77,16 @@ WORDS: dict[str, tuple[str, Callable[[float], str]]] = {
     "density": (later("notes within a second"), _count),
     "on the contour": (later("share of it that lies on the contour"), _percent),
     "likely begun": (later("a beginning heard that no other note explains"), _percent),
+    "difference": (later("two strings above whose difference it is"), _percent),
     "cuts": (later("falls inside a held note"), _yes),
     "up or down": (later("direction of the leap"), _plain),
     "rise": (later("rise of the level after it"), _db),
     "grown": (later("growth of its partials"), _db),
     "below": (later("moments of less sound around it"), _count),
+    "dip against picks": (later("dip against this recording's picks"), _db),
+    "flux against picks": (later("strength against this recording's picks"), _plain),
+    "struck against picks": (later("heard as struck, against this recording's picks"), _percent),
+    "way": (later("moments on the way to its pitch"), _count),
     "since": (later("time since the note before began"), _s),
 }
 """Of each thing: what it is called, and how its value is written."""

@@ -9,6 +9,7 @@ from functools import partial
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
 from notcher.app.rooms.ids import NOTCH, PLACE
+from notcher.place.harmonics import Node
 from notcher.rhythm.count import place_of
 from notcher.score import edits
 from notcher.score.clause import Clause
@@ -20,7 +21,6 @@ from notcher.score.project import Project
 from notcher.score.repeat import copy_passage, move_passage
 from notcher.score.technique import ATTACKS, BENDS, MARKS, Family
 from notcher.wording import later, tr
-from notcher.wording.names import note_name
 
 NUDGE = 0.005
 _NEW_NOTE_S = 0.25
@@ -54,6 +54,15 @@ def set_place(desk: Desk, note_id: str, string: int, fret: int) -> None:
         tr("Choose another place"),
         lambda p: edits.set_place(p, note_id, string=string, fret=fret), frozenset({note_id}),
     )  # fmt: skip
+
+
+def touch_node(desk: Desk, note_id: str, node: Node) -> None:
+    """Make one note the harmonic of a node."""
+    desk.placing.say(
+        tr("Choose another place"),
+        lambda p: edits.touch_node(p, note_id, string=node.string, fret=node.fret, partial=node.partial),
+        frozenset({note_id}),
+    )
 
 
 class _Digits:
@@ -312,13 +321,6 @@ def show_gap(desk: Desk, gap: Gap) -> None:
     desk.axis.reveal_range(gap.start, gap.end)
     if not desk.transport.playing:
         desk.transport.seek(gap.start)
-    desk.said.emit(
-        tr(
-            "{chance:.0f} % likely a note is missing here, {pitch}: A writes it, Delete says that there is none",
-            chance=gap.chance * 100,
-            pitch=note_name(gap.midi),
-        )
-    )
 
 
 def delete(desk: Desk) -> None:

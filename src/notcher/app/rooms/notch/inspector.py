@@ -23,6 +23,7 @@ from notcher.app.fields import Field
 from notcher.app.rooms.notch.closeup import CloseUp
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.app.widgets import button, quiet_label
+from notcher.place.harmonics import Node, natural_places
 from notcher.rhythm.count import counted
 from notcher.score.edits import set_partial, toggle_vibrato
 from notcher.score.gaps import expected_mistakes
@@ -277,9 +278,7 @@ class Inspector(QScrollArea):
         first = notes[0]
         self.places.clear()
         if len(notes) == 1:
-            for string, fret in project.tuning.places(first.pitch(project.tuning)):
-                self.places.addItem(tr("string {string}, fret {fret}", string=string, fret=fret), (string, fret))
-            self.places.setCurrentText(tr("string {string}, fret {fret}", string=first.string, fret=first.fret))
+            self._fill_places(first)
         self.places.setEnabled(len(notes) == 1)
         self.attack.setCurrentIndex(self.attack.findData(first.attack))
         self.bend.setCurrentIndex(self.bend.findData(first.bend.kind if first.bend else None))
@@ -310,7 +309,11 @@ class Inspector(QScrollArea):
     def _choose_place(self, index: int) -> None:
         notes = self._desk.session.selected_notes()
         place = self.places.itemData(index)
-        if len(notes) == 1 and place is not None:
+        if len(notes) != 1 or place is None:
+            return
+        if isinstance(place, Node):
+            verbs.touch_node(self._desk, notes[0].id, place)
+        else:
             verbs.set_place(self._desk, notes[0].id, *place)
 
     def _choose_attack(self, index: int) -> None:
@@ -353,6 +356,23 @@ class Inspector(QScrollArea):
 
     def _choose_written_length(self, index: int) -> None:
         verbs.write_length(self._desk, self.written_length.itemData(index))
+
+    def _fill_places(self, note: Note) -> None:
+        """Where its pitch lies, pressed down or, as a harmonic, touched."""
+        tuning = self._desk.session.project.tuning
+        touched = Mark.NATURAL_HARMONIC in note.marks
+        sounds = round(note.sounding_pitch(tuning)) if touched else note.pitch(tuning)
+        for string, fret in tuning.places(sounds):
+            self.places.addItem(tr("string {string}, fret {fret}", string=string, fret=fret), (string, fret))
+        for node in natural_places(sounds, tuning):
+            where = replace(note, string=node.string, fret=node.fret, partial=node.partial).node_fret()
+            self.places.addItem(
+                tr("harmonic: string {string}, at {where:g}", string=node.string, where=round(where, 1)), node
+            )
+        here = Node(note.string, note.fret, note.partial) if touched else (note.string, note.fret)
+        self.places.setCurrentIndex(
+            next((i for i in range(self.places.count()) if self.places.itemData(i) == here), -1)
+        )
 
     def _fill_nodes(self, note: Note, *, shown: bool) -> None:
         """The nodes within a fret of where the finger is said to touch."""
