@@ -1,6 +1,4 @@
-"""What is one note and what are two, from contours drawn for the test; echoes; and where the passages are."""
-
-from dataclasses import replace
+"""What is one note and what are two, from contours drawn for the test; and where the passages are."""
 
 import numpy as np
 import pytest
@@ -9,7 +7,6 @@ from hypothesis import strategies as st
 
 from notcher.listen.contour import Trace
 from notcher.listen.ear import Ear
-from notcher.listen.echo import without_echoes
 from notcher.listen.passages import passages
 from notcher.listen.segments import Segment, segment
 from notcher.listen.shape import find_vibrato, read_shape
@@ -72,31 +69,6 @@ def test_a_leap_to_a_partial_and_back_is_one_note() -> None:
     assert np.ptp(trace.cents) < 1.0
 
 
-def echoes(delay: float, *, notes: int = 6) -> tuple[Trace, list[Segment]]:
-    """Short notes a second apart, each coming again `delay` later 12 dB fainter."""
-    n = round((notes + 1.5) / HOP)
-    cents, level = np.full(n, np.nan), np.full(n, -90.0)
-    found = []
-    for k in range(notes):
-        for later, db in ((0.0, -20.0), (delay, -32.0)):
-            a = round((0.3 + k + later) / HOP)
-            cents[a : a + 40], level[a : a + 40] = 6000.0 + 200 * k, db
-            found.append(Segment(a, a + 40, "rest", a * HOP, flux=2.0 if later == 0 else 0.8))
-    return Trace(cents, np.full(n, 0.9), level, np.full(n, 0.9), np.full(n, 0.9), np.full(n, 0.9)), found
-
-
-def test_a_delay_pedals_echoes_are_no_notes() -> None:
-    trace, found = echoes(0.41)
-    assert len(without_echoes(trace, found)) == 6
-
-
-def test_faint_notes_at_uneven_distances_stay() -> None:
-    trace, found = echoes(0.41)
-    rng = np.random.default_rng(2)
-    uneven = [s if s.flux > 1 else replace(s, onset=s.onset + rng.uniform(-0.2, 0.2)) for s in found]
-    assert len(without_echoes(trace, uneven)) >= 10
-
-
 # -- what is inside a note -----------------------------------------------------------------------------------------
 
 
@@ -130,12 +102,12 @@ def test_the_bar_is_no_bend() -> None:
 
 
 def test_a_string_still_pushed_keeps_its_fret() -> None:
-    """Picked again while up 50 cents and pushed on to 100: a bend from the same fret, which the contour never
+    """Picked again while up 50 cents and pushed on to 100: a staggered bend from the same fret, which the contour never
     touches."""
     cents = 6400 + np.concatenate([np.full(20, 50.0), 50 + smooth(50, 0.15), np.full(20, 100.0)])
     bend = read_shape(cents, fretted=64).bend
     assert bend is not None
-    assert (bend.kind, bend.target_cents) == (BendKind.BEND, 100)
+    assert (bend.kind, bend.target_cents) == (BendKind.STAGGERED, 100)
 
 
 def test_passages_are_what_lies_between_long_rests() -> None:

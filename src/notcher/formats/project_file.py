@@ -14,7 +14,7 @@ from notcher.audio.decode import file_hash
 from notcher.formats.atomic import write_json
 from notcher.formats.errors import FileFormatError
 from notcher.formats.limits import MOST_DIGITS, PROJECT, check_values, read_limited, whole
-from notcher.formats.schema import EVIDENCE, WEIGHED, project_schema
+from notcher.formats.schema import EVIDENCE, project_schema
 from notcher.score.errors import ScoreError
 from notcher.score.gap import Gap
 from notcher.score.isolation import Isolation, Seat
@@ -187,10 +187,13 @@ def _evidence(d: Mapping[str, Any]) -> Measured | None:
     other = SecondString(found["strength"], found["partials_there"]) if found["second_string"] else None
     return Measured(
         found["flux"], found["dip_db"], found["jump_cents"], found["glide_s"], found["base_error_cents"],
-        bool(found["unison"]), other, float(d["legato"]) if "legato" in d else None,
-        *(tuple(Weighed(str(what), float(v), float(s)) for what, v, s in d.get(name, ())) for name in WEIGHED),
-        stroke=bool(found["stroke"]),
+        bool(found["unison"]), other, float(d["legato"]) if "legato" in d else None, _weighed(d, "because"),
+        _weighed(d, "reached"), bool(found["stroke"]),
     )  # fmt: skip
+
+
+def _weighed(d: Mapping[str, Any], name: str) -> tuple[Weighed, ...]:
+    return tuple(Weighed(str(what), float(value), float(share)) for what, value, share in d.get(name, ()))
 
 
 def _whole(value: Any) -> int:

@@ -11,7 +11,6 @@ from notcher.audio.recording import Audio, AudioError
 from notcher.audio.survey import survey
 from notcher.listen.chosen import chosen_of
 from notcher.listen.contour import Trace, runs
-from notcher.listen.echo import without_echoes
 from notcher.listen.figures import with_figures
 from notcher.listen.frames import CancelledError, Frames, measure_frames
 from notcher.listen.learned import Known
@@ -20,6 +19,7 @@ from notcher.listen.notes import HeardNote, offset_of, read_notes, with_taps
 from notcher.listen.offset import Offset
 from notcher.listen.presence import is_a_lead
 from notcher.listen.reconciled import reconciled
+from notcher.listen.repeats import delay_of, silenced, without_repeats
 from notcher.listen.seat import propose_isolation
 from notcher.listen.segments import Segment, segment
 from notcher.listen.spectrum import HOP
@@ -169,11 +169,14 @@ def read_frames(frames: Frames, known: Sequence[Known] = ()) -> Heard:
     """Read the notes out of measured frames; known: what the person decided of them already. Raises AudioError where no
     lead can be heard in them."""
     scene = candidates_in(frames)
-    notes, gaps = chosen_of(frames, scene.trace, scene.candidates, scene.offset.cents, known)
+    offset = scene.offset.cents
+    delay = delay_of(frames.sound)
+    candidates, repeats = without_repeats(frames, scene.candidates, offset, delay)
+    notes, gaps = chosen_of(frames, scene.trace, candidates, offset, known)
     if not notes:
         raise AudioError(NO_LEAD)
-    notes = with_figures(frames, with_techniques(frames, notes, scene.offset.cents))
-    trace = reconciled(scene.ringing, notes, scene.offset.cents, frames.ear)
+    notes = with_figures(frames, with_techniques(frames, notes, offset, delay))
+    trace = silenced(reconciled(scene.ringing, notes, offset, frames.ear), repeats, notes, offset)
     return Heard(tuple(notes), trace, scene.offset, frames.lead, gaps)
 
 
@@ -185,7 +188,6 @@ def candidates_in(frames: Frames) -> Scene:
     heard = segments if frames.alone else _of_the_lead(trace, segments, *_A_TRACE, alone=False)
     segments = [s for s in segments if _is_pitched(frames.trace, s, least)]
     segments = _of_the_lead(trace, segments, *(_ALONE_NOTE if frames.alone else _A_NOTE), alone=frames.alone)
-    segments = without_echoes(trace, segments)
     if not segments:
         raise AudioError(NO_LEAD)
     offset = offset_of(trace, segments)

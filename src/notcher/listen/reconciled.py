@@ -43,7 +43,7 @@ def reconciled(trace: Trace, notes: Sequence[HeardNote], offset_cents: float, ea
         first[a:b][free] = level[free]
     away = np.abs(cents - first)
     partial = np.min(np.abs(away[:, None] - _PARTIALS_CENTS[None, :]), axis=1) < _NEAR_CENTS
-    times = np.arange(len(cents)) * HOP
+    times = HOP * np.arange(len(cents), dtype=np.float64)
     heard = heard_at(ear, times, first / 100) >= heard_at(ear, times, cents / 100)
     astray = ~fits & np.isfinite(first) & (partial | (away > _FAR_CENTS)) & heard
     cents[astray] = first[astray]

@@ -20,15 +20,16 @@ from notcher.listen.frames import Frames
 from notcher.listen.missed import starting_pitch
 from notcher.listen.notes import HeardNote
 from notcher.listen.onsets import peaks
+from notcher.listen.repeats import is_repeat
 from notcher.listen.segments import dip_db
-from notcher.listen.spectrum import HOP, LOW_RATE
+from notcher.listen.spectrum import HOP
+from notcher.listen.tone import loudest, partials_of, spectrum_at
 from notcher.score.measured import Measured
 from notcher.score.note import Attack, Mark
 from notcher.score.sure import Sure
 
-# Seconds after the onset at which a note is looked at, and samples at LOW_RATE that are looked at: 46 ms.
-_MOMENTS_S, _WINDOW = (0.02, 0.06, 0.12, 0.2, 0.35, 0.6), 1024
-_PARTIALS = 8
+# Seconds after the onset at which a note is looked at.
+_MOMENTS_S = (0.02, 0.06, 0.12, 0.2, 0.35, 0.6)
 # Seconds at which its level is taken, from just before the onset on.
 _LEVELS_S = (-0.02, 0.0, 0.01, 0.02, 0.04, 0.08, 0.16, 0.32, 0.6)
 # Seconds before an onset in which dead strings may be swept over, and the flux of one of them.
@@ -89,7 +90,7 @@ def _numbers(frames: Frames, notes: Sequence[HeardNote], i: int, offset_cents: f
     n = notes[i]
     before = notes[i - 1] if i else None
     after = next((m for m in notes[i + 1 : i + 6] if m.onset > n.onset + 0.03), None)
-    partials = np.stack([_partials(frames, n, at, offset_cents) for at in _MOMENTS_S])
+    partials = np.stack([partials_of(frames, n, at, offset_cents) for at in _MOMENTS_S])
     total = 10 * np.log10((partials**2).sum(axis=1) + _FLOOR**2)
     bright = 10 * np.log10(
         ((partials[:, 3:] ** 2).sum(axis=1) + _FLOOR**2) / ((partials[:, :3] ** 2).sum(axis=1) + _FLOOR**2)
@@ -97,7 +98,7 @@ def _numbers(frames: Frames, notes: Sequence[HeardNote], i: int, offset_cents: f
     at_first = partials[1] ** 2 + _FLOOR**2
     at = round(n.onset / HOP)
     energy = np.array([_level(frames.energy, at + round(s / HOP)) for s in _LEVELS_S])
-    loudest = float(np.max(frames.energy[at : at + 80], initial=-100.0))
+    loud = float(np.max(frames.energy[at : at + 80], initial=-100.0))
     early = slice(max(0, at - round(_RAKE_S[0] / HOP)), max(0, at - round(_RAKE_S[1] / HOP)))
     flux = frames.flux[early]
     strokes = (
@@ -107,7 +108,7 @@ def _numbers(frames: Frames, notes: Sequence[HeardNote], i: int, offset_cents: f
     return [
         *(total - np.max(total)), *bright, 0.0, float(10 * np.log10(at_first[0] / at_first.sum())),
         float(10 * np.log10(at_first[0::2].sum() / at_first[1::2].sum())), float(total[2] - total[0]), 0.0,
-        *(energy - loudest), loudest, float(np.mean(frames.trace.purity[at : at + 8])),
+        *(energy - loud), loud, float(np.mean(frames.trace.purity[at : at + 8])),
         float(np.mean(frames.trace.purity[span])), float(np.mean(frames.trace.confidence[span])), n.evidence.flux,
         n.evidence.dip_db, min(n.end - n.onset, _LONGEST),
         min(n.onset - before.end, _LONGEST) if before is not None else _LONGEST,
@@ -118,7 +119,7 @@ def _numbers(frames: Frames, notes: Sequence[HeardNote], i: int, offset_cents: f
         float(n.bend is not None), float(n.vibrato is not None), float(n.attack is not Attack.PICK),
         float(frames.alone), n.confidence, float(n.evidence.stroke), *_heard(frames, n, offset_cents),
         *_strongest_under(frames, n, offset_cents), _swept(flux),
-        _level(frames.energy, at - round(0.05 / HOP)) - loudest,
+        _level(frames.energy, at - round(0.05 / HOP)) - loud,
     ]  # fmt: skip
 
 
@@ -147,11 +148,11 @@ def _under(frames: Frames, n: HeardNote, offset_cents: float) -> NDArray[np.floa
     against the note's first two; shape (len(_ORDERS),)."""
     out = np.zeros(len(_ORDERS))
     for since in _UNDER_S:
-        spectrum, hz = _spectrum(frames, n, since, offset_cents, wide=4)
-        own = _loudest(spectrum, hz * np.arange(1, 3), wide=4)
+        spectrum, hz = spectrum_at(frames, n, since, offset_cents, wide=4)
+        own = loudest(spectrum, hz * np.arange(1, 3), wide=4)
         for i, order in enumerate(_ORDERS):
             between = np.array([k for k in range(1, 2 * order) if k % order])
-            there = _loudest(spectrum, hz / order * between, wide=4)
+            there = loudest(spectrum, hz / order * between, wide=4)
             out[i] += 10 * np.log10((np.mean(there**2) + _FLOOR**2) / (np.mean(own**2) + _FLOOR**2)) / len(_UNDER_S)
     return out
 
@@ -160,43 +161,14 @@ def _level(energy: NDArray[np.float64], at: int) -> float:
     return float(energy[min(max(at, 0), len(energy) - 1)])
 
 
-def _partials(frames: Frames, n: HeardNote, since: float, offset_cents: float) -> NDArray[np.float64]:
-    """Levels of the first partials some time after the onset, shape (_PARTIALS,)."""
-    spectrum, hz = _spectrum(frames, n, since, offset_cents)
-    return _loudest(spectrum, hz * np.arange(1, _PARTIALS + 1))
-
-
-def _spectrum(
-    frames: Frames, n: HeardNote, since: float, offset_cents: float, wide: int = 1
-) -> tuple[NDArray[np.float64], float]:
-    """The spectrum some time after the onset, through a window `wide` times as long as usual, and the pitch in Hz."""
-    from scipy import fft
-
-    window = _WINDOW * wide
-    half = window / LOW_RATE / 2
-    sound = frames.lead_between(n.onset + since - half / wide, n.onset + since + half * (2 - 1 / wide))[:window]
-    spectrum = np.abs(fft.rfft(sound * np.hanning(len(sound)), 2 * window)) / window
-    cents = 0.0
-    if n.bend is not None and n.bend.points:
-        cents = float(np.interp(since, [p[0] for p in n.bend.points], [p[1] for p in n.bend.points]))
-    return np.asarray(spectrum, np.float64), 440.0 * 2 ** ((n.pitch - 69 + (cents + offset_cents) / 100) / 12)
-
-
-def _loudest(spectrum: NDArray[np.float64], hz: NDArray[np.float64], wide: int = 1) -> NDArray[np.float64]:
-    """The level near each of some frequencies, shape as hz."""
-    bins = hz / (LOW_RATE / (2 * _WINDOW * wide))
-    at = np.round(bins[:, None] * np.array([0.985, 0.993, 1.0, 1.007, 1.015])[None, :]).astype(int)
-    return np.asarray(spectrum[np.minimum(at, len(spectrum) - 1)].max(axis=1), dtype=np.float64)
-
-
-def unexplained(frames: Frames, notes: Sequence[HeardNote], offset_cents: float) -> list[HeardNote]:
-    """Strokes with which no note begins, each as a short note of the pitch that was last heard. notes: in time
-    order."""
+def unexplained(frames: Frames, notes: Sequence[HeardNote], delay: float | None = None) -> list[HeardNote]:
+    """Strokes with which no note begins, each as a short note of the pitch that was last heard. notes: in time order;
+    delay: seconds after which what was played comes again."""
     onsets = np.array([n.onset for n in notes])
     out: list[HeardNote] = []
     for k in peaks(frames.flux, threshold=_STROKE).tolist():
         at = max(0.0, k * HOP - _STROKE_LAG)
-        if np.min(np.abs(onsets - at), initial=9.0) <= _EXPLAINED_S:
+        if np.min(np.abs(onsets - at), initial=9.0) <= _EXPLAINED_S or is_repeat(at, onsets, delay):
             continue
         before = int(np.searchsorted(onsets, at)) - 1
         pitch = notes[max(0, before)].pitch
@@ -217,11 +189,14 @@ def _forests() -> dict[str, tuple[Forest, float]]:
         return {t.name: (Forest.of(kept, t.name), float(kept[f"{t.name}_from"])) for t in TECHNIQUES}
 
 
-def with_techniques(frames: Frames, notes: Sequence[HeardNote], offset_cents: float) -> list[HeardNote]:
-    """The notes with the techniques that their sound says, and the dead strings struck between them."""
+def with_techniques(
+    frames: Frames, notes: Sequence[HeardNote], offset_cents: float, delay: float | None = None
+) -> list[HeardNote]:
+    """The notes with the techniques that their sound says, and the dead strings struck between them. delay: seconds
+    after which what was played comes again."""
     if not notes:
         return []
-    out = sorted([*notes, *unexplained(frames, notes, offset_cents)], key=lambda n: (n.onset, -n.pitch))
+    out = sorted([*notes, *unexplained(frames, notes, delay)], key=lambda n: (n.onset, -n.pitch))
     rows = gathered(frames, out, offset_cents)
     said: list[set[str]] = [set() for _ in out]
     likely: list[float] = [0.0] * len(out)
