@@ -38,6 +38,8 @@ FOLLOWS_ON_S = 0.03
 """A note that begins within this of another's end follows on it: six frames, as ends are found to a few frames only."""
 # Frames that a note has at least before a slide away from it, and by which the slide may have begun sooner.
 _RESTS, _SLIDE_EDGE = 12, 2
+# Cents that a slide may go beyond its ends.
+_BEYOND_CENTS = 80.0
 # Picks of which fewer say nothing of the others.
 _FEW_PICKS = 4
 # Frames before and after a leap in which its pitch may be seen on its way, cents from which there is one, and frames
@@ -138,7 +140,7 @@ def _shapes(trace: Trace, segments: list[Segment], offset: Offset) -> list[Shape
     """What is in each segment; a string still pushed from the note before keeps that note's fret."""
     shapes: list[Shape] = []
     for i, s in enumerate(segments):
-        end = _before_slide(s, segments[i + 1] if i + 1 < len(segments) else None)
+        end = _before_slide(trace, s, segments[i + 1] if i + 1 < len(segments) else None)
         y, lead_in = trace.cents[s.start : end] - offset.cents, max(0.0, s.start * HOP - s.onset)
         shape = read_shape(y, lead_in=lead_in)
         if i and s.cause != "slide" and s.start - segments[i - 1].end <= _STILL_UP and len(y) >= 12:
@@ -152,11 +154,16 @@ def _shapes(trace: Trace, segments: list[Segment], offset: Offset) -> list[Shape
     return shapes
 
 
-def _before_slide(s: Segment, following: Segment | None) -> int:
+def _before_slide(trace: Trace, s: Segment, following: Segment | None) -> int:
     """The frame up to which a segment rests on its fret: its finger slides to the next one's before that begins."""
     if following is None or following.start > s.end or following.cause != "slide":
         return s.end
-    return max(min(s.end, s.start + _RESTS), s.end - round(following.glide / HOP) - _SLIDE_EDGE)
+    rests = max(min(s.end, s.start + _RESTS), s.end - round(following.glide / HOP) - _SLIDE_EDGE)
+    # A slide goes from the one to the other; a bar that is pushed down goes another way.
+    way = trace.cents[rests : s.end] - float(np.median(trace.cents[s.start : rests]))
+    far = following.jump_cents
+    beyond = _BEYOND_CENTS + abs(min(0.0, far)), _BEYOND_CENTS + abs(max(0.0, far))
+    return rests if np.all((way > -beyond[0]) & (way < beyond[1])) else s.end
 
 
 def _fitted(bend: Bend | None, duration: float) -> Bend | None:
