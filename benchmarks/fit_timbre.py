@@ -1,8 +1,8 @@
 """Fits the forests of listen/timbre.py on the development phrases and writes src/notcher/data/timbre.npz.
 
 Run: python -m benchmarks.fit_timbre, after benchmarks.fit_belief (needs what benchmarks.fit needs). The evaluation
-phrases are never looked at. Each forest's limit is the lowest at which no more than _FALSE of all notes alone are
-falsely told, on phrases that it was not fitted on.
+phrases are never looked at. Each forest's limit is the lowest at which no more than _FALSE of all notes are
+falsely told, alone and in mixes, on phrases that it was not fitted on.
 """
 
 from concurrent.futures import ProcessPoolExecutor
@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from sklearn.ensemble import RandomForestClassifier
+from sklearn.isotonic import IsotonicRegression
 
 from benchmarks.fit import all_jobs, arrays_of, folds, frames_of, truth_of
 from benchmarks.truth import ROOT, Truth
@@ -19,11 +20,13 @@ from notcher.audio.recording import AudioError
 from notcher.listen.chosen import chosen_of
 from notcher.listen.frames import Frames
 from notcher.listen.listener import candidates_in
-from notcher.listen.timbre import TECHNIQUES, gathered, unexplained
+from notcher.listen.timbre import DEAD, TECHNIQUES, gathered, unexplained
 
 OUT = ROOT / "src/notcher/data/timbre.npz"
 # Seconds from a note within which it is the one that was played.
 _NEAR_S = 0.06
+# Knots of the line from a dead string's likelihood to its chance, above hardly any.
+_KNOTS, _HARDLY = 40, 0.02
 _TREES, _LEAF, _FOLDS = 80, 3, 5
 # Two in a hundred may be; of those taken for natural harmonics, many lie where no node is, and are put right as they are
 # placed. Dead strings and rakes, which are told by strokes, are told more falsely on other guitars than here.
@@ -82,19 +85,27 @@ def write(tables: list[Table], jobs: list[Job], out: Path) -> None:
         for fold in range(_FOLDS):
             inside = group == fold
             likely[inside] = _model().fit(rows[~inside], answers[~inside, k]).predict_proba(rows[inside])[:, -1]
-        wrong = np.sort(likely[alone & ~answers[:, k]])[::-1]
-        least = max(
-            _LEAST.get(technique.name, _LEAST_USUAL),
-            float(wrong[min(len(wrong) - 1, round(_FALSE.get(technique.name, _FALSE_USUAL) * alone.sum()))]) + 1e-6,
-        )
+        limits = [_limit(technique.name, likely[which], answers[which, k]) for which in (alone, ~alone)]
+        least = np.where(alone, *limits)
         for name, which in (("alone", alone), ("mixed", ~alone)):
-            told, so = likely[which] >= least, answers[which, k]
+            told, so = likely[which] >= least[which], answers[which, k]
             found, false = (told & so).sum() / max(1, so.sum()), (told & ~so).sum() / len(so)
             print(f"{technique.name} {name}: {so.sum()} there, {found:.2f} found, {100 * false:.2f} false in 100 notes")
         kept |= {f"{technique.name}_{part}": v for part, v in arrays_of(_model().fit(rows, answers[:, k])).items()}
-        kept[f"{technique.name}_from"] = np.array(least)
+        kept[f"{technique.name}_from"] = np.array(limits)
+        if technique.name == DEAD:
+            line = IsotonicRegression(y_min=0.005, y_max=0.995, out_of_bounds="clip").fit(likely, answers[:, k])
+            knots = np.unique(np.round(np.quantile(likely[likely > _HARDLY], np.linspace(0, 1, _KNOTS)), 6))
+            kept |= {"dead_answers": knots, "dead_chances": line.predict(knots)}
     np.savez_compressed(out, **kept)
     print(f"{out.name}: {out.stat().st_size / 1024:.0f} KiB")
+
+
+def _limit(name: str, likely: NDArray[np.float64], so: NDArray[np.bool_]) -> float:
+    """The likelihood from which a technique is told, alone or in mixes."""
+    wrong = np.sort(likely[~so])[::-1]
+    allowed = round(_FALSE.get(name, _FALSE_USUAL) * len(likely))
+    return max(_LEAST.get(name, _LEAST_USUAL), float(wrong[min(len(wrong) - 1, allowed)]) + 1e-6)
 
 
 def _model() -> RandomForestClassifier:

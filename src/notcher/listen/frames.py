@@ -21,7 +21,7 @@ from notcher.listen.onsets import onset_strength
 from notcher.listen.spectrum import HOP, LOW_RATE
 from notcher.score.isolation import Isolation, Seat
 
-FRAMES_VERSION = 4
+FRAMES_VERSION = 5
 """To be raised when frames are measured otherwise, so that what was kept of old ones is not taken for new."""
 # Seconds measured at a time: short enough for memory and for stopping, long enough that its margins cost little.
 BLOCK_S = 20.0
@@ -108,17 +108,16 @@ def measure_frames(
     for a, b in blocks(start, end, first):
         if cancelled and cancelled():
             raise CancelledError
-        _measure_block(audio, frames, a, b, start=start, end=end, lowest_hz=lowest_hz)
+        _measure_block(audio, frames, a, b, lowest_hz=lowest_hz)
         done += b - a
         yield frames, min(1.0, done / (end - start))
 
 
-def _measure_block(
-    audio: Audio, frames: Frames, a: float, b: float, *, start: float, end: float, lowest_hz: float
-) -> None:
+def _measure_block(audio: Audio, frames: Frames, a: float, b: float, *, lowest_hz: float) -> None:
     import soxr
 
-    low, high = max(start, a - _MARGIN_S), min(end, b + _MARGIN_S)
+    # What lies around the stretch is heard as well: a loop often begins as a note does.
+    low, high = max(0.0, a - _MARGIN_S), min(audio.duration, b + _MARGIN_S)
     part = audio.between(low, high)
     heard = views(part, frames.lead)
     whole = banded(part, frames.lead) if frames.lead.seat is not Seat.MIX and not frames.alone else None

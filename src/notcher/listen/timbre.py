@@ -14,6 +14,7 @@ from importlib import resources
 import numpy as np
 from numpy.typing import NDArray
 
+from notcher.listen.belief import KEPT
 from notcher.listen.ear import begun_near, most_near
 from notcher.listen.forest import Forest
 from notcher.listen.frames import Frames
@@ -61,6 +62,7 @@ class Technique:
     attack: Attack | None = None
 
 
+DEAD = Mark.DEAD.value
 TECHNIQUES = (
     Technique("dead", Mark.DEAD),
     Technique("pinch-harmonic", Mark.PINCH_HARMONIC),
@@ -184,9 +186,9 @@ def unexplained(frames: Frames, notes: Sequence[HeardNote], delay: float | None 
 
 
 @functools.cache
-def _forests() -> dict[str, tuple[Forest, float]]:
+def _forests() -> dict[str, tuple[Forest, tuple[float, float]]]:
     with resources.files("notcher").joinpath("data/timbre.npz").open("rb") as f, np.load(f) as kept:
-        return {t.name: (Forest.of(kept, t.name), float(kept[f"{t.name}_from"])) for t in TECHNIQUES}
+        return {t.name: (Forest.of(kept, t.name), _pair(kept[f"{t.name}_from"])) for t in TECHNIQUES}
 
 
 def with_techniques(
@@ -201,23 +203,34 @@ def with_techniques(
     said: list[set[str]] = [set() for _ in out]
     likely: list[float] = [0.0] * len(out)
     for technique in TECHNIQUES:
-        forest, least = _forests()[technique.name]
-        chances = forest.likelihoods(rows)
-        for i in np.flatnonzero(chances >= least).tolist():
+        forest, limits = _forests()[technique.name]
+        answers = forest.likelihoods(rows)
+        told = answers >= limits[0 if frames.alone else 1]
+        if technique.name == DEAD:
+            chances = np.interp(answers, *_chances_of_dead())
+            told &= chances >= KEPT
+            likely = chances.tolist()
+        for i in np.flatnonzero(told).tolist():
             said[i].add(technique.name)
-            if technique.name == _DEAD:
-                likely[i] = float(chances[i])
-    told = [_told(frames, n, names, p, offset_cents) for n, names, p in zip(out, said, likely, strict=True)]
-    return [n for n in told if n is not None]
+    found = [_told(frames, n, names, p, offset_cents) for n, names, p in zip(out, said, likely, strict=True)]
+    return [n for n in found if n is not None]
 
 
-_DEAD = Mark.DEAD.value
+@functools.cache
+def _chances_of_dead() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Answers of the forest, and the chance that a string was dead which each stands for."""
+    with resources.files("notcher").joinpath("data/timbre.npz").open("rb") as f, np.load(f) as kept:
+        return kept["dead_answers"], kept["dead_chances"]
+
+
+def _pair(limits: NDArray[np.float64]) -> tuple[float, float]:
+    return float(limits[0]), float(limits[1])
 
 
 def _told(frames: Frames, n: HeardNote, names: set[str], dead: float, offset_cents: float) -> HeardNote | None:
     """A note with what is said of it; None for a stroke that is nothing."""
     if n.evidence.stroke:
-        if _DEAD not in names:
+        if DEAD not in names:
             return None
         sure = Sure(pitch=1.0, onset=round(dead, 3), attack=1.0, bend=1.0)
         return replace(n, marks=n.marks | {Mark.DEAD}, confidence=round(dead, 3), sure=sure)
