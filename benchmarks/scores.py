@@ -25,6 +25,8 @@ SURENESS = (
     "calibration error", "missed notes that are marked", "false marks in 20 notes",
 )  # fmt: skip
 TECHNIQUES = ("palm-mute", "dead", "pinch-harmonic", "swell", "rake", "slide-in", "slide-off")
+# What the phrases call a bend, or unison, may be told more finely.
+_PLAIN, _FINER = ("bend", "unison"), ("bend", "unison", "bend-again", "staggered", "bend-mute")
 _SPANS = list[tuple[float, float, float]]
 
 
@@ -161,7 +163,9 @@ class Tally:
                 self.bends["interval right"] += t["bend"]["target_cents"] == h.bend.target_cents
                 self.bends["raised told"] += t["bend"]["kind"].startswith("pre-") == h.bend.starts_raised
                 kind = str(h.bend.kind)
-                self.bends["kind right"] += kind == t["bend"]["kind"] or {kind, t["bend"]["kind"]} == {"unison", "bend"}
+                self.bends["kind right"] += kind == t["bend"]["kind"] or (
+                    t["bend"]["kind"] in _PLAIN and kind in _FINER
+                )
                 self.peaks.append(abs((h.bend.peak_cents or 0.0) - max(t["cents_5ms"])))
         for h in (h for h in heard if h.bend):
             self.bends["heard"] += 1
