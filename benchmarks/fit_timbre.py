@@ -20,7 +20,8 @@ from notcher.audio.recording import AudioError
 from notcher.listen.chosen import chosen_of
 from notcher.listen.frames import Frames
 from notcher.listen.listener import candidates_in
-from notcher.listen.timbre import DEAD, TECHNIQUES, gathered, unexplained
+from notcher.listen.strokes import unexplained
+from notcher.listen.timbre import DEAD, TECHNIQUES, gathered
 
 OUT = ROOT / "src/notcher/data/timbre.npz"
 # Seconds from a note within which it is the one that was played.
@@ -33,7 +34,7 @@ _TREES, _LEAF, _FOLDS = 80, 3, 5
 # other guitars than here.
 _FALSE, _FALSE_USUAL = {"dead": 0.008, "rake": 0.008}, 0.018
 # On guitars that no forest saw a lower limit tells far more falsely than those here let one expect.
-_LEAST, _LEAST_USUAL = {"palm-mute": 0.2, "natural-harmonic": 0.32, "rake": 0.3}, 0.12
+_LEAST, _LEAST_USUAL = {"palm-mute": 0.2, "natural-harmonic": 0.4, "rake": 0.3}, 0.12
 Job = tuple[int, int, str]
 Table = tuple[NDArray[np.float32], NDArray[np.bool_]]
 

@@ -5,8 +5,10 @@ The guitars of development are the sampled one and string models of any build; t
 and the loop of delay of benchmarks/waveguide.py, which is no model of partials at all.
 """
 
+import contextlib
 import io
 import random
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
@@ -153,17 +155,15 @@ class Piece:
         return Audio(_coded(mixed) if dice.random() < 0.5 else mixed, RATE, 2)
 
 
-class _gliding:  # noqa: N801
+@contextlib.contextmanager
+def _gliding(seed: int) -> Iterator[None]:
     """While it lasts, slides take as long as this phrase's hand takes for them."""
-
-    def __init__(self, seed: int) -> None:
-        self._seconds = random.Random(seed + 4).uniform(0.05, 0.2)
-
-    def __enter__(self) -> None:
-        self._usual, render.GLIDE = render.GLIDE, self._seconds
-
-    def __exit__(self, *_: object) -> None:
-        render.GLIDE = self._usual
+    usual = render.GLIDE
+    render.GLIDE = random.Random(seed + 4).uniform(0.05, 0.2)
+    try:
+        yield
+    finally:
+        render.GLIDE = usual
 
 
 def _swelling_sooner(n: dict[str, Any]) -> dict[str, Any]:

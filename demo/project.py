@@ -12,6 +12,7 @@ from demo.solo import BEATS, BPM, PHRASES, SECTIONS
 from notcher.formats import project_file
 from notcher.place.solver import settle
 from notcher.score import edits
+from notcher.score.note import Mark
 from notcher.score.project import Phrase, Project, Request, Section
 from notcher.score.tempo import TempoMap
 from notcher.work import transcribed
@@ -53,7 +54,8 @@ def main() -> None:
     project = settle(project, frozenset({opening.id}))
     confirmed = {n.id for n in project.notes_between(first.start, first.end)}
     project = edits.confirm(project, confirmed)
-    unsure = min((n for n in project.notes if n.id not in confirmed), key=lambda n: n.confidence)
+    pitched = (n for n in project.notes if n.id not in confirmed and Mark.DEAD not in n.marks)
+    unsure = min(pitched, key=lambda n: n.confidence)
     project = edits.set_doubt(project, {unsure.id}, reason="buried under the chord; listen again")
     project_file.save(project, Path(SHIPPED / "pellan-quay-demo.notcher"))
 

@@ -110,6 +110,8 @@ class Seen:
     def look(self, where: str) -> None:
         """Take up all that is shown now."""
         window = self.driver.window
+        # Heights that follow from widths settle in a second round.
+        QApplication.processEvents()
         QApplication.processEvents()
         self._where, self._painted = where, []
         window.grab()

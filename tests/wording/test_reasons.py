@@ -4,15 +4,16 @@ import pytest
 
 from notcher.listen.belief import FEATURES, KEPT
 from notcher.listen.notes import LEAP, LEGATO_FROM
+from notcher.listen.timbre import FEATURES as SOUND
 from notcher.score.measured import Measured, SecondString, Weighed
 from notcher.score.note import Attack, Note
 from notcher.score.project import Project
 from notcher.wording.reasons import reasons
-from notcher.wording.weighed import WORDS, for_and_against, weighed_words
+from notcher.wording.weighed import WORDS, for_and_against, weighed_words, word_of
 
 
 def test_everything_that_is_weighed_has_words() -> None:
-    assert set(WORDS) == {*FEATURES, *LEAP}
+    assert set(WORDS) == {word_of(what) for what in (*FEATURES, *LEAP, *SOUND)}
 
 
 def test_on_every_note_of_the_demo_the_sentence_is_the_decision(demo: Project) -> None:
@@ -24,16 +25,17 @@ def test_on_every_note_of_the_demo_the_sentence_is_the_decision(demo: Project) -
         said = " ".join(reasons(n))
         assert f"{n.confidence * 100:.0f} % sure" in said
         assert n.confidence >= KEPT or n.by_hand
+        assert all(weighed_words(w) in said for w in found.marked)
         if found.stroke:
             assert "dead string" in said
-            assert f"{found.flux:.1f} times" in said
+            assert found.marked
             continue
         assert found.because, "a note that was heard was weighed"
         shares = [abs(w.share) for w in found.because]
         assert shares == sorted(shares, reverse=True)
         assert sum(shares) <= 1.001
         assert all(weighed_words(w) in said for w in found.because)
-        if found.legato is not None and n.attack in (Attack.PICK, Attack.HAMMER, Attack.PULL):
+        if found.legato is not None and n.attack in (Attack.PICK, Attack.HAMMER, Attack.PULL, Attack.SLIDE):
             by_hand = found.legato >= LEGATO_FROM
             assert by_hand == (n.attack is not Attack.PICK), n
             assert f"{found.legato * 100:.0f} % likely" in said

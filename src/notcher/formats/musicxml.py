@@ -8,7 +8,7 @@ from collections.abc import Iterable
 
 from notcher.formats.heading import title
 from notcher.rhythm.values import TICKS, Event, Value, nominal_map, written
-from notcher.score.note import Attack, Bend, BendKind, Mark, Note
+from notcher.score.note import HARMONICS, Attack, Bend, BendKind, Mark, Note
 from notcher.score.project import Project
 from notcher.score.technique import MARKS, Absent, Xml
 from notcher.score.tempo import TempoMap
@@ -276,7 +276,7 @@ def _technical(notations: ET.Element, note: Note, begins: bool, links: _Links) -
     _by_table(technical, note, "technical")
     if note.sounding is not None:
         ET.SubElement(technical, "other-technical").text = f"sounding {note.sounding * 100:g}%"
-    if note.partial is not None and Mark.NATURAL_HARMONIC in note.marks:
+    if note.partial is not None and HARMONICS & note.marks:
         ET.SubElement(technical, "other-technical").text = f"partial {note.partial}"
     if note.bend:
         _bend(technical, note.bend)

@@ -173,7 +173,7 @@ def _evidence_to_dict(m: Measured | None) -> dict[str, Any]:
         found |= {"second_string": 1.0, "strength": m.other.strength, "partials_there": m.other.partials_there}
     if m.legato is not None:
         found["legato"] = m.legato
-    for name, weighed in (("because", m.because), ("reached", m.reached)):
+    for name, weighed in (("because", m.because), ("reached", m.reached), ("marked", m.marked)):
         if weighed:
             found[name] = [[w.what, w.value, w.share] for w in weighed]
     return found
@@ -188,7 +188,7 @@ def _evidence(d: Mapping[str, Any]) -> Measured | None:
     return Measured(
         found["flux"], found["dip_db"], found["jump_cents"], found["glide_s"], found["base_error_cents"],
         bool(found["unison"]), other, float(d["legato"]) if "legato" in d else None, _weighed(d, "because"),
-        _weighed(d, "reached"), bool(found["stroke"]),
+        _weighed(d, "reached"), bool(found["stroke"]), _weighed(d, "marked"),
     )  # fmt: skip
 
 

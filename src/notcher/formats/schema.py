@@ -54,6 +54,7 @@ EVIDENCE = {
 WEIGHED = {
     "because": "what decided most that it is a note: [what, its value, its share of all that was weighed]",
     "reached": "what decided most how it is reached",
+    "marked": "what decided most that it is muted, a harmonic, dead, swelled or raked into",
 }
 """What may be kept of what a decision weighed."""
 

@@ -50,7 +50,7 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
 def _sounding(note: Note, project: Project) -> dict[str, int]:
     """The pitch that sounds, of a harmonic whose partial is known."""
     harmonic = Mark.NATURAL_HARMONIC in note.marks or (Mark.PINCH_HARMONIC in note.marks and note.partial is not None)
-    sounds = round(note.sounding_pitch(project.tuning)) if harmonic else None
+    sounds = round(note.unbent_pitch(project.tuning)) if harmonic else None
     return {} if sounds is None or sounds == note.pitch(project.tuning) else {"sounding": sounds}
 
 

@@ -184,7 +184,7 @@ def _attack(
     slid = s.cause == "slide" or (abs(s.jump_cents) > _LEGATO_CENTS and way >= _ON_ITS_WAY)
     if step == 0 or (abs(s.jump_cents) > _LEGATO_CENTS and not slid):
         return Attack.PICK, None, ()
-    leap = _leap(s, before, trace, energy, ear, picks, alone=alone)
+    leap = _leap(s, before, trace, energy, ear, picks, way, alone=alone)
     legato = likelihood(LEGATO, leap, time=s.onset, pitch=shape.pitch)
     by_hand = legato >= LEGATO_FROM
     why = weighed(forest_of(LEGATO), LEAP, np.array(leap, np.float32), yes=by_hand, most=_TOLD)
@@ -195,9 +195,17 @@ def _attack(
 
 
 def _leap(
-    s: Segment, before: Segment, trace: Trace, energy: NDArray[np.float64], ear: Ear, picks: _Picks, *, alone: bool
+    s: Segment,
+    before: Segment,
+    trace: Trace,
+    energy: NDArray[np.float64],
+    ear: Ear,
+    picks: _Picks,
+    way: int,
+    *,
+    alone: bool,
 ) -> tuple[float, ...]:
-    """What is measured of a leap of up to five frets, for telling a finger put down or lifted from a pick."""
+    """What is measured of a leap or slide, for telling the fretting hand from a pick. way: as _way says."""
     q = min(round(s.onset / HOP), len(energy) - 1)
     early, late = energy[max(0, q - 14) : max(1, q - 4)], energy[q + 3 : q + 11]
     rise = float(np.median(late) - np.median(early)) if len(late) else 0.0
@@ -205,7 +213,6 @@ def _leap(
     usual = float(np.median(energy[max(0, q - 16) : max(1, q - 6)]))
     below = float(np.sum(energy[max(0, q - 10) : q + 8] < usual - 1.5))
     struck, fingered, anywhere = _begun(trace, s, ear)
-    way = _way(trace, s)
     return (
         s.flux, s.dip, min(abs(s.jump_cents), _WIDE_CENTS), float(np.sign(s.jump_cents)), rise, grown, below,
         min(s.onset - before.onset, 1.0), min((s.end - s.start) * HOP, 1.0), float(alone), struck, fingered, anywhere,

@@ -21,6 +21,8 @@ _LOW_HZ, _HIGH_HZ = 180.0, 9000.0
 _LAG = 3
 # Frames at a time, so that memory stays bounded: 40 s.
 _BLOCK = 8000
+ONSET_LAG = 0.006
+"""Seconds by which the flux's peak comes after the strike."""
 # A recording with hardly a strike in it (one long note) has no busy level; wandering partials must not become its unit.
 _FAINTEST_UNIT = 0.12
 

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from notcher.listen.contour import Trace, runs
 from notcher.listen.ear import Ear, begun_near
 from notcher.listen.forest import STRIKE, likelihood
-from notcher.listen.onsets import peaks
+from notcher.listen.onsets import ONSET_LAG, peaks
 from notcher.listen.spectrum import HOP
 
 # Cents: more than a bend goes at once, less than a half step.
@@ -46,8 +46,6 @@ _SHORTEST = 8
 _OCTAVE_CENTS, _OCTAVE_S = (1200.0, 1902.0), 0.35
 # Seconds within which a strike begins a note whose pitch is found so much later.
 _NEAR_ONSET = 0.045
-# Seconds by which the flux's peak comes after the strike.
-_ONSET_LAG = 0.006
 # Seconds by which a pitch may be found after its strike from silence.
 _LATE_PITCH = 0.12
 # Flux from which there may be a strike.
@@ -57,7 +55,7 @@ _JUST_BEFORE = 20
 # Frames (85 ms) to either side between which the level may dip.
 _DIP_FRAMES = 17
 # Likelihood from which a note is struck anew, more within so many seconds of its beginning.
-_PICK, _PICK_SO_SOON, _SOON_S = 0.4, 0.7, 0.12
+_PICK, _PICK_SO_SOON, _SOON_S = 0.5, 0.7, 0.12
 # Frames (80 ms) of silence that do not end a note nobody struck again.
 _SAME_NOTE_GAP = 16
 # Seconds and cents of a slide from nowhere into a note.
@@ -298,7 +296,7 @@ def _with_strikes(
         near = struck[(away >= -before) & (away <= _NEAR_ONSET) & (struck > since - 6)]
         if near.size:
             k = int(near[np.argmax(flux[near])])
-            at = max(0.0, k * HOP - _ONSET_LAG)
+            at = max(0.0, k * HOP - ONSET_LAG)
             earliest = out[-1].onset + 0.02 if out else 0.0
             s = replace(s, flux=float(flux[k]), onset=max(at, earliest))
         out.append(replace(s, dip=dip_db(energy, round(s.onset / HOP))))

@@ -16,18 +16,15 @@ from numpy.typing import NDArray
 
 from notcher.listen.belief import KEPT
 from notcher.listen.ear import begun_near, most_near
-from notcher.listen.forest import Forest
+from notcher.listen.forest import Forest, weighed
 from notcher.listen.frames import Frames
 from notcher.listen.missed import starting_pitch
 from notcher.listen.notes import HeardNote
-from notcher.listen.onsets import peaks
-from notcher.listen.repeats import is_repeat
-from notcher.listen.segments import dip_db
 from notcher.listen.spectrum import HOP
+from notcher.listen.strokes import unexplained
 from notcher.listen.tone import loudest, partials_of, spectrum_at
-from notcher.score.measured import Measured
+from notcher.score.measured import Weighed
 from notcher.score.note import Attack, Mark
-from notcher.score.sure import Sure
 
 # Seconds after the onset at which a note is looked at.
 _MOMENTS_S = (0.02, 0.06, 0.12, 0.2, 0.35, 0.6)
@@ -37,15 +34,14 @@ _LEVELS_S = (-0.02, 0.0, 0.01, 0.02, 0.04, 0.08, 0.16, 0.32, 0.6)
 _RAKE_S, _SWEPT = (0.2, 0.018), 0.25
 # Partials of a string that a harmonic on it may be, and seconds after the onset at which the others are looked for.
 _ORDERS, _UNDER_S = (2, 3, 4, 5, 6), (0.06, 0.12)
-# Flux of a stroke, seconds from it within which a note begins that explains it, and those it lasts where it is none.
-_STROKE, _EXPLAINED_S, _THUD_S = 0.3, 0.045, 0.06
-_STROKE_LAG = 0.006
 _FLOOR = 1e-4
 _LONGEST = 2.0
+# Things that are told of what decided.
+_TOLD = 3
 FEATURES = (
-    *(f"level {k}" for k in range(len(_MOMENTS_S))), *(f"bright {k}" for k in range(len(_MOMENTS_S))),
-    "bright against usual", "first partial", "odd", "falls", "falls against usual",
-    *(f"energy {k}" for k in range(len(_LEVELS_S))), "loud against usual", "purity at first", "purity", "sure",
+    *(f"partials at {1000 * s:.0f} ms" for s in _MOMENTS_S), *(f"brightness at {1000 * s:.0f} ms" for s in _MOMENTS_S),
+    "brightness against usual", "first partial", "odd", "falls", "falls against usual",
+    *(f"loudness at {1000 * s:.0f} ms" for s in _LEVELS_S), "loud against usual", "purity at first", "purity", "sure",
     "flux", "dip", "seconds", "seconds before", "seconds after", "strokes before", "flux before", "noise before",
     "pitch", "steps before", "steps after", "base error", "bent", "shaken", "slid", "alone", "likely",
     "stroke only", "struck", "struck anywhere", "sounds on", "under", "under, order", "swept", "level before",
@@ -55,19 +51,21 @@ FEATURES = (
 
 @dataclass(frozen=True, slots=True)
 class Technique:
-    """One that a forest tells: its name among the kept ones, and what is written at the note."""
+    """One that a forest tells: its name among the kept ones, and what is written at the note. alone: no other such is
+    told with it."""
 
     name: str
     mark: Mark | None = None
     attack: Attack | None = None
+    alone: bool = False
 
 
 DEAD = Mark.DEAD.value
 TECHNIQUES = (
-    Technique("dead", Mark.DEAD),
-    Technique("pinch-harmonic", Mark.PINCH_HARMONIC),
-    Technique("natural-harmonic", Mark.NATURAL_HARMONIC),
-    Technique("palm-mute", Mark.PALM_MUTE),
+    Technique("dead", Mark.DEAD, alone=True),
+    Technique("pinch-harmonic", Mark.PINCH_HARMONIC, alone=True),
+    Technique("natural-harmonic", Mark.NATURAL_HARMONIC, alone=True),
+    Technique("palm-mute", Mark.PALM_MUTE, alone=True),
     Technique("swell", Mark.SWELL),
     Technique("rake", attack=Attack.RAKE),
 )
@@ -78,7 +76,7 @@ def gathered(frames: Frames, notes: Sequence[HeardNote], offset_cents: float) ->
     rows = [_numbers(frames, notes, i, offset_cents) for i in range(len(notes))]
     table = np.array(rows, np.float32).reshape(-1, len(FEATURES))
     # What an amplifier and a room make of every note says nothing of one.
-    for against, own in (("bright against usual", "bright 1"), ("falls against usual", "falls")):
+    for against, own in (("brightness against usual", "brightness at 60 ms"), ("falls against usual", "falls")):
         if len(table):
             column = table[:, FEATURES.index(own)]
             table[:, FEATURES.index(against)] = column - np.median(column)
@@ -163,32 +161,21 @@ def _level(energy: NDArray[np.float64], at: int) -> float:
     return float(energy[min(max(at, 0), len(energy) - 1)])
 
 
-def unexplained(frames: Frames, notes: Sequence[HeardNote], delay: float | None = None) -> list[HeardNote]:
-    """Strokes with which no note begins, each as a short note of the pitch that was last heard. notes: in time order;
-    delay: seconds after which what was played comes again."""
-    onsets = np.array([n.onset for n in notes])
-    out: list[HeardNote] = []
-    for k in peaks(frames.flux, threshold=_STROKE).tolist():
-        at = max(0.0, k * HOP - _STROKE_LAG)
-        if np.min(np.abs(onsets - at), initial=9.0) <= _EXPLAINED_S or is_repeat(at, onsets, delay):
-            continue
-        before = int(np.searchsorted(onsets, at)) - 1
-        pitch = notes[max(0, before)].pitch
-        measured = Measured(
-            flux=round(float(frames.flux[k]), 2), dip_db=round(dip_db(frames.energy, k), 1), stroke=True
-        )
-        out.append(
-            HeardNote(
-                round(at, 4), round(at + _THUD_S, 4), pitch, Attack.PICK, None, None, frozenset(), 0.3, measured
-            )
-        )  # fmt: skip
-    return out
+@dataclass(frozen=True, eq=False)
+class _Judge:
+    """A forest, and the likelihoods from which it tells, alone and in mixes."""
+
+    forest: Forest
+    alone: float
+    mixed: float
 
 
 @functools.cache
-def _forests() -> dict[str, tuple[Forest, tuple[float, float]]]:
+def _judges() -> tuple[dict[str, _Judge], tuple[NDArray[np.float64], NDArray[np.float64]]]:
+    """Of each technique; and the answers about dead strings with the chance that each stands for."""
     with resources.files("notcher").joinpath("data/timbre.npz").open("rb") as f, np.load(f) as kept:
-        return {t.name: (Forest.of(kept, t.name), _pair(kept[f"{t.name}_from"])) for t in TECHNIQUES}
+        judges = {t.name: _Judge(Forest.of(kept, t.name), *map(float, kept[f"{t.name}_from"])) for t in TECHNIQUES}
+        return judges, (kept["dead_answers"], kept["dead_chances"])
 
 
 def with_techniques(
@@ -198,57 +185,45 @@ def with_techniques(
     after which what was played comes again."""
     if not notes:
         return []
-    out = sorted([*notes, *unexplained(frames, notes, delay)], key=lambda n: (n.onset, -n.pitch))
-    rows = gathered(frames, out, offset_cents)
-    said: list[set[str]] = [set() for _ in out]
-    likely: list[float] = [0.0] * len(out)
-    for technique in TECHNIQUES:
-        forest, limits = _forests()[technique.name]
-        answers = forest.likelihoods(rows)
-        told = answers >= limits[0 if frames.alone else 1]
-        if technique.name == DEAD:
-            chances = np.interp(answers, *_chances_of_dead())
-            told &= chances >= KEPT
-            likely = chances.tolist()
-        for i in np.flatnonzero(told).tolist():
-            said[i].add(technique.name)
-    found = [_told(frames, n, names, p, offset_cents) for n, names, p in zip(out, said, likely, strict=True)]
-    return [n for n in found if n is not None]
+    heard = sorted([*notes, *unexplained(frames, notes, delay)], key=lambda n: (n.onset, -n.pitch))
+    rows = gathered(frames, heard, offset_cents)
+    judges, dead = _judges()
+    answers = {name: judge.forest.likelihoods(rows) for name, judge in judges.items()}
+    chances = np.interp(answers[DEAD], *dead)
+    out: list[HeardNote] = []
+    for i, n in enumerate(heard):
+        told = [
+            t for t in TECHNIQUES
+            if answers[t.name][i] >= (judges[t.name].alone if frames.alone else judges[t.name].mixed)
+            and (t.name != DEAD or chances[i] >= KEPT)
+        ]  # fmt: skip
+        if n.evidence.stroke:
+            if not any(t.name == DEAD for t in told):
+                continue
+            n = replace(n, confidence=round(float(chances[i]), 3))
+        # One string is muted or a harmonic or dead: of these the first in the table stands.
+        only = next((t for t in told if t.alone), None)
+        told = [t for t in told if not t.alone or t is only]
+        out.append(_with(frames, n, told, offset_cents, _why(judges, told, rows[i])))
+    return out
 
 
-@functools.cache
-def _chances_of_dead() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Answers of the forest, and the chance that a string was dead which each stands for."""
-    with resources.files("notcher").joinpath("data/timbre.npz").open("rb") as f, np.load(f) as kept:
-        return kept["dead_answers"], kept["dead_chances"]
+def _why(judges: dict[str, _Judge], told: Sequence[Technique], row: NDArray[np.float32]) -> tuple[Weighed, ...]:
+    """What decided most for the first technique that is told."""
+    return weighed(judges[told[0].name].forest, FEATURES, row, yes=True, most=_TOLD) if told else ()
 
 
-def _pair(limits: NDArray[np.float64]) -> tuple[float, float]:
-    return float(limits[0]), float(limits[1])
-
-
-def _told(frames: Frames, n: HeardNote, names: set[str], dead: float, offset_cents: float) -> HeardNote | None:
-    """A note with what is said of it; None for a stroke that is nothing."""
-    if n.evidence.stroke:
-        if DEAD not in names:
-            return None
-        sure = Sure(pitch=1.0, onset=round(dead, 3), attack=1.0, bend=1.0)
-        return replace(n, marks=n.marks | {Mark.DEAD}, confidence=round(dead, 3), sure=sure)
-    # One string is muted or a harmonic or dead; what is said of it most rarely, and so most surely, stands.
-    only = next((t.name for t in _ONE_OF if t.name in names), None)
-    for technique in TECHNIQUES:
-        if technique.name not in names or (technique in _ONE_OF and technique.name != only):
-            continue
-        if technique.mark is not None:
-            n = replace(n, marks=n.marks | {technique.mark})
-        elif technique.attack is not None and n.attack is Attack.PICK:
-            n = replace(n, attack=technique.attack)
+def _with(
+    frames: Frames, n: HeardNote, told: Sequence[Technique], offset_cents: float, why: tuple[Weighed, ...]
+) -> HeardNote:
+    """A note with what is told of it."""
+    if not told:
+        return n
+    n = replace(n, marks=n.marks | {t.mark for t in told if t.mark}, evidence=replace(n.evidence, marked=why))
+    raked = next((t.attack for t in told if t.attack), None)
+    if raked is not None and n.attack is Attack.PICK:
+        n = replace(n, attack=raked)
     if Mark.PINCH_HARMONIC in n.marks:
         under = _under(frames, n, offset_cents)[1:]
         n = replace(n, partial=_ORDERS[1:][int(np.argmax(under))])
-    if Mark.DEAD in n.marks:
-        n = replace(n, bend=None, vibrato=None)
-    return n
-
-
-_ONE_OF = tuple(t for t in TECHNIQUES if t.name in ("dead", "pinch-harmonic", "natural-harmonic", "palm-mute"))
+    return replace(n, bend=None, vibrato=None) if Mark.DEAD in n.marks else n

@@ -33,12 +33,12 @@ class Curve:
         return times, cents
 
     def above(self, note: Note, project: Project) -> tuple[Array, Array]:
-        """Times and cents above a note's fretted pitch, the recording's offset taken out; NaN where it is not heard.
+        """Times and cents above a note's pitch without its bend, the recording's offset taken out; NaN: not heard.
 
         Where another string was the louder one, the contour is too far away to be this note and is left out.
         """
         t, cents = self.between(note.onset, note.end)
-        relative = cents - 100.0 * note.pitch(project.tuning) - project.offset_cents
+        relative = cents - 100.0 * note.unbent_pitch(project.tuning) - project.offset_cents
         with np.errstate(invalid="ignore"):
             return t, _without_edges(np.where(np.abs(relative) > _FARTHEST, np.nan, relative))
 

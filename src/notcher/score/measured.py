@@ -29,8 +29,8 @@ class Measured:
     0 for at once; base_error_cents: how far its fretted pitch lies from the fret's. unison: heard with another string
     that it is pushed up to. stroke: a stroke in which no pitch was heard. other: where it was found beside the
     contour, not on it. legato: how likely the fretting hand began it, 0 to 1, None where that was not asked. because:
-    what decided most that it is a note, and reached: that it was hammered or pulled, or was not; the largest shares
-    first.
+    what decided most that it is a note, and reached: that it was hammered, pulled or slid to, or was not; the largest
+    shares first. marked: that it is muted, a harmonic, dead, swelled or raked into.
     """
 
     flux: float = 0.0
@@ -44,3 +44,4 @@ class Measured:
     because: tuple[Weighed, ...] = ()
     reached: tuple[Weighed, ...] = ()
     stroke: bool = False
+    marked: tuple[Weighed, ...] = ()

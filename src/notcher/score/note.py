@@ -79,6 +79,7 @@ class Mark(StrEnum):
 
 
 BY_THE_BAR = frozenset({Mark.BAR_DIP, Mark.BAR_DIVE, Mark.BAR_SCOOP})
+HARMONICS = frozenset({Mark.NATURAL_HARMONIC, Mark.PINCH_HARMONIC})
 MOVES_THE_PITCH = BY_THE_BAR | {Mark.SLIDE_IN, Mark.SLIDE_OFF, Mark.TRILL}
 
 
@@ -311,16 +312,22 @@ class Note:
         """MIDI pitch of the fretted string, before any bend."""
         return tuning.pitch(self.string, self.fret)
 
+    def unbent_pitch(self, tuning: Tuning) -> float:
+        """MIDI pitch that is heard before any bend: the fretted string's, or a harmonic's partial."""
+        fretted = float(self.pitch(tuning))
+        if Mark.PINCH_HARMONIC in self.marks and self.partial is not None:
+            return fretted + harmonic_rise(self.partial)
+        if Mark.NATURAL_HARMONIC not in self.marks or self.fret == 0:
+            return fretted
+        try:
+            return tuning.pitch(self.string, 0) + harmonic_rise(self.partial or harmonic_partial(self.fret))
+        except ScoreError:
+            return fretted
+
     def sounding_pitch(self, tuning: Tuning) -> float:
-        """MIDI pitch that is heard as the note starts: raised by a pre-bend, or a harmonic's partial."""
-        if Mark.NATURAL_HARMONIC in self.marks and self.fret > 0:
-            try:
-                return tuning.pitch(self.string, 0) + harmonic_rise(self.partial or harmonic_partial(self.fret))
-            except ScoreError:
-                return float(self.pitch(tuning))
+        """MIDI pitch that is heard as the note starts: a pre-bend's is raised."""
         raised = self.bend.target_cents / 100.0 if self.bend and self.bend.starts_raised else 0.0
-        squeals = Mark.PINCH_HARMONIC in self.marks and self.partial is not None
-        return self.pitch(tuning) + raised + (harmonic_rise(self.partial) if squeals and self.partial else 0.0)
+        return self.unbent_pitch(tuning) + raised
 
     def node_fret(self) -> float:
         """Where a natural harmonic is touched, as a fret that may lie between two: the node of its partial nearest to

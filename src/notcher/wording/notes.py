@@ -89,8 +89,16 @@ def doubt_words(note: Note) -> str:
 def place_words(note: Note, project: Project) -> str:
     """Where a note lies and what it sounds: 'fret 9, 3rd string · E4'."""
     values = {"nth": ordinal(note.string), "name": note_name(note.pitch(project.tuning))}
-    if note.partial is not None and Mark.NATURAL_HARMONIC in note.marks:
-        return tr("touched at {node:.1f}, {nth} string · {name}", node=note.node_fret(), **values)
+    sounds = note_name(round(note.unbent_pitch(project.tuning)))
+    if Mark.NATURAL_HARMONIC in note.marks and note.fret > 0:
+        return tr(
+            "touched at {node:g}, {nth} string · {name}",
+            node=round(note.node_fret(), 1),
+            nth=values["nth"],
+            name=sounds,
+        )
+    if note.partial is not None and Mark.PINCH_HARMONIC in note.marks:
+        return tr("fret {fret}, {nth} string · {name}, sounds {sounds}", fret=note.fret, sounds=sounds, **values)
     if note.fret == 0:
         return tr("open, {nth} string · {name}", **values)
     return tr("fret {fret}, {nth} string · {name}", fret=note.fret, **values)

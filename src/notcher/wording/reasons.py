@@ -2,7 +2,7 @@
 
 from notcher.listen.notes import LEGATO_FROM
 from notcher.score.measured import Measured, SecondString
-from notcher.score.note import Attack, Note
+from notcher.score.note import LEGATO, Attack, Note
 from notcher.wording.notes import bend_name, interval_name
 from notcher.wording.say import tr
 from notcher.wording.weighed import for_and_against
@@ -20,16 +20,10 @@ def reasons(note: Note) -> list[str]:
     if found is None:
         return []
     if found.stroke:
-        return [
-            tr(
-                "A stroke of {flux:.1f} times a usual one, with no pitch in it: a dead string. "
-                "Notcher is {confidence:.0f} % sure.",
-                flux=found.flux,
-                confidence=note.confidence * 100,
-            )
-        ]
+        stroke = tr("A stroke with no pitch in it, {flux:.1f} times a hard one: a dead string.", flux=found.flux)
+        return [stroke, *_by_its_sound(found), *_all_in_all(note, found)]
     if found.other is not None:
-        return [*_second_string(found.other), *_all_in_all(note, found)]
+        return [*_second_string(found.other), *_by_its_sound(found), *_all_in_all(note, found)]
     said = [_attack_reason(note, found)]
     if note.bend is not None:
         said.append(_bend_reason(note))
@@ -45,7 +39,14 @@ def reasons(note: Note) -> list[str]:
     if found.unison:
         said.append(tr("Both pitches were there before the push, with nothing between them: two strings."))
     said.append(tr("Its fretted pitch lies {off:.0f} cents off the fret.", off=abs(found.base_error_cents)))
-    return [*said, *_all_in_all(note, found)]
+    return [*said, *_by_its_sound(found), *_all_in_all(note, found)]
+
+
+def _by_its_sound(found: Measured) -> list[str]:
+    """What decided that it is muted, a harmonic, dead, swelled or raked into."""
+    if not found.marked:
+        return []
+    return [tr("What its sound says of how it is played: {weighed}.", weighed=for_and_against(found.marked))]
 
 
 def _all_in_all(note: Note, found: Measured) -> list[str]:
@@ -69,13 +70,16 @@ def _second_string(other: SecondString) -> list[str]:
 
 def _attack_reason(note: Note, found: Measured) -> str:
     jump = found.jump_cents
-    if found.legato is not None and note.attack in (Attack.HAMMER, Attack.PULL, Attack.PICK):
+    if found.legato is not None and note.attack in (*LEGATO, Attack.PICK):
         by_hand = found.legato >= LEGATO_FROM
         if by_hand == (note.attack is not Attack.PICK):
+            moved = tr("The pitch leapt by {jump:+.0f} cents at once.", jump=jump)
+            if found.glide_s:
+                moved = tr("The pitch went {jump:+.0f} cents in {glide:.0f} ms.", jump=jump, glide=found.glide_s * 1000)
             return tr(
-                "The pitch leapt by {jump:+.0f} cents at once. That the fretting hand did it is {likely:.0f} % likely, "
-                "and from {limit:.0f} % on it is taken so: {weighed}.",
-                jump=jump, likely=found.legato * 100, limit=LEGATO_FROM * 100, weighed=for_and_against(found.reached),
+                "{moved} That the fretting hand did it is {likely:.0f} % likely, and from {limit:.0f} % on it is taken "
+                "so: {weighed}.",
+                moved=moved, likely=found.legato * 100, limit=LEGATO_FROM * 100, weighed=for_and_against(found.reached),
             )  # fmt: skip
     heard = tr("strike {flux:.1f}, dip before it {dip:.1f} dB", flux=found.flux, dip=found.dip_db)
     match note.attack:

@@ -1,5 +1,6 @@
 """What a decision weighed, in words: a row for each thing that is measured, by its name in listen/."""
 
+import re
 from collections.abc import Callable
 
 from notcher.score.measured import Weighed
@@ -88,16 +89,47 @@ WORDS: dict[str, tuple[str, Callable[[float], str]]] = {
     "struck against picks": (later("heard as struck, against this recording's picks"), _percent),
     "way": (later("moments on the way to its pitch"), _count),
     "since": (later("time since the note before began"), _s),
+    "partials": (later("its partials against their loudest"), _db),
+    "brightness": (later("its upper partials against its lower"), _db),
+    "brightness against usual": (later("its upper partials against what is usual here"), _db),
+    "loudness": (later("the sound against its loudest"), _db),
+    "loud against usual": (later("how loud it is against what is usual here"), _db),
+    "first partial": (later("its first partial against all"), _db),
+    "odd": (later("its odd partials against the even"), _db),
+    "falls": (later("how its partials fall in a tenth of a second"), _db),
+    "falls against usual": (later("how they fall against what is usual here"), _db),
+    "purity at first": (later("share of the sound in its partials at first"), _percent),
+    "seconds after": (later("time to the note after"), _s),
+    "strokes before": (later("strokes just before it"), _count),
+    "flux before": (later("strongest of them"), _plain),
+    "noise before": (later("noise just before it"), _percent),
+    "steps before": (later("semitones from the note before"), _count),
+    "steps after": (later("semitones to the note after"), _count),
+    "shaken": (later("has vibrato"), _yes),
+    "likely": (later("how likely it is a note"), _percent),
+    "stroke only": (later("a stroke with no pitch"), _yes),
+    "under": (later("partials of a lower string under it"), _db),
+    "under, order": (later("partial that it would be of that string"), _count),
+    "swept": (later("how much is struck just before it"), _plain),
+    "level before": (later("the sound just before it against its loudest"), _db),
 }
 """Of each thing: what it is called, and how its value is written."""
+_MOMENT = re.compile(r"(.*) at (-?[0-9]+) ms")
+
+
+def word_of(what: str) -> str:
+    """The name among WORDS of something that was weighed, which may be taken at some moment of a note."""
+    moment = _MOMENT.fullmatch(what)
+    return moment[1] if moment else what
 
 
 def weighed_words(weighed: Weighed) -> str:
     """One thing that was weighed, with its value and its share."""
-    name, value = WORDS[weighed.what]
-    return tr(
-        "{what} {value} ({share:.0f} %)", what=tr(name), value=value(weighed.value), share=abs(weighed.share) * 100
-    )
+    name, value = WORDS[word_of(weighed.what)]
+    said, moment = tr(name), _MOMENT.fullmatch(weighed.what)
+    if moment:
+        said = tr("{what} after {ms} ms", what=said, ms=int(moment[2]))
+    return tr("{what} {value} ({share:.0f} %)", what=said, value=value(weighed.value), share=abs(weighed.share) * 100)
 
 
 def for_and_against(weighed: tuple[Weighed, ...]) -> str:

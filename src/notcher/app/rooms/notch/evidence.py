@@ -77,7 +77,7 @@ class SpectrumPicture(PaintedView):
             painter.setPen(t.color("quiet"))
             painter.drawText(area, Qt.AlignmentFlag.AlignCenter, tr("listening …") if note else tr("select a note"))
             return
-        pitch = note.pitch(project.tuning) + project.offset_cents / 100
+        pitch = note.unbent_pitch(project.tuning) + project.offset_cents / 100
         high = min(pitch + _ABOVE, HIGHEST)
         low = high - _ABOVE - _BELOW
         if self._image is None:

@@ -27,7 +27,7 @@ from notcher.place.harmonics import Node, natural_places
 from notcher.rhythm.count import counted
 from notcher.score.edits import set_partial, toggle_vibrato
 from notcher.score.gaps import expected_mistakes
-from notcher.score.note import HIGHEST_PARTIAL, INTERVAL_NAMES, Attack, BendKind, Mark, Note, Vibrato
+from notcher.score.note import HARMONICS, HIGHEST_PARTIAL, INTERVAL_NAMES, Attack, BendKind, Mark, Note, Vibrato
 from notcher.wording import later, term, tr, trn
 from notcher.wording.names import note_name
 from notcher.wording.notes import (
@@ -294,7 +294,7 @@ class Inspector(QScrollArea):
             self.sounding.addItem(tr("{share} % of it", share=share), share)
         self.sounding.setCurrentIndex(self.sounding.findData(share))
         self.finger.setCurrentIndex(self.finger.findData(first.finger))
-        self._fill_nodes(first, shown=len(notes) == 1 and Mark.NATURAL_HARMONIC in first.marks)
+        self._fill_nodes(first, shown=len(notes) == 1 and bool(HARMONICS & first.marks))
         self.mark.clear()
         self.mark.addItem(", ".join(mark_name(m) for m in Mark if m in first.marks) or tr("none"), None)
         for m in Mark:
@@ -361,7 +361,7 @@ class Inspector(QScrollArea):
         """Where its pitch lies, pressed down or, as a harmonic, touched."""
         tuning = self._desk.session.project.tuning
         touched = Mark.NATURAL_HARMONIC in note.marks
-        sounds = round(note.sounding_pitch(tuning)) if touched else note.pitch(tuning)
+        sounds = round(note.unbent_pitch(tuning)) if touched else note.pitch(tuning)
         for string, fret in tuning.places(sounds):
             self.places.addItem(tr("string {string}, fret {fret}", string=string, fret=fret), (string, fret))
         for node in natural_places(sounds, tuning):
@@ -370,18 +370,28 @@ class Inspector(QScrollArea):
                 tr("harmonic: string {string}, at {where:g}", string=node.string, where=round(where, 1)), node
             )
         here = Node(note.string, note.fret, note.partial) if touched else (note.string, note.fret)
-        self.places.setCurrentIndex(
-            next((i for i in range(self.places.count()) if self.places.itemData(i) == here), -1)
-        )
+        offered = [self.places.itemData(i) for i in range(self.places.count())]
+        if here not in offered:
+            # Touched where the string has a node that is not the usual one of its partial.
+            where = round(note.node_fret(), 1)
+            self.places.addItem(tr("harmonic: string {string}, at {where:g}", string=note.string, where=where), here)
+            offered.append(here)
+        self.places.setCurrentIndex(offered.index(here))
 
     def _fill_nodes(self, note: Note, *, shown: bool) -> None:
-        """The nodes within a fret of where the finger is said to touch."""
+        """The nodes within a fret of where the finger is said to touch, or what a pinched string may squeal on."""
         self._form.setRowVisible(self.partial, shown)
         if not shown:
             return
         self.partial.clear()
-        self.partial.addItem(tr("at fret {fret}", fret=note.fret), None)
+        pinched = Mark.PINCH_HARMONIC in note.marks
+        self.partial.addItem(tr("not said") if pinched else tr("at fret {fret}", fret=note.fret), None)
+        tuning = self._desk.session.project.tuning
         for k in range(2, HIGHEST_PARTIAL + 1):
+            if pinched:
+                sounds = note_name(round(replace(note, partial=k).unbent_pitch(tuning)))
+                self.partial.addItem(tr("partial {k}: sounds {sounds}", k=k, sounds=sounds), k)
+                continue
             place = replace(note, partial=k).node_fret()
             if abs(place - note.fret) < 1:
                 self.partial.addItem(tr("at {place:.1f} (partial {k})", place=place, k=k), k)
