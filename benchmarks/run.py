@@ -1,15 +1,19 @@
-"""`make bench`: measures accuracy and speed and writes docs/MEASUREMENTS.md."""
+"""`make bench`: measures accuracy and speed and writes docs/MEASUREMENTS.md.
+
+`python -m benchmarks.run speed places` measures those sections anew and leaves the others as they are.
+"""
 
 import datetime
 import os
 import platform
+import sys
 from collections.abc import Callable, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from typing import Any
 
 import numpy as np
 
-from benchmarks import amplifier, bars, hardiness, isolation, material, places, references, speed, techniques
+from benchmarks import amplifier, bars, hardiness, harmony, isolation, material, places, references, speed, techniques
 from benchmarks.keys import keys_for_the_demo, keys_from_nothing
 from benchmarks.listening import CONDITIONS, TRACKERS, evaluate, summed
 from benchmarks.material import BACKING_SETS, DEVELOPMENT_SETS, EVALUATION_SETS, Case, cases
@@ -49,15 +53,34 @@ _BACKINGS_ALONE = (106, 113)
 PAGE = ROOT / "docs/MEASUREMENTS.md"
 
 
-def main() -> None:
-    """Measure everything and write the page."""
+def main(wanted: Sequence[str]) -> None:
+    """Measure everything, or the sections that are wanted, each written into the page as soon as it is known."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    parts = [_head()]
+    unknown = set(wanted) - {name for name, _ in SECTIONS}
+    if unknown:
+        raise SystemExit(
+            f"no section {', '.join(sorted(unknown))}; there are {', '.join(name for name, _ in SECTIONS)}"
+        )
+    kept = _kept()
     for name, section in SECTIONS:
-        print(f"{name} ...")
-        parts.append(section())
-    PAGE.write_text("\n".join(parts))
+        if not wanted or name in wanted:
+            print(f"{name} ...", flush=True)
+            kept[name] = section().strip()
+            marked = [f"{_mark(n)}\n{kept[n]}\n" for n, _ in SECTIONS if n in kept]
+            PAGE.write_text("\n".join([_head(), *marked]))
     print(PAGE.read_text())
+
+
+def _mark(name: str) -> str:
+    return f"<!-- {name} -->"
+
+
+def _kept() -> dict[str, str]:
+    """What the page says now, by section."""
+    page = PAGE.read_text() if PAGE.exists() else ""
+    found = sorted((page.index(_mark(n)), n) for n, _ in SECTIONS if _mark(n) in page)
+    ends = [*(at for at, _ in found[1:]), len(page)][: len(found)]
+    return {n: page[at + len(_mark(n)) : end].strip() for (at, n), end in zip(found, ends, strict=True)}
 
 
 def _evaluation() -> str:
@@ -323,7 +346,7 @@ def _reading() -> str:
 
 
 SECTIONS: tuple[tuple[str, Callable[[], str]], ...] = (
-    ("evaluation phrases", _evaluation), ("one amplifier", amplifier.section), ("techniques", techniques.section),
+    ("evaluation phrases", _evaluation), ("one amplifier", amplifier.section), ("techniques", techniques.section), ("key and chords", harmony.section),
     ("isolation", isolation.section), ("demo", _demo_section), ("rhythm", _rhythm), ("places", places.section),
     ("keys", _keys),
     ("speed", _speed), ("hardiness", hardiness.section), ("how to read it", _reading),
@@ -332,4 +355,4 @@ SECTIONS: tuple[tuple[str, Callable[[], str]], ...] = (
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])

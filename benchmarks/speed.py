@@ -81,9 +81,9 @@ def transcribed(times: int) -> dict[str, float]:
         path = Path(folder) / "three.wav"
         soundfile.write(str(path), sound.T, 44100)
         runs = []
-        for _ in range(2):
+        for k in range(2):
             done = subprocess.run(
-                [sys.executable, "-c", _TRANSCRIBE, str(path), str(Path(folder) / "p.notcher")],
+                [sys.executable, "-c", _TRANSCRIBE, str(path), str(Path(folder) / f"p{k}.notcher")],
                 check=True, capture_output=True, text=True, env=os.environ | {"XDG_CACHE_HOME": f"{folder}/cache"},
             )  # fmt: skip
             runs.append(json.loads(done.stdout.strip().splitlines()[-1]))

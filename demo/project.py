@@ -8,14 +8,21 @@ from dataclasses import replace
 from pathlib import Path
 
 from demo.render import BEAT, FIRST_BEAT, SHIPPED
-from demo.solo import BEATS, BPM, PHRASES, SECTIONS
+from demo.solo import BEATS, BPM, PHRASES, PROGRESSION, SECTIONS
 from notcher.formats import project_file
+from notcher.harmony.symbols import parse_chord
 from notcher.place.solver import settle
 from notcher.score import edits
+from notcher.score.chord import Chord
+from notcher.score.chords import set_chords, set_key
+from notcher.score.key import Key
 from notcher.score.note import Mark
 from notcher.score.project import Phrase, Project, Request, Section
+from notcher.score.spelling import Tone
 from notcher.score.tempo import TempoMap
 from notcher.work import transcribed
+
+DEMO_KEY = Key(Tone.named("F#"), "minor")
 
 
 def phrases(project: Project) -> list[Phrase]:
@@ -27,6 +34,15 @@ def phrases(project: Project) -> list[Phrase]:
         Phrase(f"p{i}", name, round(a, 3), round(b, 3))
         for i, (name, a, b) in enumerate(zip(names, starts, ends, strict=True), 1)
     ]
+
+
+def written_chords() -> list[tuple[float, Chord | None]]:
+    """The invented trio's chords, one a bar, as the instructor wrote them down."""
+    names = [None if name == "-" else parse_chord(name) for name in PROGRESSION]
+    return [
+        (round(FIRST_BEAT + 4 * bar * BEAT, 4) if bar else 0.0, chord) for bar, chord in enumerate(names)
+        if bar == 0 or chord != names[bar - 1]
+    ]  # fmt: skip
 
 
 def main() -> None:
@@ -57,6 +73,7 @@ def main() -> None:
     pitched = (n for n in project.notes if n.id not in confirmed and Mark.DEAD not in n.marks)
     unsure = min(pitched, key=lambda n: n.confidence)
     project = edits.set_doubt(project, {unsure.id}, reason="buried under the chord; listen again")
+    project = set_key(set_chords(project, written_chords(), until=project.recording.duration), DEMO_KEY)
     project_file.save(project, Path(SHIPPED / "pellan-quay-demo.notcher"))
 
 

@@ -233,7 +233,7 @@ def test_odd_recordings_that_can_be_used(tmp_path: Path, lick: np.ndarray, capsy
     ("text", "said"),
     [
         ("nonsense", "JSON is broken"),
-        ('{"format": "notcher-project", "version": 8}', "newer Notcher (project version 8"),
+        ('{"format": "notcher-project", "version": 9}', "newer Notcher (project version 9"),
         ('{"format": "other"}', "not a Notcher project"),
     ],
 )

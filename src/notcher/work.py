@@ -14,9 +14,10 @@ import numpy as np
 
 from notcher import kept
 from notcher.audio.decode import SHORTEST, file_hash, load
-from notcher.audio.lines import Sounded, lines_of
+from notcher.audio.lines import Sounded, lines_of, lines_of_project
 from notcher.audio.parted import BLOCK_S, Parted
 from notcher.audio.recording import Audio, AudioError
+from notcher.audio.wiener import Lines
 from notcher.formats.incoming.build import project_of, put_elsewhere
 from notcher.formats.incoming.open_score import read_score
 from notcher.formats.printable import printable
@@ -29,6 +30,7 @@ from notcher.place.harmonics import Node, likeliest_node
 from notcher.place.solver import cut_at_rests, place
 from notcher.place.wanted import Wanted
 from notcher.rhythm.lineup import LinedUp, line_up
+from notcher.score.chords import with_heard
 from notcher.score.clause import Clause
 from notcher.score.edits import SHORTEST_NOTE, new_note_id
 from notcher.score.errors import ScoreError
@@ -302,7 +304,26 @@ def transcribed(
         if progress:
             progress(later("Finding the beat"), 0.0)
         project = project.with_tempo(guess_beats(audio))
+    if progress:
+        progress(later("Hearing the chords"), 0.0)
+    project = with_harmony(project, audio)
     return project, audio.warnings
+
+
+def with_harmony(project: Project, audio: Audio, *, cancelled: Callable[[], bool] | None = None) -> Project:
+    """The project with the key and the chords that are heard in its recording; what was decided stays.
+
+    Raises CancelledError when asked to stop.
+    """
+    from notcher.harmony.hearing import hear
+    from notcher.harmony.roles import sounding
+
+    lead = [(n.onset, n.end, sounding(n, project)) for n in project.notes if Mark.DEAD not in n.marks]
+    heard = hear(
+        audio, lines_of_project(project, audio.duration), lead, project.tempo,
+        isolation=project.lead, offset_cents=project.offset_cents, cancelled=cancelled,
+    )  # fmt: skip
+    return with_heard(project, heard.chords, heard.keys)
 
 
 def isolated(
@@ -314,12 +335,7 @@ def isolated(
     heard, _ = listen_kept(
         audio, file_hash(path), lead=lead, progress=(lambda x: progress(later("Measuring"), x)) if progress else None
     )
-    offset = heard.offset.cents / 100.0
-    played = (
-        Sounded(n.onset, n.end, n.pitch + offset, n.bend.points if n.bend else (), n.attack not in LEGATO)
-        for n in heard.notes
-    )
-    apart = Parted(audio, lines_of(played, heard.trace.cents), heard.lead)
+    apart = Parted(audio, lines_heard(heard), heard.lead)
     channels = audio.kept.shape[0]
     with contextlib.ExitStack() as files:
         writers = [files.enter_context(sound_file(p, channels)) for p in (out, rest) if p is not None]
@@ -330,6 +346,16 @@ def isolated(
             for number, write in enumerate(writers):
                 write(apart.between(at, upto, rest=number > 0))
     return heard, audio.warnings
+
+
+def lines_heard(heard: Heard) -> Lines:
+    """The lines of what was heard."""
+    offset = heard.offset.cents / 100.0
+    played = (
+        Sounded(n.onset, n.end, n.pitch + offset, n.bend.points if n.bend else (), n.attack not in LEGATO)
+        for n in heard.notes
+    )
+    return lines_of(played, heard.trace.cents)
 
 
 def checked_range(audio: Audio, start: float, end: float | None) -> tuple[float, float]:

@@ -112,5 +112,5 @@ def test_a_figure_of_the_bench_is_one_row(tmp_path: Path, monkeypatch: pytest.Mo
 
     monkeypatch.setattr(run, "SECTIONS", (("colour", colour),))
     monkeypatch.setattr(run, "PAGE", tmp_path / "page.md")
-    run.main()
+    run.main([])
     assert "| the neck | 0.08 |" in (tmp_path / "page.md").read_text()

@@ -328,8 +328,8 @@ def test_what_is_painted_is_said_in_words(opened: Driver) -> None:
                 view.describe()
                 seen[type(view).__name__] = view.accessibleDescription()
     assert set(seen) == {
-        "BeatStrip", "CloseUp", "HandLine", "LargeTab", "LeanLine", "NeckView", "Overview", "PlacePicture",
-        "RecordingMap", "SpectrumPicture", "StrandView",
+        "BeatStrip", "ChordNames", "CloseUp", "HandLine", "LargeTab", "LeanLine", "NeckView", "Overview",
+        "PlacePicture", "RecordingMap", "SpectrumPicture", "StrandView",
     }  # fmt: skip
     assert all(seen.values()), seen
     assert "bars" in seen["BeatStrip"]

@@ -120,6 +120,12 @@ def _notes(h: Handout) -> bytes:
     return notes_json(h.project, h.notes).encode()
 
 
+def _harmony(h: Handout) -> bytes:
+    from notcher.formats.harmony import harmony_json
+
+    return harmony_json(h.project, h.notes).encode()
+
+
 def _contour(h: Handout) -> bytes:
     from notcher.formats.tables import contour_csv
 
@@ -135,10 +141,14 @@ EXPORTS: tuple[ExportKind, ...] = (
     ExportKind("svg", (".svg",), "SVG", "a picture of any size", _svg),
     ExportKind("png", (".png",), "PNG", "a picture", _png),
     ExportKind("notes", (".json",), "Notes", "as data, JSON", _notes, Needs.NOTHING, printed=False),
+    ExportKind(
+        "harmony", (".json",), "Harmony", "key, chords and degrees, JSON", _harmony, Needs.NOTHING, printed=False
+    ),
     ExportKind("contour", (".csv",), "Pitch", "as measured, CSV", _contour, Needs.CONTOUR, printed=False),
 )
 BY_NAME = {kind.name: kind for kind in EXPORTS}
-_BY_ENDING = {ending: kind for kind in EXPORTS for ending in kind.endings}
+# Of two kinds with one ending, a file is of the first unless it is said.
+_BY_ENDING = {ending: kind for kind in reversed(EXPORTS) for ending in kind.endings}
 _LACKS = {
     Needs.NOTES: later("there are no notes to write; measure the recording or add notes first"),
     Needs.CONTOUR: later("this project has no measured contour; measure the recording first"),
@@ -164,7 +174,7 @@ def kind_of(path: Path, said: str | None) -> ExportKind:
         raise FileFormatError(
             "'{said}' is no kind of export; the kinds are {names}", said=said, names=", ".join(BY_NAME)
         )
-    if ending in _NEVER or _BY_ENDING.get(ending, BY_NAME[said]) is not BY_NAME[said]:
+    if ending in _NEVER or (ending in _BY_ENDING and ending not in BY_NAME[said].endings):
         raise FileFormatError(
             "'{name}' ends as another kind of file than {said}; choose another ending", name=path.name, said=said
         )

@@ -15,20 +15,23 @@ from notcher.formats.atomic import write_json
 from notcher.formats.errors import FileFormatError
 from notcher.formats.limits import MOST_DIGITS, PROJECT, check_values, read_limited, whole
 from notcher.formats.schema import EVIDENCE, project_schema
+from notcher.score.chord import Chord, ChordAt
 from notcher.score.errors import ScoreError
 from notcher.score.gap import Gap
 from notcher.score.isolation import Isolation, Seat
+from notcher.score.key import Key, KeyAt
 from notcher.score.measured import Measured, SecondString, Weighed
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.playing import USUAL, Gauge, Hand, Picking, Playing
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Section, State, Version
+from notcher.score.spelling import Tone
 from notcher.score.sure import Sure
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import HIGHEST_FRET, Tuning
 from notcher.wording import tr
 
 FORMAT = "notcher-project"
-VERSION = 7
+VERSION = 8
 SUFFIX = ".notcher"
 # A recording's name may hold bytes that are no text.
 FREE = frozenset({"path"})
@@ -65,12 +68,43 @@ def to_dict(project: Project) -> dict[str, Any]:
         "phrases": [_phrase_to_dict(p) for p in project.phrases],
         "notes": [note_to_dict(n) for n in project.notes],
         "gaps": [asdict(g) for g in project.gaps],
+        "chords": [_chord_at_to_dict(c) for c in project.chords],
+        "keys": [
+            {"start": k.start, "key": {"tonic": k.key.tonic.plain(), "mode": k.key.mode}, "confidence": k.confidence,
+             "decided": k.decided} for k in project.keys
+        ],
         "states": [state_to_dict(s) for s in project.states],
         "contour": {
             "start": project.contour.start, "hop": project.contour.hop, "decicents": list(project.contour.decicents),
             "percent": list(project.contour.percent),
         } if project.contour else None,
     }  # fmt: skip
+
+
+def _chord_to_dict(c: Chord) -> dict[str, Any]:
+    return {"root": c.root.plain(), "kind": c.kind, "bass": c.bass.plain() if c.bass else None}
+
+
+def _chord_from_dict(d: Mapping[str, Any]) -> Chord:
+    return Chord(Tone.named(d["root"]), d["kind"], Tone.named(d["bass"]) if d["bass"] else None)
+
+
+def _chord_at_to_dict(c: ChordAt) -> dict[str, Any]:
+    return {
+        "start": c.start, "chord": _chord_to_dict(c.chord) if c.chord else None, "confidence": c.confidence,
+        "offers": [_chord_to_dict(o) for o in c.offers], "decided": c.decided,
+    }  # fmt: skip
+
+
+def _chord_at_from_dict(d: Mapping[str, Any]) -> ChordAt:
+    offers = tuple(_chord_from_dict(o) for o in d["offers"])
+    chord = _chord_from_dict(d["chord"]) if d["chord"] else None
+    return ChordAt(d["start"], chord, d["confidence"], offers, d["decided"])
+
+
+def _key_at_from_dict(d: Mapping[str, Any]) -> KeyAt:
+    key = Key(Tone.named(d["key"]["tonic"]), d["key"]["mode"])
+    return KeyAt(d["start"], key, d["confidence"], d["decided"])
 
 
 def _tuning_to_dict(t: Tuning) -> dict[str, Any]:
@@ -265,6 +299,8 @@ def from_dict(d: Mapping[str, Any]) -> Project:
             contour["start"], contour["hop"], tuple(contour["decicents"]), tuple(contour["percent"])
         ) if contour else None,
         states=tuple(state_from_dict(s) for s in d["states"]),
+        chords=tuple(sorted((_chord_at_from_dict(c) for c in d["chords"]), key=lambda c: c.start)),
+        keys=tuple(sorted((_key_at_from_dict(k) for k in d["keys"]), key=lambda k: k.start)),
         gaps=tuple(Gap(g["start"], g["end"], _whole(g["midi"]), g["chance"]) for g in d["gaps"]),
     )  # fmt: skip
     return project.with_notes([note_from_dict(n) for n in d["notes"]])
@@ -384,7 +420,7 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     partials, places and values written by hand, versions and repeats of phrases, and named states. Version 5 adds the
     neck's last fret, up to eight strings, the share of a value that sounds, and the strings a rake crosses. Version 6
     adds how it is played: the schools of both hands, the guitar's string length and gauges. Version 7 adds how sure
-    each part of a note is, and where something may have been missed.
+    each part of a note is, and where something may have been missed. Version 8 adds chords and keys.
     """
     version = data.get("version")
     if not isinstance(version, int) or version not in range(1, VERSION):
@@ -404,7 +440,8 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
         out["states"] = []
     out["version"] = VERSION
     out.setdefault("playing", playing_to_dict(USUAL))
-    out["gaps"] = []
+    for added in ("gaps", "chords", "keys"):
+        out.setdefault(added, [])
     out["tuning"] = _tuning_upgraded(out["tuning"])
     out["notes"] = [_note_upgraded(n) for n in out["notes"]]
     out["phrases"] = [_phrase_upgraded(p) for p in out["phrases"]]

@@ -9,8 +9,10 @@ from enum import StrEnum
 from pathlib import Path
 from typing import Any
 
+from notcher.score.chord import KINDS, Chord, ChordAt
 from notcher.score.gap import Gap
 from notcher.score.isolation import Isolation, Seat
+from notcher.score.key import MODES, Key, KeyAt
 from notcher.score.limits import LONGEST_S, MOST_BEATS
 from notcher.score.note import (
     HIGHEST_PARTIAL,
@@ -286,6 +288,33 @@ def _contour() -> Schema:
     )  # fmt: skip
 
 
+def _chord() -> Schema:
+    tone = _text("such as F# or Bb", pattern="^[A-G](#{0,2}|b{0,2})$")
+    return _values(Chord, {"root": tone, "kind": {"enum": list(KINDS)}, "bass": _or_none(tone)})
+
+
+def _chord_at() -> Schema:
+    return _values(
+        ChordAt,
+        {
+            "start": _TIME, "chord": {**_or_none(_ref("chord")), "description": "null: no chord sounds"},
+            "confidence": _number(minimum=0, maximum=1), "offers": _list(_ref("chord"), description="the next best"),
+            "decided": {"type": "boolean", "description": "whether the person said so"},
+        },
+    )  # fmt: skip
+
+
+def _key_at() -> Schema:
+    tone = _text("such as F# or Bb", pattern="^[A-G](#{0,2}|b{0,2})$")
+    return _values(
+        KeyAt,
+        {
+            "start": _TIME, "key": _values(Key, {"tonic": tone, "mode": {"enum": list(MODES)}}),
+            "confidence": _number(minimum=0, maximum=1), "decided": {"type": "boolean"},
+        },
+    )  # fmt: skip
+
+
 def project_schema(name: str, version: int) -> Schema:
     """The schema of a document of that format name and version."""
     recording = _values(
@@ -315,6 +344,7 @@ def project_schema(name: str, version: int) -> Schema:
             "in_tune": {"type": "boolean", "description": "whether playback is brought to A = 440"},
             "request": request, "notes": _list(_ref("note")), "phrases": _list(_ref("phrase")),
             "sections": _list(section), "tempo": _or_none(_tempo()), "contour": _or_none(_contour()),
+            "chords": _list(_chord_at(), description="each until the next one"), "keys": _list(_key_at()),
             "states": _list(_state()), "gaps": _list(_gap(), description="where something may have been missed"),
         },
     )  # fmt: skip
@@ -323,7 +353,9 @@ def project_schema(name: str, version: int) -> Schema:
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema", "title": f"Notcher project, version {version}",
         "description": "Times are seconds in the recording; pitches MIDI numbers; intervals cents.", **body,
-        "$defs": {"isolation": _isolation(), "note": _note(), "phrase": _phrase(), "tuning": _tuning()},
+        "$defs": {
+            "chord": _chord(), "isolation": _isolation(), "note": _note(), "phrase": _phrase(), "tuning": _tuning(),
+        },
     }  # fmt: skip
 
 

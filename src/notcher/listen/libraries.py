@@ -37,6 +37,14 @@ def onset_tools() -> tuple[Any, Any, Any]:
     return power_to_db, melspectrogram, onset_strength
 
 
+def variable_q() -> Any:
+    """librosa.vqt."""
+    _keep_compiled_functions_in_our_folder()
+    from librosa import vqt
+
+    return vqt
+
+
 def _keep_compiled_functions_in_our_folder() -> None:
     """numba, with which librosa compiles its functions, keeps them beside librosa; where that cannot be written (a
     system-wide install), in a folder of its own under the user's cache, which becomes ours."""

@@ -5,10 +5,12 @@ import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from notcher.score.chord import ChordAt
 from notcher.score.clause import Clause, quoted
 from notcher.score.errors import ScoreError
 from notcher.score.gap import Gap
 from notcher.score.isolation import FIND_OUT, Isolation
+from notcher.score.key import KeyAt
 from notcher.score.limits import LONGEST_S, MOST_NOTES, MOST_PARTS, check_count, check_time
 from notcher.score.note import Note
 from notcher.score.playing import USUAL, Playing
@@ -187,6 +189,7 @@ class Project:
     playing: the schools of both hands, and the guitar. lead: how the lead is taken out of the recording; other_lead: a
     second way, to compare it with, or None. in_tune: whether playback is brought to A = 440 by offset_cents. states:
     earlier ones that were named, the oldest first. gaps: where something may have been missed, as it was measured.
+    chords, keys: each from its start to the next one's, by start.
     """
 
     recording: Recording
@@ -204,6 +207,8 @@ class Project:
     contour: Contour | None = None
     states: tuple[State, ...] = ()
     gaps: tuple[Gap, ...] = ()
+    chords: tuple[ChordAt, ...] = ()
+    keys: tuple[KeyAt, ...] = ()
 
     def __post_init__(self) -> None:
         check_count(len(self.notes), MOST_NOTES, Clause("notes"))
@@ -214,6 +219,7 @@ class Project:
         for parts, what in (
             (self.phrases, Clause("phrases")), (self.sections, Clause("sections")),
             (self.states, Clause("named states")), (self.gaps, Clause("gaps")),
+            (self.chords, Clause("chords")), (self.keys, Clause("keys")),
         ):  # fmt: skip
             check_count(len(parts), MOST_PARTS, what)
 

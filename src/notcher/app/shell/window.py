@@ -176,7 +176,7 @@ class Window(QMainWindow):
         own: dict[str, Callable[[], object]] = {
             "open": tasks.opening.ask_and_open, "save": self._save, "save-as": self._save_as, "quit": self.close,
             "keys": self._show_keys, "repeats": tasks.measuring.find_repeats,
-            "listen-again": lambda: tasks.measuring.measure(None),
+            "hear-chords": tasks.measuring.hear_chords, "listen-again": lambda: tasks.measuring.measure(None),
             "line-up": tasks.scores.ask_and_line_up, "lay-over": tasks.scores.ask_and_lay_over,
             "theme": self._toggle_theme, "larger": lambda: self._rescale(1), "smaller": lambda: self._rescale(-1),
         }  # fmt: skip

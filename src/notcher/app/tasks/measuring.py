@@ -6,6 +6,7 @@ from notcher.app.tasks.jobs import Report, Stop
 from notcher.app.tasks.runner import Runner
 from notcher.listen.listener import Heard
 from notcher.score.alike import Alike
+from notcher.score.chords import with_heard
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
@@ -74,6 +75,8 @@ class Measuring:
                 self._desk.first_place.ask()
             if fresh and session.project.tempo is None:
                 self.find_beats(quietly=True)
+            elif fresh:
+                self.hear_chords(quietly=True)
 
         job = self._runner.run(
             tr("Listening"), work, done, stopped=tr("measuring was stopped; what is written stays as it is")
@@ -106,13 +109,37 @@ class Measuring:
             return guess_beats(audio, cancelled=stop)
 
         def done(result: TempoMap | None) -> None:
-            if result is None:
-                if not quietly:
-                    self._desk.said.emit(tr("no steady beat is to be heard; tap along with T, or go on without one"))
-                return
-            session.edit(tr("Find the beat"), lambda p: p.with_tempo(result))
+            if result is not None:
+                session.edit(tr("Find the beat"), lambda p: p.with_tempo(result))
+            elif not quietly:
+                self._desk.said.emit(tr("no steady beat is to be heard; tap along with T, or go on without one"))
+            if quietly:
+                self.hear_chords(quietly=True)
 
         self._runner.run(tr("Finding the beat"), work, done, stopped=tr("finding the beat was stopped"))
+
+    def hear_chords(self, *, quietly: bool = False) -> None:
+        """Listen for the key and the chords. quietly: say nothing where there are none."""
+        audio, session = self._desk.transport.audio, self._desk.session
+        if audio is None:
+            self._desk.said.emit(tr("there is no recording to listen to; open one first"))
+            return
+        project = session.project
+
+        def work(progress: Report, stop: Stop) -> Project:
+            from notcher.work import with_harmony
+
+            progress(tr("Hearing the chords"), 0.3)
+            return with_harmony(project, audio, cancelled=stop)
+
+        def done(found: Project) -> None:
+            heard = [c for c in found.chords if not c.decided]
+            keys = [k for k in found.keys if not k.decided]
+            if not heard and not quietly:
+                self._desk.said.emit(tr("no chords are to be heard under the lead; O enters them by hand"))
+            session.edit(tr("Hear the chords"), lambda p: with_heard(p, heard, keys), linked=False)
+
+        self._runner.run(tr("Hearing the chords"), work, done, stopped=tr("hearing the chords was stopped"))
 
     def find_repeats(self) -> None:
         """Look for phrases that come again; many phrases take a while."""

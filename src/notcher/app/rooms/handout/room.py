@@ -7,6 +7,7 @@ from PyQt6.QtGui import QImage, QPixmap
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
+    QFrame,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -92,8 +93,14 @@ class HandOutRoom(RoomView):
         side.addWidget(rights)
         holder = QWidget()
         holder.setLayout(side)
-        holder.setFixedWidth(280)
-        row.addWidget(holder)
+        # There are more kinds than a low window has room for.
+        column = QScrollArea()
+        column.setWidgetResizable(True)
+        column.setFrameShape(QFrame.Shape.NoFrame)
+        column.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        column.setWidget(holder)
+        column.setFixedWidth(280)
+        row.addWidget(column)
         self.pages = QScrollArea()
         self.pages.setWidgetResizable(True)
         self.pages.setAccessibleName(tr("The pages as they will be printed"))

@@ -23,12 +23,14 @@ from notcher.app.fields import Field
 from notcher.app.rooms.notch.closeup import CloseUp
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.app.widgets import button, quiet_label
+from notcher.harmony.roles import doing_of
 from notcher.place.harmonics import Node, natural_places
 from notcher.rhythm.count import counted
 from notcher.score.edits import set_partial, toggle_vibrato
 from notcher.score.gaps import expected_mistakes
 from notcher.score.note import HARMONICS, HIGHEST_PARTIAL, INTERVAL_NAMES, Attack, BendKind, Mark, Note, Vibrato
 from notcher.wording import later, term, tr, trn
+from notcher.wording.chords import doing_words
 from notcher.wording.names import note_name
 from notcher.wording.notes import (
     attack_name,
@@ -227,6 +229,9 @@ class Inspector(QScrollArea):
                 else tr("bar {bar}, {count}", **values),
             ))  # fmt: skip
             rows.append((tr("Played"), against_the_beat(in_time.late)))
+        doing = doing_words(doing_of(project, note))
+        if doing:
+            rows.append((tr("In the harmony"), doing))
         rows += bend_words(note, project)
         arrives = arrival_words(project, note)
         if arrives:

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from notcher.app.commands import notes as verbs
+from notcher.app.rooms.notch.chord_line import ChordLine
 from notcher.app.rooms.notch.evidence import EvidencePanel
 from notcher.app.rooms.notch.find import FindPanel
 from notcher.app.rooms.notch.inspector import Inspector
@@ -34,6 +35,9 @@ class NotchRoom(RoomView):
         stack = QVBoxLayout(strands)
         stack.setContentsMargins(0, 0, 0, 0)
         stack.setSpacing(0)
+        self.chords = ChordLine(desk, theme, self.strand.x_of, self.strand.time_at)
+        self.chords.closed.connect(self.strand.setFocus)
+        stack.addWidget(self.chords)
         stack.addWidget(self.strand, 1)
         stack.addWidget(self.lean)
         splitter.addWidget(strands)
@@ -79,8 +83,12 @@ class NotchRoom(RoomView):
         """The panels that commands open."""
         return {
             "doubt": self.inspector.ask_doubt, "why": self.evidence.toggle, "say": self.say.open_line,
-            "find": self.find_notes.open_find, "rename-phrase": self._rename_phrase,
+            "find": self.find_notes.open_find, "chords": self.chords.open_line,
+            "show-chords": self._show_chords, "rename-phrase": self._rename_phrase,
         }  # fmt: skip
+
+    def _show_chords(self) -> None:
+        self.chords.setVisible(self.chords.isHidden())
 
     def _rename_phrase(self) -> None:
         phrase = self._desk.phrase
@@ -97,6 +105,7 @@ class NotchRoom(RoomView):
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self.strand.set_theme(theme)
+        self.chords.set_theme(theme)
         self.lean.set_theme(theme)
         self.inspector.set_theme(theme)
         self.evidence.set_theme(theme)

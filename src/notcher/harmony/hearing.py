@@ -1,0 +1,133 @@
+"""Key and chords of a recording: what sounds beside the lead, asked beat by beat, and read as a row of chords."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from notcher.audio.recording import Audio
+from notcher.audio.wiener import Lines
+from notcher.harmony.chord_ear import N_CHORDS, NONE, log_likelihoods
+from notcher.harmony.features import tones
+from notcher.harmony.grid import Grid, grid
+from notcher.harmony.key_ear import Heard, hear_keys
+from notcher.harmony.path import chances, chances_of_change, likeliest
+from notcher.harmony.spectrum import Levels, beneath
+from notcher.score.chord import HEARD, KINDS, Chord, ChordAt
+from notcher.score.isolation import FIND_OUT, Isolation
+from notcher.score.key import Key, KeyAt
+from notcher.score.spelling import Tone, within
+from notcher.score.tempo import TempoMap
+
+# How far the ear's log-likelihoods count against what usually follows.
+_TRUST = 1.2
+# The bass says so: a tone of the chord this much stronger in the bass than its root.
+_OTHER_BASS = 1.6
+# The names of the twelve tones where no key is known: from E flat to G sharp.
+_FIRST_NAME = -3
+_OFFERS = 2
+# Share of the sound that the lead's partials leave, under which nothing plays beside it: of leads alone at most 0.19,
+# of bands under a lead 0.51 at least. And how far the tones above the bass differ in strength, under which none sounds:
+# 0.13 in noise, 0.51 at least in bands.
+_LEFT, _CONTRAST = 0.3, 0.3
+# Beats softer than so much of the usual say nothing.
+_SOFT = 0.2
+
+
+@dataclass(frozen=True, slots=True)
+class Harmony:
+    """What was heard. Both are empty where nothing is to be said."""
+
+    chords: tuple[ChordAt, ...]
+    keys: tuple[KeyAt, ...]
+
+
+def hear(
+    audio: Audio,
+    lines: Lines,
+    lead: Sequence[tuple[float, float, int]],
+    tempo: TempoMap | None,
+    *,
+    isolation: Isolation = FIND_OUT,
+    offset_cents: float = 0.0,
+    cancelled: Callable[[], bool] | None = None,
+) -> Harmony:
+    """Key and chords of a recording. lines: what the lead plays, which is left out; lead: onset, end and pitch of its
+    notes, for the key; isolation: where it sits; offset_cents: how far the recording sits from A = 440.
+
+    Raises CancelledError when asked to stop.
+    """
+    beats = grid(tempo, audio.duration)
+    under = beneath(audio, lines, beats.edges, lead=isolation, offset_cents=offset_cents, cancelled=cancelled)
+    return read(beats, under.levels, under.left, tones(under.levels), lead)
+
+
+def read(beats: Grid, levels: Levels, left: Levels, found: Levels, lead: Sequence[tuple[float, float, int]]) -> Harmony:
+    """Key and chords from what sounds in each stretch. left: share of the sound that is not the lead's, shape (n,);
+    found: as tones() says; lead: as hear() says."""
+    if not _something_plays(levels, left, found):
+        return Harmony((), hear_keys(Heard(beats, np.zeros((len(left), N_CHORDS + 1)), lead)))
+    said = _TRUST * log_likelihoods(found, levels)
+    change = chances_of_change(beats.places)
+    prior = np.full(N_CHORDS + 1, -np.log(N_CHORDS + 1))
+    chance = chances(said, change, prior)
+    keys = hear_keys(Heard(beats, chance, lead))
+    return Harmony(_named(beats, likeliest(said, change, prior), chance, found, keys), keys)
+
+
+def _something_plays(levels: Levels, left: Levels, found: Levels) -> bool:
+    """Whether tones sound beside the lead."""
+    loud = levels.sum(axis=1)
+    here = (loud > _SOFT * float(np.median(loud))) & (loud > 0)
+    if not here.any() or float(np.median(left[here])) < _LEFT:
+        return False
+    above = found[here, 12:24]
+    return float(np.median(above.std(axis=1) / (above.mean(axis=1) + 1e-9))) >= _CONTRAST
+
+
+def _named(
+    beats: Grid, numbers: NDArray[np.intp], chance: NDArray[np.float64], found: Levels, keys: Sequence[KeyAt]
+) -> tuple[ChordAt, ...]:
+    starts = [0, *(k for k in range(1, len(numbers)) if numbers[k] != numbers[k - 1])]
+    out = []
+    for first, last in zip(starts, [*starts[1:], len(numbers)], strict=True):
+        here, start, number = chance[first:last].mean(axis=0), float(beats.edges[first]), int(numbers[first])
+        key = next((k.key for k in reversed(keys) if k.start <= start), None)
+        bass = found[first:last, :12].mean(axis=0)
+        best = [k for k in np.argsort(-here).tolist() if k not in (number, NONE)][:_OFFERS]
+        out.append(
+            ChordAt(
+                round(start, 4), None if number == NONE else _chord(number, bass, key), round(_sure(here, number), 3),
+                tuple(_chord(k, bass, key) for k in best),
+            )
+        )  # fmt: skip
+    return tuple(out)
+
+
+def _chord(number: int, bass: NDArray[np.float64], key: Key | None) -> Chord:
+    """The chord of a number, spelled as its key has it. bass: how strongly each tone sounds there, shape (12,)."""
+    root, kind = divmod(number, len(HEARD))
+    others = [(root + s) % 12 for s in KINDS[HEARD[kind]].semitones[1:]]
+    loudest = max(others, key=lambda tone: float(bass[tone]))
+    chord = Chord(_spelled(root, key), HEARD[kind])
+    if bass[loudest] <= _OTHER_BASS * bass[root]:
+        return chord
+    return Chord(chord.root, chord.kind, chord.tone(loudest))
+
+
+def _spelled(pitch_class: int, key: Key | None) -> Tone:
+    return key.tone(pitch_class) if key else within(pitch_class, _FIRST_NAME)
+
+
+def _sure(chance: NDArray[np.float64], number: int) -> float:
+    """The chance that root and third are right: of all kinds on that root with that third."""
+    if number == NONE:
+        return float(chance[NONE])
+    root, kind = divmod(number, len(HEARD))
+    alike = [k for k, name in enumerate(HEARD) if _third(name) == _third(HEARD[kind])]
+    return min(1.0, float(sum(chance[root * len(HEARD) + k] for k in alike)))
+
+
+def _third(kind: str) -> str:
+    return next((d for d in ("3", "b3") if d in KINDS[kind].degrees), "")

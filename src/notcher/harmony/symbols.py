@@ -1,0 +1,87 @@
+"""Chord symbols as people write them: F♯m7, A/C#, Bm7b5, N.C."""
+
+import re
+
+from notcher.score.chord import KINDS, Chord
+from notcher.score.errors import ScoreError
+from notcher.score.spelling import Tone
+
+# Each kind's other ways of being written (common practice, no source); letter case counts, as m is minor and M major.
+_WAYS = {
+    "major": "M maj major",
+    "minor": "- mi min minor",
+    "dominant": "dom7 dom",
+    "minor-seventh": "-7 mi7 min7",
+    "major-seventh": "M7 ma7 Maj7 Δ Δ7 j7",
+    "suspended-second": "2",
+    "suspended-fourth": "sus 4",
+    "diminished": "° o mb5 m(b5) -b5 minb5",
+    "half-diminished": "ø ø7 m7(b5) -7b5 -7(b5) min7b5 min7(b5) mi7b5 h7",
+    "augmented": "+ (#5) #5 aug5",
+    "major-sixth": "M6 maj6 add6",
+    "power": "no3 (no3)",
+    "minor-sixth": "-6 min6 mi6",
+    "diminished-seventh": "°7 o7",
+    "augmented-seventh": "7(#5) +7 aug7 7+",
+    "major-minor": "mM7 m(M7) mmaj7 minmaj7 -maj7 min(maj7) mΔ",
+    "seventh-suspended": "7sus 7(sus4) sus7",
+    "added-ninth": "(add9) add2",
+    "minor-added-ninth": "madd9 m(add2) madd2",
+    "dominant-ninth": "7(9)",
+    "minor-ninth": "-9 min9 mi9",
+    "major-ninth": "M9 ma9 Maj9 Δ9",
+    "dominant-flat-ninth": "7(b9)",
+    "dominant-sharp-ninth": "7(#9)",
+    "minor-11th": "-11 min11",
+    "dominant-11th": "7(11)",
+    "dominant-13th": "7(13)",
+}  # fmt: skip
+_KIND_OF = {
+    way: name
+    for name, ways in _WAYS.items()
+    for way in (KINDS[name].symbol.replace("♭", "b").replace("♯", "#"), *ways.split())
+}
+_SYMBOL = re.compile(r"([A-H](?:##|bb|#|b|x)?)(.*)")
+_NONE = {"n.c.", "nc", "n.c", "n", "-", "no chord", "–", "—"}
+
+
+def parse_chord(text: str, *, german: bool = False) -> Chord | None:
+    """The chord of a symbol, None for no chord (N.C.). german: whether B is called H, and B flat B.
+
+    Raises ScoreError for what is no symbol, naming the part that is not understood.
+    """
+    body = text.strip().replace("♯", "#").replace("♭", "b").replace(" ", "")
+    if text.strip().lower() in _NONE:
+        return None
+    found = _SYMBOL.fullmatch(body[:1].upper() + body[1:])
+    if found is None:
+        raise ScoreError(
+            "'{text}' is no chord symbol; begin with the root, as in F#m7, A/C# or Bm7b5, or write N.C.", text=text
+        )
+    root, kind, bass = parse_tone(found[1], text, german=german), found[2], None
+    if "/" in kind and kind not in _KIND_OF:
+        kind, _, low = kind.rpartition("/")
+        if low == "9" and kind in ("6", "m6"):
+            raise ScoreError("chords with sixth and ninth are not known; write '{kind}'", kind=found[1] + kind)
+        bass = parse_tone(low[:1].upper() + low[1:], text, german=german)
+    if kind not in _KIND_OF:
+        raise ScoreError(
+            "'{kind}' in '{text}' is no kind of chord that is known here, such as m, 7, m7, maj7, sus4, dim or m7b5",
+            kind=kind, text=text,
+        )  # fmt: skip
+    return Chord(root, _KIND_OF[kind], None if bass == root else bass)
+
+
+def parse_tone(name: str, text: str, *, german: bool) -> Tone:
+    """The tone of a name in a symbol. Raises ScoreError, with the symbol, for what is none."""
+    letter, rest = name[:1], name[1:]
+    if letter == "H":
+        if not german:
+            raise ScoreError("'{text}' has an H; in this way of naming notes it is called B", text=text)
+        letter = "B"
+    elif german and letter == "B" and not rest:
+        rest = "b"
+    try:
+        return Tone.named(letter + rest)
+    except ScoreError:
+        raise ScoreError("'{name}' in '{text}' is no tone; write it as in F#, Bb or C", name=name, text=text) from None

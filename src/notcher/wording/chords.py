@@ -1,0 +1,56 @@
+"""Chords, keys, degrees and what notes do, as they are said."""
+
+from notcher.harmony.roles import Doing, Role
+from notcher.score.chord import KINDS, Chord
+from notcher.score.key import Key
+from notcher.score.spelling import Tone
+from notcher.wording.catalogue import term
+from notcher.wording.say import later, tr
+
+_ROLES = {
+    Role.CHORD_TONE: later("chord tone"), Role.SUSPENSION: later("suspension"), Role.PASSING: later("passing note"),
+    Role.NEIGHBOUR: later("neighbour"), Role.FROM_BELOW: later("approach from a half step below"),
+    Role.FROM_ABOVE: later("approach from a half step above"), Role.BLUE: later("blue note"),
+    Role.TENSION: later("tension"),
+}  # fmt: skip
+_MODES = {
+    "major": later("major"), "minor": later("minor"), "dorian": later("dorian"), "mixolydian": later("mixolydian"),
+    "phrygian": later("phrygian"), "lydian": later("lydian"), "locrian": later("locrian"),
+}  # fmt: skip
+
+
+def tone_name(tone: Tone) -> str:
+    """A tone's name as the language has it."""
+    if abs(tone.alter) > 1:
+        return str(tone)
+    row = "C C♯ D D♯ E F F♯ G G♯ A A♯ B" if tone.alter >= 0 else "C D♭ D E♭ E F G♭ G A♭ A B♭ B"
+    names = row.split()
+    return term("the twelve notes", row).split()[names.index(str(tone))] if str(tone) in names else str(tone)
+
+
+def chord_name(chord: Chord | None) -> str:
+    """A chord's symbol, N.C. for none."""
+    if chord is None:
+        return tr("N.C.")
+    return tone_name(chord.root) + KINDS[chord.kind].symbol + (f"/{tone_name(chord.bass)}" if chord.bass else "")
+
+
+def key_name(key: Key, *, short: bool = False) -> str:
+    """A key as it is said: F♯ minor; short: F♯m, for what is neither, with its mode."""
+    if short and key.mode in ("major", "minor"):
+        return tone_name(key.tonic) + ("m" if key.mode == "minor" else "")
+    return tr("{tonic} {mode}", tonic=tone_name(key.tonic), mode=tr(_MODES[key.mode]))
+
+
+def degree_name(degree: str) -> str:
+    """A degree with its sign as it is written: ♭3."""
+    return degree.replace("b", "♭").replace("#", "♯")
+
+
+def doing_words(doing: Doing) -> str:
+    """What a note does: 5 of F♯m, chord tone; ♭7 of the key where no chord is under it; empty where nothing is
+    known."""
+    if doing.chord is not None and doing.role is not None:
+        values = {"degree": degree_name(doing.degree), "chord": chord_name(doing.chord)}
+        return tr("{degree} of {chord}, {role}", role=tr(_ROLES[doing.role]), **values)
+    return tr("{degree} of the key", degree=degree_name(doing.in_key)) if doing.in_key else ""

@@ -1,0 +1,95 @@
+"""Scales against music21's, and what notes do against worked examples of harmony textbooks (from memory)."""
+
+import pytest
+
+from notcher.harmony.roles import Role, degree_in, doings, role_of
+from notcher.harmony.scales import BY_NAME, SCALES, degree, fitting
+from notcher.harmony.symbols import parse_chord
+from notcher.score.chord import Chord
+from notcher.score.chords import set_chords, set_key
+from notcher.score.key import Key
+from notcher.score.spelling import Tone
+from tests.conftest import small_project
+
+# Each scale by the name of music21's class.
+THEIRS = {
+    "major": "MajorScale", "minor": "MinorScale", "dorian": "DorianScale", "phrygian": "PhrygianScale",
+    "lydian": "LydianScale", "mixolydian": "MixolydianScale", "locrian": "LocrianScale",
+    "harmonic minor": "HarmonicMinorScale", "whole tone": "WholeToneScale",
+}  # fmt: skip
+
+
+def chord(symbol: str) -> Chord:
+    found = parse_chord(symbol)
+    assert found is not None
+    return found
+
+
+@pytest.mark.parametrize("name", THEIRS)
+def test_a_scale_has_music21s_tones(name: str) -> None:
+    from music21 import scale
+
+    theirs = getattr(scale, THEIRS[name])("C").getPitches("C4", "B4")
+    assert set(BY_NAME[name].semitones) == {p.pitchClass for p in theirs}
+    if name != "whole tone":
+        assert {t.plain().replace("b", "-") for t in BY_NAME[name].tones(Tone.named("C"))} == {p.name for p in theirs}
+
+
+def test_the_octatonic_scale_repeats_every_three_frets() -> None:
+    """Common practice, no source: the half-whole diminished shape moves by three frets."""
+    steps = set(BY_NAME["half-whole diminished"].semitones)
+    assert {(s + 3) % 12 for s in steps} == steps
+    from music21.scale import OctatonicScale
+
+    assert steps == {p.pitchClass for p in OctatonicScale("C", 1).getPitches("C4", "B4")}
+
+
+def test_a_scale_is_named_only_if_it_covers_what_sounds() -> None:
+    a = Tone.named("A")
+    pentatonic = dict.fromkeys((9, 0, 2, 4, 7), 1.0)
+    assert fitting(pentatonic, a) == (BY_NAME["minor pentatonic"], ())
+    assert fitting(pentatonic | {3: 1.0}, a) == (BY_NAME["blues"], ())
+    found = fitting(dict.fromkeys(pentatonic, 10.0) | {6: 0.5}, a)
+    assert found is not None
+    assert found[1] in ((), (6,))
+    assert fitting(dict.fromkeys(range(12), 1.0), a) is None
+    assert fitting({}, a) is None
+
+
+def test_degrees_are_called_as_the_scale_has_them() -> None:
+    c = Tone.named("C")
+    assert [degree(pc, c) for pc in (0, 3, 6, 10)] == ["1", "b3", "b5", "b7"]
+    assert degree(6, c, BY_NAME["lydian"]) == "#4"
+    assert [degree_in(pc, chord("C7")) for pc in (4, 10, 2, 9, 3)] == ["3", "b7", "9", "13", "#9"]
+    assert len({s.name for s in SCALES}) == len(SCALES)
+
+
+@pytest.mark.parametrize(
+    ("line", "chords", "role"),
+    [
+        ((64, 62, 60), "C C C", Role.PASSING),
+        ((64, 65, 64), "C C C", Role.NEIGHBOUR),
+        ((64, 67, 60), "C C C", Role.CHORD_TONE),
+        ((65, 65, 64), "F C C", Role.SUSPENSION),
+        ((60, 66, 67), "C C C", Role.FROM_BELOW),
+        ((60, 68, 67), "C C C", Role.FROM_ABOVE),
+        ((60, 63, 60), "C C C", Role.BLUE),
+        ((60, 69, 60), "C C C", Role.TENSION),
+    ],
+)
+def test_what_a_note_does(line: tuple[int, int, int], chords: str, role: Role) -> None:
+    before, here, after = (chord(c) for c in chords.split())
+    found = role_of(
+        line[1], here, before=line[0], after=line[2], former=before, key=Key.of(0, "major"), following=after
+    )  # fmt: skip
+    assert found is role
+
+
+def test_each_note_of_a_project_is_told() -> None:
+    project = small_project()
+    assert all(d.role is None and d.in_key == "" for d in doings(project, project.notes))
+    project = set_key(set_chords(project, [(0.0, chord("Em"))], until=9.0), Key.of(4, "minor"))
+    found = doings(project, project.notes)
+    # The first note lies on string 3 at fret 9: E, the root.
+    assert (found[0].degree, found[0].in_key, found[0].role) == ("1", "1", Role.CHORD_TONE)
+    assert all(d.role is not None for d in found)
