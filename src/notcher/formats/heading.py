@@ -2,6 +2,7 @@
 
 from notcher.score.project import Project
 from notcher.wording import guitar, later, tr
+from notcher.wording.chords import key_name
 
 FLAT = later("The recording sits {cents:.0f} cents flat of A = 440")
 SHARP = later("The recording sits {cents:.0f} cents sharp of A = 440")
@@ -26,6 +27,9 @@ def facts(project: Project) -> list[str]:
         found.append(tr(FLAT, cents=-project.offset_cents))
     if project.offset_cents >= 1:
         found.append(tr(SHARP, cents=project.offset_cents))
+    if project.keys:
+        # Changes of key stand in the music.
+        found.append(tr("Key: {key}", key=key_name(project.keys[0].key)))
     if project.tempo:
         found.append(tr(FAST, bpm=project.tempo.bpm()))
     return found

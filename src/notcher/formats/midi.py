@@ -16,6 +16,7 @@ from notcher.rhythm.values import places_of
 from notcher.score.errors import ScoreError
 from notcher.score.note import MOVES_THE_PITCH, Attack, Mark, Note
 from notcher.score.project import Project
+from notcher.score.spelling import Tone
 from notcher.score.technique import ATTACK_OF
 from notcher.score.tempo import TempoMap
 
@@ -100,6 +101,25 @@ class _Clock:
         return max(0, round((self.tempo.beat_at(time) - self.first_beat) * TICKS_PER_BEAT))
 
 
+def _keys_and_chords(project: Project, clock: _Clock, mido: Any) -> list[tuple[int, Any]]:
+    """Key signatures, church modes by the key with the same one, and chords as markers."""
+    assert clock.tempo is not None
+    rows = []
+
+    def tick(time: float) -> int:
+        assert clock.tempo is not None
+        return max(0, round((clock.tempo.beat_at(time) - clock.first_beat) * TICKS_PER_BEAT))
+
+    for k in project.keys:
+        signature = k.key.signature
+        name = Tone(signature + 3).plain() + "m" if k.key.minor else Tone(signature).plain()
+        rows.append((tick(k.start), mido.MetaMessage("key_signature", key=name)))
+    rows += [
+        (tick(c.start), mido.MetaMessage("marker", text=c.chord.plain() if c.chord else "N.C.")) for c in project.chords
+    ]
+    return rows
+
+
 def _conductor(project: Project, clock: _Clock, mido: Any) -> Any:
     track = mido.MidiTrack()
     track.append(mido.MetaMessage("track_name", name=project.request.title or "Solo"))
@@ -120,6 +140,7 @@ def _conductor(project: Project, clock: _Clock, mido: Any) -> Any:
         if i + 1 > clock.first_beat or i == len(tempo.beats) - 2:
             tick = max(0, i - clock.first_beat) * TICKS_PER_BEAT if i else 0
             rows.append((tick, mido.MetaMessage("set_tempo", tempo=min(_SLOWEST, round((b - a) * 1e6)))))
+    rows += _keys_and_chords(project, clock, mido)
     at = 0
     for tick, message in sorted(rows, key=lambda row: row[0]):
         track.append(message.copy(time=tick - at))

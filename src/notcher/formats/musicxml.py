@@ -7,7 +7,11 @@ import xml.etree.ElementTree as ET
 from collections.abc import Iterable
 
 from notcher.formats.heading import title
+from notcher.formats.musicxml_chords import write_chords
+from notcher.harmony.spelling import written_tone
 from notcher.rhythm.values import TICKS, Event, Value, nominal_map, written
+from notcher.score.chords import key_at
+from notcher.score.key import Key
 from notcher.score.note import HARMONICS, Attack, Bend, BendKind, Mark, Note
 from notcher.score.project import Project
 from notcher.score.technique import MARKS, Absent, Xml
@@ -46,16 +50,25 @@ def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
         begins = (tempo.first_beat_of(first_bar + bar) - first_beat) * TICKS
         return rhythm.spelled(begins + tick, ticks)
 
+    def key_in(number: int) -> Key | None:
+        found = key_at(project, tempo.time_at(tempo.first_beat_of(number)))
+        return found.key if found else None
+
     for bar in range(bars):
         number = first_bar + bar
         measure = ET.SubElement(part, "measure", number=str(number))
-        beats = tempo.beats_in(number)
+        beats, key = tempo.beats_in(number), key_in(number)
         if bar == 0:
-            _attributes(measure, project, beats)
+            _attributes(measure, project, beats, key)
             words = "" if project.tempo else NO_BEAT_WORDS
             _tempo_mark(measure, tempo.bpm(), words)
-        elif beats != tempo.beats_in(first_bar + bar - 1):
-            _metre(ET.SubElement(measure, "attributes"), beats)
+        elif beats != tempo.beats_in(number - 1) or key != key_in(number - 1):
+            attributes = ET.SubElement(measure, "attributes")
+            if key != key_in(number - 1):
+                _key(attributes, key)
+            if beats != tempo.beats_in(number - 1):
+                _metre(attributes, beats)
+        write_chords(measure, project, tempo, number)
         inside = [p for p in pieces if p[0] == bar]
         filled = 0
         if number < 1:
@@ -91,11 +104,10 @@ def _identity(root: ET.Element, project: Project) -> None:
     ET.SubElement(part, "part-name").text = "Lead guitar"
 
 
-def _attributes(measure: ET.Element, project: Project, beats: int) -> None:
+def _attributes(measure: ET.Element, project: Project, beats: int, key: Key | None) -> None:
     attributes = ET.SubElement(measure, "attributes")
     ET.SubElement(attributes, "divisions").text = str(TICKS)
-    key = ET.SubElement(attributes, "key")
-    ET.SubElement(key, "fifths").text = "0"
+    _key(attributes, key)
     _metre(attributes, beats)
     clef = ET.SubElement(attributes, "clef")
     ET.SubElement(clef, "sign").text = "TAB"
@@ -111,6 +123,13 @@ def _attributes(measure: ET.Element, project: Project, beats: int) -> None:
         ET.SubElement(tuning, "tuning-octave").text = str(pitch // 12 - 1)
     if project.tuning.capo:
         ET.SubElement(details, "capo").text = str(project.tuning.capo)
+
+
+def _key(attributes: ET.Element, key: Key | None) -> None:
+    element = ET.SubElement(attributes, "key")
+    ET.SubElement(element, "fifths").text = str(key.signature if key else 0)
+    if key:
+        ET.SubElement(element, "mode").text = key.mode
 
 
 def _metre(attributes: ET.Element, beats: int) -> None:
@@ -207,12 +226,12 @@ def _note(measure: ET.Element, note: Note, value: Value | None, begins: bool, en
     if chord:
         ET.SubElement(element, "chord")
     midi = note.pitch(project.tuning)
-    step, alter = _STEPS[midi % 12]
+    tone = written_tone(project, midi, note.onset)
     pitch = ET.SubElement(element, "pitch")
-    ET.SubElement(pitch, "step").text = step
-    if alter:
-        ET.SubElement(pitch, "alter").text = str(alter)
-    ET.SubElement(pitch, "octave").text = str(midi // 12 - 1)
+    ET.SubElement(pitch, "step").text = tone.letter
+    if tone.alter:
+        ET.SubElement(pitch, "alter").text = str(tone.alter)
+    ET.SubElement(pitch, "octave").text = str(tone.octave_of(midi))
     ties = (() if begins else ("stop",)) + (() if ends else ("start",))
     if value is None:
         ET.SubElement(element, "voice").text = "1"

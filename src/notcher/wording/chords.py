@@ -1,8 +1,11 @@
 """Chords, keys, degrees and what notes do, as they are said."""
 
 from notcher.harmony.roles import Doing, Role
+from notcher.harmony.spelling import written_tone
 from notcher.score.chord import KINDS, Chord
+from notcher.score.chords import chord_at
 from notcher.score.key import Key
+from notcher.score.project import Project
 from notcher.score.spelling import Tone
 from notcher.wording.catalogue import term
 from notcher.wording.say import later, tr
@@ -18,6 +21,9 @@ _MODES = {
     "phrygian": later("phrygian"), "lydian": later("lydian"), "locrian": later("locrian"),
 }  # fmt: skip
 
+# Seconds by which a chord may begin before a line's first note and still stand over it.
+_NEAR_S = 0.1
+
 
 def tone_name(tone: Tone) -> str:
     """A tone's name as the language has it."""
@@ -26,6 +32,13 @@ def tone_name(tone: Tone) -> str:
     row = "C C♯ D D♯ E F F♯ G G♯ A A♯ B" if tone.alter >= 0 else "C D♭ D E♭ E F G♭ G A♭ A B♭ B"
     names = row.split()
     return term("the twelve notes", row).split()[names.index(str(tone))] if str(tone) in names else str(tone)
+
+
+def pitch_name(project: Project, midi: int, time: float, *, shift: int = 0) -> str:
+    """A pitch as it is written where it sounds, with its octave (A4 is 440 Hz). shift: semitones by which it is called
+    otherwise, by shape."""
+    tone = written_tone(project, midi, time, shift=shift)
+    return f"{tone_name(tone)}{tone.octave_of(midi + shift)}"
 
 
 def chord_name(chord: Chord | None) -> str:
@@ -40,6 +53,15 @@ def key_name(key: Key, *, short: bool = False) -> str:
     if short and key.mode in ("major", "minor"):
         return tone_name(key.tonic) + ("m" if key.mode == "minor" else "")
     return tr("{tonic} {mode}", tonic=tone_name(key.tonic), mode=tr(_MODES[key.mode]))
+
+
+def chords_over(project: Project, start: float, end: float) -> tuple[tuple[float, str], ...]:
+    """(time, name) of the chords of a line: the one that sounds as it begins, and those that follow."""
+    if not project.chords:
+        return ()
+    sounding = chord_at(project, start + _NEAR_S)
+    inside = [(c.start, chord_name(c.chord)) for c in project.chords if start + _NEAR_S < c.start < end]
+    return (*([(start, chord_name(sounding.chord))] if sounding else []), *inside)
 
 
 def degree_name(degree: str) -> str:

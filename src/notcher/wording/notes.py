@@ -7,7 +7,8 @@ from notcher.score.note import Attack, BendKind, Mark, Note
 from notcher.score.project import AS_PLAYED, Phrase, Project, Section
 from notcher.score.technique import ATTACK_OF, BEND_OF, FINGERS, INTERVALS, ROW_OF
 from notcher.score.versions import OURS
-from notcher.wording.names import note_name, ordinal
+from notcher.wording.chords import pitch_name
+from notcher.wording.names import ordinal
 from notcher.wording.numbers import clock
 from notcher.wording.say import told, tr, trn
 
@@ -88,8 +89,8 @@ def doubt_words(note: Note) -> str:
 
 def place_words(note: Note, project: Project) -> str:
     """Where a note lies and what it sounds: 'fret 9, 3rd string · E4'."""
-    values = {"nth": ordinal(note.string), "name": note_name(note.pitch(project.tuning))}
-    sounds = note_name(round(note.unbent_pitch(project.tuning)))
+    values = {"nth": ordinal(note.string), "name": pitch_name(project, note.pitch(project.tuning), note.onset)}
+    sounds = pitch_name(project, round(note.unbent_pitch(project.tuning)), note.onset)
     if Mark.NATURAL_HARMONIC in note.marks and note.fret > 0:
         return tr(
             "touched at {node:g}, {nth} string · {name}",
@@ -107,7 +108,9 @@ def place_words(note: Note, project: Project) -> str:
 def shape_words(note: Note, project: Project) -> str:
     """The same place named as if in standard tuning, '' where the guitar is not lowered evenly."""
     shift = project.tuning.shape_shift()
-    return tr("named by shape: {name}", name=note_name(note.pitch(project.tuning) + shift)) if shift else ""
+    if not shift:
+        return ""
+    return tr("named by shape: {name}", name=pitch_name(project, note.pitch(project.tuning), note.onset, shift=shift))
 
 
 _HALF_AT_LEAST, _CURL_FROM = 92.0, 0.45
@@ -123,7 +126,10 @@ def bend_words(note: Note, project: Project) -> list[tuple[str, str]]:
     like = tr("fret {fret:g}", fret=reached)
     rows = [
         (tr("Written"), f"{bend_name(note.bend.kind)}, {interval_name(note.bend.target_cents)}"),
-        (tr("Sounds like"), like + (f" ({note_name(round(goal))})" if goal == round(goal) else "")),
+        (
+            tr("Sounds like"),
+            like + (f" ({pitch_name(project, round(goal), note.onset)})" if goal == round(goal) else ""),
+        ),
     ]
     peak = note.bend.peak_cents
     if peak is None:

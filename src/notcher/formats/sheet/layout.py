@@ -4,7 +4,7 @@ import itertools
 from dataclasses import dataclass, replace
 
 from notcher.formats import heading
-from notcher.formats.sheet import signs
+from notcher.formats.sheet import chord_names, signs
 from notcher.formats.sheet.measure import broken, text_width
 from notcher.formats.sheet.neck import Necks, strip
 from notcher.formats.sheet.neck import height as neck_height
@@ -15,6 +15,7 @@ from notcher.place.solver import fingering
 from notcher.score.note import LEGATO, TOGETHER_S, Attack, Bend, BendKind, Mark, Note, struck_together
 from notcher.score.project import Phrase, Project
 from notcher.wording import later, term, tr
+from notcher.wording.chords import chords_over
 from notcher.wording.notes import doubt_words, phrase_title
 from notcher.wording.numbers import clock
 
@@ -37,7 +38,8 @@ _NO_BEAT = [
 @dataclass(frozen=True, slots=True)
 class System:
     """One line of tab: the notes in it, each note's x in points, and the heading of the phrase it opens. words: what
-    stands in its place where the phrase repeats another. neck: a strip between heading and tab, from (0, 0) on."""
+    stands in its place where the phrase repeats another. neck: a strip between heading and tab, from (0, 0) on. chords:
+    over it, by their times."""
 
     notes: tuple[Note, ...]
     x: tuple[float, ...]
@@ -49,6 +51,7 @@ class System:
     strings: int = 6
     neck: tuple[Shape, ...] = ()
     neck_height: float = 0.0
+    chords: tuple[tuple[float, str], ...] = ()
 
     @property
     def staff(self) -> float:
@@ -56,11 +59,16 @@ class System:
         return (self.strings - 1) * signs.LINE_GAP
 
     @property
+    def over(self) -> float:
+        """Points that the neck and the names of chords take over the signs."""
+        return self.neck_height + (chord_names.HEIGHT if self.chords else 0.0)
+
+    @property
     def height(self) -> float:
         """Points from the top of its signs to the bottom of its bar numbers."""
         if self.words:
             return 20.0 + 13.0 * len(self.words) + 8.0
-        return _ABOVE + self.staff + _BELOW + (16.0 if self.heading else 0.0) + self.neck_height
+        return _ABOVE + self.staff + _BELOW + (16.0 if self.heading else 0.0) + self.over
 
 
 def lay_out(project: Project, notes: tuple[Note, ...], *, neck: Necks | None = None) -> list[Page]:
@@ -143,6 +151,7 @@ def _systems(project: Project, notes: tuple[Note, ...], neck: Necks | None) -> l
             rows = _balanced(group, advances, len(rows))
         for k, row in enumerate(rows):
             made = _system(group, advances, row, width, _heading(phrase) if k == 0 else "", project.tuning.strings)
+            made = replace(made, chords=chords_over(project, made.start, made.end))
             out.append(_with_neck(made, group, hand, project, neck) if neck and k == 0 else made)
     return out
 
@@ -210,7 +219,7 @@ def _draw_system(page: Page, s: System, y: float, project: Project) -> None:
             page.shapes.append(Text(MARGIN + 8, y + 13 + 13.0 * k, line, 9.5))
         return
     page.shapes += [moved(shape, MARGIN, y + 4) for shape in s.neck]
-    top = y + s.neck_height + _ABOVE
+    top = y + s.over + _ABOVE
     right = left + s.width + 6
     for i, letter in enumerate(project.tuning.letters()):
         line_y = top + i * signs.LINE_GAP
@@ -219,6 +228,7 @@ def _draw_system(page: Page, s: System, y: float, project: Project) -> None:
     page.shapes += [Line(left - 8, top, left - 8, top + s.staff, 0.9), Line(right, top, right, top + s.staff, 0.9)]
     xs = {n.id: left + 4 + x for n, x in zip(s.notes, s.x, strict=True)}
     _bars(page, s, xs, top, project)
+    page.shapes += _chords(s, xs, right, y + s.over - 2)
     if project.tempo is None:
         page.shapes += _rings_and_rests(s, xs, top, right)
     page.shapes += _links(s, xs, top)
@@ -240,6 +250,13 @@ def _bars(page: Page, s: System, xs: dict[str, float], top: float, project: Proj
                 page.shapes.append(Line(x, top, x, top + s.staff, 0.6))
             page.shapes.append(Text(x, top + s.staff + 9, str(bar), 6.5, "middle", grey=0.4))
         last_bar = bar
+
+
+def _chords(s: System, xs: dict[str, float], right: float, y: float) -> list[Shape]:
+    times = [n.onset for n in s.notes] + [s.end]
+    places = [xs[n.id] for n in s.notes] + [right - 6]
+    order = sorted(range(len(times)), key=lambda i: (times[i], places[i]))
+    return chord_names.drawn([(_between(t, times, places, order) - 4, name) for t, name in s.chords], y)
 
 
 def _rings_and_rests(s: System, xs: dict[str, float], top: float, right: float) -> list[Shape]:

@@ -15,6 +15,7 @@ from notcher.listen.spectrum import HOP
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.wording import tr
+from notcher.wording.chords import pitch_name
 from notcher.wording.names import note_name
 from notcher.wording.notes import place_words
 from notcher.wording.reasons import reasons
@@ -212,7 +213,7 @@ class EvidencePanel(QWidget):
             self.picture.show_evidence(None, None, None)
             return
         project = self._desk.session.project
-        name = note_name(note.pitch(project.tuning))
+        name = pitch_name(project, note.pitch(project.tuning), note.onset)
         self.heading.setText(
             tr("Why fret {fret}, string {string}: {name}", fret=note.fret, string=note.string, name=name)
         )

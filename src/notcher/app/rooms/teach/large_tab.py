@@ -1,5 +1,7 @@
 """The stretch in hand as large tab, with the playhead running through it."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
@@ -15,8 +17,11 @@ from notcher.score.said import said_of
 from notcher.score.tuning import FEWEST_STRINGS
 from notcher.teach.spread import Row, spread
 from notcher.wording import later, told, tr
+from notcher.wording.chords import chords_over
 
 _EDGE = 46
+# Of a tag's height, what the names of chords take.
+_NAMES = 0.75
 _TAGS = (54.0, 48.0, 42.0, 37.0, 33.0, 29.0, 25.0)
 _CORNER = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom
 _NONE = later("No phrase here yet. Phrases are cut in the Notch room.")
@@ -76,7 +81,13 @@ class LargeTab(PaintedView):
 
     @property
     def _row_height(self) -> float:
-        return self._tag * self._strings * 1.22 + self._tag * 2.35
+        return self._tag * self._strings * 1.22 + self._tag * 2.35 + self._names_height
+
+    @property
+    def _names_height(self) -> float:
+        """What the names of chords take over each row."""
+        known = self._desk.session.is_open and bool(self._desk.session.project.chords)
+        return self._tag * _NAMES if known else 0.0
 
     def _room_for(self) -> int:
         """How many rows fit."""
@@ -124,10 +135,24 @@ class LargeTab(PaintedView):
             )
             painter.drawText(self.rect().adjusted(0, 0, -12, -6), _CORNER, words)
 
+    def _draw_chords(self, painter: QPainter, row: Row, x_of: Callable[[float], float], y: float) -> None:
+        """The names over the row, where they begin; the one that sounds is lit."""
+        position, playing = self._desk.transport.position, self._desk.transport.playing
+        painter.setFont(font(min(24.0, self._tag * 0.5), bold=True))
+        over = chords_over(self._desk.session.project, row.start, row.end)
+        free = 0.0
+        for k, (time, name) in enumerate(over):
+            until = over[k + 1][0] if k + 1 < len(over) else row.end
+            lit = playing and time <= position < until
+            painter.setPen(self._theme.color("head" if lit else "ink"))
+            x = max(x_of(time) - 4, free)
+            painter.drawText(QPointF(x, y), name)
+            free = x + painter.fontMetrics().horizontalAdvance(name) + 8
+
     def _draw_row(self, painter: QPainter, row: Row, top: float) -> None:
         tag, t = self._tag, self._theme
         project = self._desk.session.project
-        lanes = tuple(top + tag * 2.1 + tag * 1.22 * i for i in range(self._strings))
+        lanes = tuple(top + self._names_height + tag * 2.1 + tag * 1.22 * i for i in range(self._strings))
         # A row that is short is drawn wider, so that a phrase fills the sheet, and never so wide that it falls apart.
         scale = tag * max(1.0, min(1.5, (self.width() - _EDGE - 30) / tag / self._widest))
 
@@ -145,6 +170,7 @@ class LargeTab(PaintedView):
             painter.setPen(t.color("quiet"))
             painter.setFont(font(min(18.0, tag * 0.42), bold=True))
             painter.drawText(QPointF(12, y + tag * 0.18), letter)
+        self._draw_chords(painter, row, x_of, top + self._names_height * 0.85)
         notes = NotePainter(t, frame, project, self._curve, quiet=True)
         for n in row.notes:
             notes.draw_ribbon(painter, n, False) if n.bend else None
