@@ -41,6 +41,8 @@ forests: setup-dev
 	$(PY) -m benchmarks.fit_belief
 	$(PY) -m benchmarks.fit_timbre
 	$(PY) -m benchmarks.fit_lead
+	$(PY) -m benchmarks.fit_chords
+	$(PY) -m benchmarks.fit_keys
 
 screenshots: setup-dev
 	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.screenshots

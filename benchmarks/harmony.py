@@ -13,7 +13,7 @@ from concurrent.futures import ProcessPoolExecutor
 import numpy as np
 from numpy.typing import NDArray
 
-from benchmarks.bands import EVALUATION, Recorded
+from benchmarks.bands import EVALUATION, EVALUATION_BANKS, Recorded
 from benchmarks.fit_chords import Measured, measured
 from benchmarks.songs import mir
 from notcher.audio import RATE
@@ -127,6 +127,9 @@ def _mean(rows: Sequence[dict[str, float]], what: str) -> float:
 
 def section() -> str:
     """The section of the page."""
+    missing = [bank.name for bank in EVALUATION_BANKS if not bank.exists()]
+    if missing:
+        return f"## Key and chords\n\nNot measured: {', '.join(missing)} are not installed here.\n"
     found: dict[str, list[dict[str, float]]] = {}
     with ProcessPoolExecutor() as pool:
         for name, songs in _judged().items():

@@ -9,6 +9,7 @@ from notcher.harmony.symbols import parse_chord
 from notcher.score.chord import KINDS, Chord
 from notcher.score.errors import ScoreError
 from notcher.score.spelling import Tone
+from notcher.score.tempo import TempoMap
 from tests.conftest import small_project
 
 
@@ -72,9 +73,18 @@ def test_bar_by_bar() -> None:
     assert written(project, one) == "F♯m7"
     assert written(project, two) == "D E"
     starts = [c.start for c in project.chords]
-    assert starts[2] - starts[1] == pytest.approx(2.0 * 2 / 3, abs=1e-3)
+    assert starts[2] - starts[1] == pytest.approx(1.5, abs=1e-3)
     assert preceding(project, two) == one
     assert preceding(project, one) == one
+
+
+@pytest.mark.parametrize(
+    ("beats", "typed", "at"), [(5, "D E F", (0, 2, 4)), (3, "D E", (0, 2)), (4, "D E A", (0, 2, 3))]
+)
+def test_symbols_share_a_bar_by_whole_beats(beats: int, typed: str, at: tuple[int, ...]) -> None:
+    project = small_project().with_tempo(TempoMap.steady(120, first_beat=0.0, count=20, beats_per_bar=beats))
+    project = entered(project, bar_stretch(project, 1), typed)
+    assert [c.start for c in project.chords] == [pytest.approx(b / 2) for b in at]
 
 
 def test_as_other_bars() -> None:

@@ -70,7 +70,7 @@ def test_place_standing_vibrato(project: Project) -> None:
 
 def test_notes_on_a_lowered_guitar_are_named_by_shape_too(project: Project) -> None:
     lowered = replace(project, tuning=NAMED["half-step-down"])
-    assert place_words(project.note("n1"), lowered).endswith("D♯4")
+    assert place_words(project.note("n1"), lowered).endswith("E♭4")
     assert shape_words(project.note("n1"), lowered) == "named by shape: E4"
     assert shape_words(project.note("n1"), project) == ""
 

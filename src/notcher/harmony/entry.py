@@ -1,5 +1,6 @@
 """Chords and keys as a person types them at a bar: one symbol or several, a key, or 'as bars 1-4'."""
 
+import math
 import re
 from dataclasses import dataclass
 
@@ -79,8 +80,9 @@ def _symbol(chord: Chord | None) -> str:
 def entered(project: Project, at: Stretch, text: str, *, german: bool = False) -> Project:
     """The project with what was typed at a stretch.
 
-    Symbols apart by spaces share it evenly, a point holds the one before; 'key F#m' says the key from here on; 'as bars
-    1-4' writes the chords of those bars from here on. Raises ScoreError for what cannot be read.
+    Symbols apart by spaces share it by whole beats (three in a bar of five: two, two and one), a point holds the one
+    before; 'key F#m' says the key from here on; 'as bars 1-4' writes the chords of those bars from here on. Raises
+    ScoreError for what cannot be read.
     """
     text = text.strip()
     if found := _KEY.fullmatch(text):
@@ -95,10 +97,18 @@ def entered(project: Project, at: Stretch, text: str, *, german: bool = False) -
     if cells[0] in _HOLDS:
         raise ScoreError("a point holds the chord before it, so a chord comes first")
     chords = [
-        (at.start + (at.end - at.start) * k / len(cells), parse_chord(cell, german=german))
+        (_begins(project, at, k, len(cells)), parse_chord(cell, german=german))
         for k, cell in enumerate(cells) if cell not in _HOLDS
     ]  # fmt: skip
     return set_chords(project, chords, until=at.end)
+
+
+def _begins(project: Project, at: Stretch, k: int, count: int) -> float:
+    """When the k-th of so many symbols begins: on a beat, the longer parts first, where there are enough of them."""
+    beats = project.tempo.beats_in(at.bar) if project.tempo is not None and at.bar is not None else 0
+    if k == 0 or project.tempo is None or at.bar is None or count > beats:
+        return at.start + (at.end - at.start) * k / count
+    return project.tempo.time_at(project.tempo.first_beat_of(at.bar) + math.ceil(k * beats / count))
 
 
 def _key(name: str, mode: str, text: str, *, german: bool) -> Key:

@@ -14,7 +14,7 @@ from notcher.harmony.scales import degree
 from notcher.score.chord import FIFTHS, KINDS, Chord
 from notcher.score.chords import chord_at, key_at
 from notcher.score.key import Key
-from notcher.score.note import Mark, Note
+from notcher.score.note import Note
 from notcher.score.project import Project
 
 _STEP = (1, 2)
@@ -52,9 +52,9 @@ class Doing:
 
 def sounding(note: Note, project: Project) -> int:
     """The pitch that a note is heard as: where its bend aims, and of a harmonic what sounds."""
-    if Mark.DEAD in note.marks:
-        return round(note.unbent_pitch(project.tuning))
-    return round(note.sounding_pitch(project.tuning))
+    raised = note.bend.target_cents if note.bend else 0
+    # A quarter step (a curl) colours a tone and makes it no other.
+    return round(note.unbent_pitch(project.tuning)) + (raised // 100 if raised % 100 == 0 else 0)
 
 
 def doings(project: Project, notes: Sequence[Note]) -> list[Doing]:

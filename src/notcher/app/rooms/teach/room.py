@@ -17,6 +17,7 @@ from notcher.app.widgets import button, quiet_label
 from notcher.teach.lesson import FIRST_PACE, LADDER
 from notcher.wording import told, tr
 from notcher.wording.numbers import clock
+from notcher.wording.summary import summary_words
 
 
 class TeachRoom(RoomView):
@@ -42,6 +43,9 @@ class TeachRoom(RoomView):
         self.pace.setProperty("big", True)
         top.addWidget(self.pace)
         column.addLayout(top)
+        self.summary = quiet_label()
+        self.summary.setWordWrap(True)
+        column.addWidget(self.summary)
         self.tab = LargeTab(desk, theme)
         column.addWidget(self.tab, 4)
         self._settings = around.settings
@@ -138,6 +142,12 @@ class TeachRoom(RoomView):
             )
         else:
             self.count.setText("")
+        said = ""
+        if stretch is not None and not self._desk.joined:
+            project = self._desk.session.project
+            said = summary_words(project, project.notes_between(stretch.start, stretch.end))
+        self.summary.setText(said)
+        self.summary.setVisible(bool(said))
         self.pace.setText(tr("{percent} %", percent=self._desk.transport.pace))
         self.so_far.setChecked(self._desk.joined)
         for rung, made in self.rungs.items():
