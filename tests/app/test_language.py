@@ -36,6 +36,7 @@ from tests.app.conftest import Driver, shown_window
 from tests.pseudo import names_of, untranslated
 
 SCREEN = 800
+_ROUNDS = 20
 PANELS = {"note.why": "evidence", "note.say": "say", "note.find": "find_notes"}
 
 
@@ -125,6 +126,11 @@ class Seen:
             if untranslated(t, names) and not (t.endswith("…") and any(n.startswith(t[:-1].rstrip()) for n in names))
         }  # fmt: skip
         for w in window.findChildren(QWidget):
+            # A label whose text has just come gets its height a moment later.
+            for _ in range(_ROUNDS):
+                if not w.isVisible() or self._fits(w):
+                    break
+                self.driver.bot.wait(20)
             if w.isVisible() and not self._fits(w):
                 text = w.currentText() if isinstance(w, QComboBox) else getattr(w, "text", str)()
                 self.cut.add(f"{where}: {type(w).__name__} '{text}' in {w.width()} by {w.height()}")

@@ -112,5 +112,9 @@ def test_without_bars_chords_are_kept_by_seconds() -> None:
     assert (at.start, at.bar) == (1.25, None)
     project = entered(project, at, "Em")
     assert [(c.start, str(c.chord)) for c in project.chords] == [(1.25, "Em")]
+    second = following(project, at)
+    assert second.start == min(p.start for p in project.phrases if p.start > 1.3), "the next phrase"
+    project = entered(project, second, "D")
+    assert written(project, second) == "D"
     with pytest.raises(ScoreError, match="no bars"):
         entered(project, at, "as bars 1-2")

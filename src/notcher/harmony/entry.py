@@ -17,6 +17,8 @@ _MODES = {"": "major", "m": "minor", "min": "minor", "maj": "major", "ionian": "
 _HOLDS = (".", "%")
 # Without bars, what is entered at a time lasts until the next chord, or for so long.
 _NO_CHORDS_S = 4.0
+# Seconds by which two such places lie apart.
+_APART_S = 0.05
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,13 +51,13 @@ def bar_stretch(project: Project, bar: int) -> Stretch:
 
 
 def following(project: Project, at: Stretch) -> Stretch:
-    """The next bar; without bars the stretch after this one."""
+    """The next bar; without bars where the next chord or the next phrase begins, else this stretch's end."""
     if at.bar is not None:
         return bar_stretch(project, at.bar + 1)
-    here = chord_at(project, at.end)
-    if here is not None and here.start > at.start:
-        return Stretch(here.start, chord_end(project, here.start), None)
-    return Stretch(at.end, at.end + _NO_CHORDS_S, None)
+    begins = [c.start for c in project.chords] + [p.start for p in project.phrases]
+    start = min((t for t in begins if t > at.start + _APART_S), default=at.end)
+    end = chord_end(project, start)
+    return Stretch(start, end if end > start else start + _NO_CHORDS_S, None)
 
 
 def preceding(project: Project, at: Stretch) -> Stretch:
