@@ -21,6 +21,8 @@ from notcher.audio.wiener import Lines
 from notcher.harmony.chord_ear import N_CHORDS, NONE, ChordNet, signs_of_none
 from notcher.harmony.features import SIZE, by_root, loudness, tones
 from notcher.harmony.grid import Grid, grid
+from notcher.harmony.hearing import TRUST, said_of, third_of
+from notcher.harmony.path import chances, chances_of_change, likeliest
 from notcher.harmony.spectrum import Levels, beneath
 from notcher.listen.beats import guess_beats
 from notcher.listen.listener import listen
@@ -144,6 +146,41 @@ def development() -> list[tuple[Recorded, Measured]]:
         return list(zip(songs, pool.map(measured, songs), strict=True))
 
 
+def calibration() -> tuple[float, float]:
+    """By what the log-odds that the path gives its chords are shifted and stretched to be true: among development songs,
+    each read by a network fitted on the other half."""
+    from sklearn.linear_model import LogisticRegression
+
+    songs = [song for song in development() if not song[0].mono]
+    said: list[float] = []
+    right: list[bool] = []
+    for half in (0, 1):
+        net = fitted(songs[1 - half :: 2])
+        for recorded, song in songs[half::2]:
+            logits = net.logits(by_root(song.found, loudness(song.levels)))
+            logits -= logits.max(axis=1, keepdims=True)
+            ear = TRUST * (logits - np.log(np.exp(logits).sum(axis=1, keepdims=True)))
+            change, prior = chances_of_change(song.grid.places), np.full(N_CHORDS + 1, -np.log(N_CHORDS + 1))
+            path, chance = likeliest(ear, change, prior), chances(ear, change, prior)
+            starts = [0, *(k for k in range(1, len(path)) if path[k] != path[k - 1])]
+            true = truth(recorded, song.grid.edges)
+            for first, last in zip(starts, [*starts[1:], len(path)], strict=True):
+                beats = true[first:last][true[first:last] >= 0].tolist()
+                said += [said_of(chance[first:last].mean(axis=0), int(path[first]))] * len(beats)
+                right += [_alike(int(path[first]), chord) for chord in beats]
+    odds = np.clip(said, 1e-4, 1 - 1e-4)
+    found = LogisticRegression().fit(np.log(odds / (1 - odds))[:, None], right)
+    return float(found.intercept_[0]), float(found.coef_[0, 0])
+
+
+def _alike(one: int, other: int) -> bool:
+    """Whether two chords have root and third in common."""
+    if NONE in (one, other):
+        return one == other
+    (root, kind), (other_root, other_kind) = divmod(one, len(HEARD)), divmod(other, len(HEARD))
+    return root == other_root and third_of(HEARD[kind]) == third_of(HEARD[other_kind])
+
+
 def main() -> None:
     """Fit and keep."""
     net = fitted(development())
@@ -152,6 +189,7 @@ def main() -> None:
     }
     np.savez_compressed(OUT, **arrays)
     print(OUT, sum(a.size for a in arrays.values()), "weights")
+    print("calibration for harmony/hearing.py:", calibration())
 
 
 if __name__ == "__main__":
