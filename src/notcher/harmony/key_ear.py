@@ -31,7 +31,7 @@ _BARS_TOGETHER = 4
 # Of the lead's note no more than this counts, in seconds.
 _LONG_S = 1.5
 # A key less likely than this is not claimed.
-LEAST_CHANCE = 0.35
+LEAST_CHANCE = 0.4
 # Bars to either side that say a bar's key; how far a window counts, as so many share a bar; a change's chance.
 _WINDOW, _CHANGE = 4, 1e-3
 # Each church mode: the major or minor key it is taken for, its own tone and the tone it has in place of, above the
