@@ -25,7 +25,7 @@ NO_LEAD = Lines(np.zeros((0, 1)), 0.005, np.zeros(0))
 
 
 def test_the_likeliest_path_is_the_best_of_all() -> None:
-    """Against trying each of the 3^5 paths."""
+    """Against trying each of the 3^5 paths; staying is either staying or changing to the same."""
     dice = np.random.default_rng(4)
     said, change, prior = np.log(dice.dirichlet([1, 1, 1], 5)), dice.uniform(0.1, 0.6, 5), np.log([0.5, 0.3, 0.2])
 
@@ -38,6 +38,9 @@ def test_the_likeliest_path_is_the_best_of_all() -> None:
 
     paths = list(itertools.product(range(3), repeat=5))
     best = max(paths, key=worth)
+    found = likeliest(said, np.full(5, 1e-6), prior)
+    assert len(set(found.tolist())) == 1, "where nothing changes, the best of all throughout"
+    assert found[0] == int(np.argmax(said.sum(axis=0) + prior))
     assert worth(tuple(likeliest(said, change, prior))) > worth(best) - 0.7
     weights = np.exp([worth(p) for p in paths])
     for t in range(5):

@@ -44,11 +44,6 @@ class Summary:
     landings: tuple[Landing, ...]
     aims: tuple[tuple[str, Chord], ...]
 
-    @property
-    def says_nothing(self) -> bool:
-        """Whether there is nothing to be said."""
-        return not (self.scale or self.outlines or self.landings or self.aims)
-
 
 def summed_up(project: Project, notes: Sequence[Note]) -> Summary:
     """What some notes, as those of a phrase, are made of."""

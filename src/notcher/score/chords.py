@@ -61,14 +61,6 @@ def _joined(chords: Sequence[ChordAt]) -> tuple[ChordAt, ...]:
     return tuple(out)
 
 
-def confirm_chords(project: Project) -> Project:
-    """All chords and keys as decided."""
-    return replace(
-        project, chords=_joined([replace(c, confidence=1.0, decided=True) for c in project.chords]),
-        keys=tuple(replace(k, confidence=1.0, decided=True) for k in project.keys),
-    )  # fmt: skip
-
-
 def set_key(project: Project, key: Key | None, *, start: float = 0.0) -> Project:
     """The project in a key from a time on, until the next key that was said; None takes away the key that begins
     there."""

@@ -10,7 +10,6 @@ from dataclasses import dataclass
 from notcher.score.errors import ScoreError
 
 _LETTERS = "FCGDAEB"
-_NATURAL = {letter: (7 * k) % 12 for letter, k in zip("CGDAEB", range(6), strict=True)} | {"F": 5}
 _NAME = re.compile("([A-Ga-g])(♯♯|##|𝄪|♭♭|bb|𝄫|[♯#x]|[♭b]|)")
 _SHIFT = {"": 0, "♯": 1, "#": 1, "x": 2, "𝄪": 2, "♯♯": 2, "##": 2, "♭": -1, "b": -1, "𝄫": -2, "♭♭": -2, "bb": -2}
 # Places on the line that have at most two sharps or flats.

@@ -87,9 +87,11 @@ class Window(QMainWindow):
             made.setProperty("room", True)
             self._room_buttons.append(made)
             head.addWidget(made)
-        head.addStretch(1)
         self.title = quiet_label()
-        head.addWidget(self.title)
+        # Of large type it takes two lines, so that rooms and keys keep their names whole.
+        self.title.setWordWrap(True)
+        self.title.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        head.addWidget(self.title, 1)
         head.addSpacing(14)
         keys = button(tr("Keys"), self._show_keys, tip="?")
         head.addWidget(keys)

@@ -137,7 +137,10 @@ class ChordNames(PaintedView):
 class ChordLine(QWidget):
     """The names, and beneath them, while chords are entered, the field with what is wrong or offered."""
 
+    entering = pyqtSignal(bool)
+    """Whether chords are being entered."""
     closed = pyqtSignal()
+    """The field went away while the keys were its own."""
 
     def __init__(
         self, desk: Desk, theme: Theme, x_of: Callable[[float], float], time_at: Callable[[float], float]
@@ -181,6 +184,7 @@ class ChordLine(QWidget):
         """Enter chords from the bar that holds a time on."""
         if not self._desk.session.is_open:
             return
+        self.entering.emit(True)
         self._entry.show()
         self._show(stretch_at(self._desk.session.project, time))
         self.field.setFocus()
@@ -191,6 +195,7 @@ class ChordLine(QWidget):
             self._at = None
             had = self.field.hasFocus()
             self._entry.hide()
+            self.entering.emit(False)
             if had:
                 self.closed.emit()
 

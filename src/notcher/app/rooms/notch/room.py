@@ -19,6 +19,9 @@ from notcher.app.theme import Theme
 from notcher.app.widgets import quiet_label
 from notcher.wording import tr
 
+# Pixels that the strands can spare for the field of chords.
+_FOR_CHORDS = 120
+
 
 class NotchRoom(RoomView):
     """Where notes are checked and corrected."""
@@ -37,6 +40,7 @@ class NotchRoom(RoomView):
         stack.setSpacing(0)
         self.chords = ChordLine(desk, theme, self.strand.x_of, self.strand.time_at)
         self.chords.closed.connect(self.strand.setFocus)
+        self.chords.entering.connect(self._make_room)
         stack.addWidget(self.chords)
         stack.addWidget(self.strand, 1)
         stack.addWidget(self.lean)
@@ -86,6 +90,13 @@ class NotchRoom(RoomView):
             "find": self.find_notes.open_find, "chords": self.chords.open_line,
             "show-chords": self._show_chords, "rename-phrase": self._rename_phrase,
         }  # fmt: skip
+
+    def _make_room(self, entering: bool) -> None:
+        """Of large type the field for chords takes the place of the lean line, so that all strings stay in view."""
+        if not entering:
+            self.lean.setVisible(self._desk.session.is_open and self._desk.session.project.tempo is not None)
+        elif self.strand.height() < self.strand.minimumHeight() + _FOR_CHORDS:
+            self.lean.hide()
 
     def _show_chords(self) -> None:
         self.chords.setVisible(self.chords.isHidden())
