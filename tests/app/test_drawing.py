@@ -83,8 +83,11 @@ def test_the_selected_note_is_seen(opened: Driver) -> None:
     QApplication.processEvents()
     tag = strand._painter_of_notes(opened.project).tag_rect(opened.project.note("n1"))
     image = strand.grab().toImage()
-    row = [image.pixelColor(x, round(tag.top())).name() for x in range(round(tag.left()), round(tag.right()) - 4)]
-    assert row.count(LIGHT.pick) > len(row) / 2
+    row = [image.pixelColor(x, round(tag.top())) for x in range(round(tag.left()), round(tag.right()) - 4)]
+    pick = QColor(LIGHT.pick)
+    # An edge that falls between two rows of pixels is shared by both.
+    near = [max(abs(a - b) for a, b in zip(c.getRgb(), pick.getRgb(), strict=True)) < 50 for c in row]  # type: ignore[type-var]
+    assert sum(near) > len(row) / 2
 
 
 @pytest.mark.parametrize("name", ["standard", "seven-string", "eight-string"])
