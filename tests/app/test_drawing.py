@@ -86,7 +86,7 @@ def test_the_selected_note_is_seen(opened: Driver) -> None:
     row = [image.pixelColor(x, round(tag.top())) for x in range(round(tag.left()), round(tag.right()) - 4)]
     pick = QColor(LIGHT.pick)
     # An edge that falls between two rows of pixels is shared by both.
-    near = [max(abs(a - b) for a, b in zip(c.getRgb(), pick.getRgb(), strict=True)) < 50 for c in row]  # type: ignore[type-var]
+    near = [max(abs(a - b) for a, b in zip(c.getRgb(), pick.getRgb(), strict=True)) < 50 for c in row]
     assert sum(near) > len(row) / 2
 
 
