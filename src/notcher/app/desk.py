@@ -3,6 +3,7 @@
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from notcher.app.analysis import Analysis
 from notcher.app.axis import TimeAxis
 from notcher.app.first_place import FirstPlace
 from notcher.app.listening import ListeningWindow
@@ -49,6 +50,7 @@ class Desk(QObject):
         self.placing.said.connect(self.said)
         self.looking = Looking(self.session, self)
         self.looking.said.connect(self.said)
+        self.analysis = Analysis(self.session, self)
         self.first_place = FirstPlace(self.session, self.placing, self)
         self.first_place.offered.connect(self.offered)
         self.room = SOURCE

@@ -19,7 +19,7 @@ from notcher.score.project import Project
 from notcher.score.tuning import FEWEST_STRINGS, STANDARD, Tuning
 from notcher.wording import later, listed, term, tr, trn
 from notcher.wording.hands import figure
-from notcher.wording.names import ordinal
+from notcher.wording.names import ordinal, string_names
 
 _NONE = later("No phrase here yet. Phrases are cut in the Notch room.")
 _EDGE, _FOOT, _LARGE_FOOT = 34.0, 78.0, 100.0
@@ -66,6 +66,8 @@ class NeckView(PaintedView):
         self._tuning: Tuning | None = None
         self._time = -1.0
         self._offered = False
+        self._root: int | None = None
+        self._tones: frozenset[int] = frozenset()
         self.setMinimumHeight(150)
 
     @property
@@ -88,6 +90,12 @@ class NeckView(PaintedView):
         self._shown, self._tuning, self._offered = tuple(shown), tuning, offered
         self.showed()
         self.update()
+
+    def show_chord(self, root: int | None, tones: frozenset[int]) -> None:
+        """Mark where the tones of a chord lie, by their pitch classes; None: of no chord."""
+        if (root, tones) != (self._root, self._tones):
+            self._root, self._tones = root, tones
+            self.update()
 
     def show_time(self, time: float) -> None:
         """Light the note that sounds at a time in seconds."""
@@ -174,6 +182,7 @@ class NeckView(PaintedView):
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, tr(_NONE))
             return
         self._draw_board(painter, self._tuning)
+        self._draw_chord(painter, self._tuning)
         self._draw_hand(painter)
         current = self._current()
         for o in self._shown:
@@ -215,9 +224,27 @@ class NeckView(PaintedView):
         painter.setPen(t.color("quiet"))
         painter.setFont(font(self._tag * 0.42, bold=True, scaled=False) if self._large else font(9.5, bold=True))
         beside = self.width() - _EDGE + 4 if self.left_handed else 4
-        for string, letter in zip(tuning.numbers, tuning.letters(), strict=True):
+        for string, letter in zip(tuning.numbers, string_names(tuning), strict=True):
             box = QRectF(beside, self.y_of(string) - 10, _EDGE - 12, 20)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, letter)
+
+    def _draw_chord(self, painter: QPainter, tuning: Tuning) -> None:
+        """A ring where a tone of the chord lies, a triangle on its root."""
+        shown, side = self.board, self._tag * 0.42
+        painter.setPen(QPen(self._theme.color("quiet"), 1.5))
+        for string in tuning.numbers:
+            for fret in range(shown.low, shown.high + 1):
+                tone = tuning.pitch(string, fret) % 12
+                if tone not in self._tones:
+                    continue
+                x, y = self.finger_x(fret), self.y_of(string)
+                if tone == self._root:
+                    painter.setBrush(self._theme.color("quiet"))
+                    corners = ((0.0, -0.5), (0.5, 0.5), (-0.5, 0.5))
+                    painter.drawPolygon(QPolygonF([QPointF(x + a * side, y + b * side) for a, b in corners]))
+                else:
+                    painter.setBrush(self._theme.color("panel"))
+                    painter.drawEllipse(QPointF(x, y), side / 2, side / 2)
 
     def _draw_dots(self, painter: QPainter, x: float, y: float, apart: float, count: int) -> None:
         painter.setPen(Qt.PenStyle.NoPen)

@@ -46,7 +46,8 @@ def _is_there(path: str) -> bool:
 @dataclass(slots=True)
 class Settings:
     """theme: light or dark; scale: percent; left_handed: how the neck is drawn; neck_in_teach: whether it
-    is shown under the large tab; playing: how new projects are
+    is shown under the large tab; degrees: how they stand at the notes; figures: whether
+    those that come again are shown; german_names: H for B, B for B flat; playing: how new projects are
     played, as in the project file: as the person chose last; language: '' for the system's; folder:
     where files were opened last; recent: the newest first, as plain values of Recent."""
 
@@ -54,6 +55,9 @@ class Settings:
     scale: int = 100
     left_handed: bool = False
     neck_in_teach: bool = False
+    degrees: str = "off"
+    figures: bool = True
+    german_names: bool = False
     playing: dict[str, Any] = field(default_factory=lambda: playing_to_dict(USUAL))
     language: str = ""
     folder: str = ""

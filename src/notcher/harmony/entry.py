@@ -4,7 +4,7 @@ import math
 import re
 from dataclasses import dataclass
 
-from notcher.harmony.symbols import parse_chord, parse_tone
+from notcher.harmony.symbols import parse_chord, parse_tone, symbol_text
 from notcher.score.chord import Chord
 from notcher.score.chords import chord_at, chord_end, set_chords, set_key
 from notcher.score.errors import ScoreError
@@ -68,15 +68,11 @@ def preceding(project: Project, at: Stretch) -> Stretch:
     return Stretch(earlier[-1].start, at.start, None) if earlier else at
 
 
-def written(project: Project, at: Stretch) -> str:
+def written(project: Project, at: Stretch, *, german: bool = False) -> str:
     """What stands there now, as it would be typed: symbols apart by spaces, empty where nothing was said."""
     here = chord_at(project, at.start)
     inside = [c for c in project.chords if at.start + 0.02 < c.start < at.end - 0.02]
-    return " ".join(_symbol(c.chord) for c in ([here] if here else []) + inside)
-
-
-def _symbol(chord: Chord | None) -> str:
-    return str(chord) if chord else "N.C."
+    return " ".join(symbol_text(c.chord, german=german) for c in ([here] if here else []) + inside)
 
 
 def entered(project: Project, at: Stretch, text: str, *, german: bool = False) -> Project:

@@ -72,6 +72,23 @@ def parse_chord(text: str, *, german: bool = False) -> Chord | None:
     return Chord(root, _KIND_OF[kind], None if bass == root else bass)
 
 
+def tone_text(tone: Tone, *, german: bool = False) -> str:
+    """A tone as it is written: F♯; german: B as H, and B flat as B."""
+    if not german or tone.letter != "B":
+        return str(tone)
+    if tone.alter == -1:
+        return "B"
+    return "H" + str(tone)[1:]
+
+
+def symbol_text(chord: Chord | None, *, german: bool = False) -> str:
+    """A chord's symbol as parse_chord reads it: F♯m7, A/C♯, N.C."""
+    if chord is None:
+        return "N.C."
+    low = f"/{tone_text(chord.bass, german=german)}" if chord.bass else ""
+    return tone_text(chord.root, german=german) + KINDS[chord.kind].symbol + low
+
+
 def parse_tone(name: str, text: str, *, german: bool) -> Tone:
     """The tone of a name in a symbol. Raises ScoreError, with the symbol, for what is none."""
     letter, rest = name[:1], name[1:]

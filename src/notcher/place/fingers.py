@@ -72,7 +72,7 @@ COSTS = {
     Hand.STRONG_THREE: Costs(little=1.6, off=1.0, shift=0.6),
     Hand.STRETCH: Costs(little=0.3, off=0.7, shift=1.4),
 }
-_DEAREST, _GOING, _RINGS_ON_S = 50.0, 0.3, 0.06
+TOO_DEAR, _GOING, _RINGS_ON_S = 50.0, 0.3, 0.06
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,11 +151,11 @@ def _found(notes: Sequence[Wanted], places: Sequence[Place], costs: Costs) -> li
         ]  # fmt: skip
         for fingers in itertools.islice(itertools.product(*choices), 256):
             cost = sum(
-                _own_cost(w, fret - position, f, position, costs)
+                own_cost(w, fret - position, f, position, costs)
                 for w, (_, fret), f in zip(notes, places, fingers, strict=True) if f != _FREE
             )  # fmt: skip
             cost += _shape_cost(places, fingers)
-            if cost < _DEAREST:
+            if cost < TOO_DEAR:
                 found.append((position, fingers, cost))
     return found
 
@@ -172,13 +172,13 @@ def _choices(wanted: Wanted, place: Place) -> Sequence[int]:
     return (*_FINGERS, THUMB) if round_the_neck else _FINGERS
 
 
-def _own_cost(wanted: Wanted, away: int, finger_: int, position: int, costs: Costs) -> float:
+def own_cost(wanted: Wanted, away: int, finger_: int, position: int, costs: Costs) -> float:
     """Of one finger, `away` frets over the first finger's."""
     if finger_ == THUMB:
-        return _THUMBS if _THUMB_REACH[0] <= away <= _THUMB_REACH[1] else _DEAREST
+        return _THUMBS if _THUMB_REACH[0] <= away <= _THUMB_REACH[1] else TOO_DEAR
     off = away - (finger_ - 1)
     if abs(off) > 2:
-        return _DEAREST
+        return TOO_DEAR
     # High on the neck frets are close: one more under the hand costs little.
     cost = costs.off * abs(off) * (1.0 if position < 10 else 0.7)
     if off < 0:
@@ -203,11 +203,11 @@ def _shape_cost(places: Sequence[Place], fingers: Sequence[int]) -> float:
         [(p, x) for p, x in zip(places, fingers, strict=True) if x != _FREE], 2
     ):  # fmt: skip
         if THUMB in (f, g):
-            cost += _DEAREST if f == g else 0.0
+            cost += TOO_DEAR if f == g else 0.0
         elif f == g:
-            cost += _DEAREST if s[1] != t[1] else 0.4 * (abs(s[0] - t[0]) - 1) + (0.5 if f > 1 else 0.2)
+            cost += TOO_DEAR if s[1] != t[1] else 0.4 * (abs(s[0] - t[0]) - 1) + (0.5 if f > 1 else 0.2)
         elif (s[1] - t[1]) * (f - g) < 0:
-            cost += _DEAREST
+            cost += TOO_DEAR
         elif s[1] == t[1] and (s[0] - t[0]) * (f - g) > 0:
             cost += 1.0
     return cost

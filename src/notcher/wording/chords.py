@@ -2,12 +2,14 @@
 
 from notcher.harmony.roles import Doing, Role
 from notcher.harmony.spelling import written_tone
+from notcher.harmony.symbols import tone_text
 from notcher.score.chord import KINDS, Chord
 from notcher.score.chords import chord_at
 from notcher.score.key import Key
+from notcher.score.pitch import FLAT_NAMES, SHARP_NAMES
 from notcher.score.project import Project
 from notcher.score.spelling import Tone
-from notcher.wording.catalogue import term
+from notcher.wording.names import german_names, twelve_notes
 from notcher.wording.say import later, tr
 
 _ROLES = {
@@ -27,11 +29,12 @@ _NEAR_S = 0.1
 
 def tone_name(tone: Tone) -> str:
     """A tone's name as the language has it."""
-    if abs(tone.alter) > 1:
-        return str(tone)
-    row = "C C♯ D D♯ E F F♯ G G♯ A A♯ B" if tone.alter >= 0 else "C D♭ D E♭ E F G♭ G A♭ A B♭ B"
-    names = row.split()
-    return term("the twelve notes", row).split()[names.index(str(tone))] if str(tone) in names else str(tone)
+    if german_names() and tone.letter == "B":
+        return tone_text(tone, german=True)
+    called = twelve_notes(flats=tone.alter < 0)[tone.pitch_class]
+    # The twelve have no B sharp, F flat or anything with two signs.
+    common = (tone.alter in (0, 1) and str(tone) in SHARP_NAMES) or str(tone) in FLAT_NAMES
+    return called if common else str(tone)
 
 
 def pitch_name(project: Project, midi: int, time: float, *, shift: int = 0) -> str:
@@ -67,6 +70,27 @@ def chords_over(project: Project, start: float, end: float) -> tuple[tuple[float
 def degree_name(degree: str) -> str:
     """A degree with its sign as it is written: ♭3."""
     return degree.replace("b", "♭").replace("#", "♯")
+
+
+_DEGREES = {
+    "1": later("root"), "b2": later("flat second"), "2": later("second"), "#2": later("sharp second"),
+    "b3": later("flat third"), "3": later("third"), "4": later("fourth"), "#4": later("sharp fourth"),
+    "b5": later("flat fifth"), "5": later("fifth"), "#5": later("sharp fifth"), "b6": later("flat sixth"),
+    "6": later("sixth"), "bb7": later("double flat seventh"), "b7": later("flat seventh"), "7": later("seventh"),
+    "b9": later("flat ninth"), "9": later("ninth"), "#9": later("sharp ninth"), "11": later("eleventh"),
+    "#11": later("sharp eleventh"), "b13": later("flat thirteenth"), "13": later("thirteenth"),
+}  # fmt: skip
+
+
+def degree_words(doing: Doing, *, how: str) -> str:
+    """What stands at a note. how: chord, key: against that, in figures; words: against the chord, in words, or where no
+    chord is under it, against the key."""
+    if how == "key":
+        return degree_name(doing.in_key)
+    if how == "words":
+        degree = doing.degree if doing.chord is not None else doing.in_key
+        return tr(_DEGREES[degree]) if degree else ""
+    return degree_name(doing.degree)
 
 
 def doing_words(doing: Doing) -> str:

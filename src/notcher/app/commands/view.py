@@ -4,8 +4,9 @@ from collections.abc import Callable
 
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
-from notcher.app.rooms.ids import NOTCH
+from notcher.app.rooms.ids import NOTCH, PLACE, TEACH
 from notcher.score.clause import Clause
+from notcher.wording import later, tr
 
 
 def zoom_to_loop(desk: Desk) -> None:
@@ -16,6 +17,23 @@ def zoom_to_loop(desk: Desk) -> None:
     if stretch is None or abs(desk.axis.span - (stretch[1] - stretch[0]) * 1.12) < 0.01:
         stretch = (0.0, desk.axis.duration)
     desk.axis.show_range(*stretch)
+
+
+_TURNED = {
+    "off": later("degrees are not shown"), "chord": later("degrees against the chord"),
+    "key": later("degrees against the key"), "words": later("degrees against the chord, in words"),
+}  # fmt: skip
+
+
+def turn_degrees(desk: Desk) -> None:
+    """Show the degrees of notes in the next way, or not."""
+    desk.said.emit(tr(_TURNED[desk.analysis.turn_degrees()]))
+
+
+def turn_figures(desk: Desk) -> None:
+    """Show where figures come again, or not."""
+    shown = desk.analysis.turn_figures()
+    desk.said.emit(tr("figures that come again are shown") if shown else tr("figures are not shown"))
 
 
 def _ask(what: str) -> Callable[[Desk], None]:
@@ -50,6 +68,11 @@ COMMANDS: tuple[Command, ...] = (
                                   else d.axis.start + d.axis.span / 2), rooms=(NOTCH,)),
     Command("view.fit", "Fill the view with the loop or phrase, then all", ("Z",), "View", zoom_to_loop,
             rooms=(NOTCH,)),
+    Command("view.degrees", "Degrees at the notes: against the chord, the key, in words, none", ("Q",), "View",
+            turn_degrees, rooms=(NOTCH, PLACE, TEACH)),
+    Command("view.figures", "Show or hide figures that come again", ("Shift+Q",), "View", turn_figures,
+            rooms=(NOTCH, PLACE, TEACH)),
+    Command("view.note-names", "Note names: B, or H as in German", (), "View", _ask("note-names")),
     Command("view.theme", "Light or dark", ("Ctrl+L",), "View", _ask("theme")),
     Command("view.larger", "Larger type", ("Ctrl+=", "Ctrl++"), "View", _ask("larger")),
     Command("view.smaller", "Smaller type", ("Ctrl+-",), "View", _ask("smaller")),

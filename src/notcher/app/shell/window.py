@@ -36,6 +36,7 @@ from notcher.formats.incoming.open_score import endings as score_endings
 from notcher.formats.project_file import SUFFIX
 from notcher.wording import tr
 from notcher.wording.catalogue import languages
+from notcher.wording.names import call_notes
 
 _MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "Technique", "Place")
 
@@ -60,6 +61,8 @@ class Window(QMainWindow):
         self.overview = Overview(self.desk, self._theme())
         self.transport_bar = TransportBar(self.desk)
         self.desk.session.usual = self.settings.usual
+        self.desk.analysis.shown_as(self.settings)
+        call_notes(german=self.settings.german_names)
         around = Around(self.desk, self.tasks, self.settings, self._theme())
         self._rooms = rooms
         self.views: dict[str, RoomView] = {room.id: room.make(around) for room in rooms}
@@ -180,6 +183,7 @@ class Window(QMainWindow):
             "keys": self._show_keys, "repeats": tasks.measuring.find_repeats,
             "hear-chords": tasks.measuring.hear_chords, "listen-again": lambda: tasks.measuring.measure(None),
             "line-up": tasks.scores.ask_and_line_up, "lay-over": tasks.scores.ask_and_lay_over,
+            "note-names": self._rename_notes,
             "theme": self._toggle_theme, "larger": lambda: self._rescale(1), "smaller": lambda: self._rescale(-1),
         }  # fmt: skip
         own |= {f"choice-{k}": partial(self._choose, k - 1) for k in (1, 2, 3)} | {"put-away": self._put_away}
@@ -199,6 +203,19 @@ class Window(QMainWindow):
             self.messages.clear()
         else:
             self.messages.say(tr("nothing is said or asked just now"))
+
+    def _rename_notes(self) -> None:
+        self.settings.german_names = not self.settings.german_names
+        self.settings.save()
+        call_notes(german=self.settings.german_names)
+        self._apply_looks()
+        if self.desk.session.is_open:
+            self.desk.session.project_changed.emit()
+            self.desk.session.selection_changed.emit()
+        self.messages.say(
+            tr("notes are named the German way: H, and B for B flat") if self.settings.german_names
+            else tr("notes are named as the language has them")
+        )  # fmt: skip
 
     def _save(self) -> None:
         if self.tasks.saving.save():

@@ -16,6 +16,7 @@ from notcher.score.note import LEGATO, TOGETHER_S, Attack, Bend, BendKind, Mark,
 from notcher.score.project import Phrase, Project
 from notcher.wording import later, term, tr
 from notcher.wording.chords import chords_over
+from notcher.wording.names import string_names
 from notcher.wording.notes import doubt_words, phrase_title
 from notcher.wording.numbers import clock
 
@@ -221,7 +222,7 @@ def _draw_system(page: Page, s: System, y: float, project: Project) -> None:
     page.shapes += [moved(shape, MARGIN, y + 4) for shape in s.neck]
     top = y + s.over + _ABOVE
     right = left + s.width + 6
-    for i, letter in enumerate(project.tuning.letters()):
+    for i, letter in enumerate(string_names(project.tuning)):
         line_y = top + i * signs.LINE_GAP
         page.shapes.append(Line(left - 8, line_y, right, line_y, 0.5, grey=0.45))
         page.shapes.append(Text(MARGIN + 2, line_y + 2.6, letter, 7.5, grey=0.25))

@@ -12,6 +12,7 @@ from notcher.score.note import Note
 from notcher.score.tuning import Tuning
 from notcher.wording import term, tr
 from notcher.wording.hands import figure
+from notcher.wording.names import string_names
 from notcher.wording.places import way_words
 
 STRING_GAP, _ABOVE, _FRETS, _HAND = 9.4, 9.0, 12.0, 11.0
@@ -60,7 +61,7 @@ def strip(
                 out.append(_round(middle, top + at * (bottom - top), 1.7, grey=0.72))
     ends = sorted((across(board.share(board.first_wire)), across(board.share(board.high))))
     letters = x + width - 14.0 if left_handed else x + 2.0
-    for string, letter in zip(tuning.numbers, tuning.letters(), strict=True):
+    for string, letter in zip(tuning.numbers, string_names(tuning), strict=True):
         out.append(Line(ends[0], lane(string), ends[1], lane(string), 0.35 + 0.11 * string, grey=0.45))
         out.append(Text(letters, lane(string) + 2.4, letter, 7.0, grey=0.25))
     for n in notes:

@@ -13,11 +13,13 @@ from notcher.app.painted import PaintedView
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.app.widgets import quiet_label
 from notcher.harmony.entry import Stretch, entered, following, offered, preceding, stretch_at, written
+from notcher.harmony.symbols import symbol_text
 from notcher.score.chord import ChordAt
 from notcher.score.chords import key_at
 from notcher.score.errors import ScoreError
 from notcher.wording import told, tr
 from notcher.wording.chords import chord_name, key_name
+from notcher.wording.names import german_names
 
 _HEIGHT = 32
 # Confidence under which a chord is marked as a guess.
@@ -204,7 +206,7 @@ class ChordLine(QWidget):
         self._at, self._turn = at, 0
         self._desk.axis.reveal_range(at.start, at.end)
         self.where.setText(tr("bar {bar}", bar=at.bar) if at.bar is not None else tr("{start:.1f} s", start=at.start))
-        self.field.setText(written(project, at))
+        self.field.setText(written(project, at, german=german_names()))
         self.field.selectAll()
         others = [chord_name(c) for c in offered(project, at)]
         if others:
@@ -237,7 +239,9 @@ class ChordLine(QWidget):
         """The next of what the ear offers, and what stands there after the last."""
         assert self._at is not None
         project = self._desk.session.project
-        choices = [written(project, self._at), *(str(c) for c in offered(project, self._at))]
+        german = german_names()
+        choices = [written(project, self._at, german=german)]
+        choices += [symbol_text(c, german=german) for c in offered(project, self._at)]
         self._turn = (self._turn + 1) % len(choices)
         self.field.setText(choices[self._turn])
         self.field.selectAll()
@@ -247,15 +251,16 @@ class ChordLine(QWidget):
         assert self._at is not None
         at, text, session = self._at, self.field.text(), self._desk.session
         here = [c for c in session.project.chords if at.start - 0.02 <= c.start < at.end - 0.02]
-        if text.strip() == written(session.project, at) and (
+        german = german_names()
+        if text.strip() == written(session.project, at, german=german) and (
             not text.strip() or not here or all(c.decided for c in here)
         ):
             # Only looked at.
             return True
         try:
-            entered(session.project, at, text)
+            entered(session.project, at, text, german=german)
         except ScoreError as error:
             self.said.setText(told(error.clause))
             return False
-        session.edit(tr("Chords"), lambda p: entered(p, at, text), linked=False)
+        session.edit(tr("Chords"), lambda p: entered(p, at, text, german=german), linked=False)
         return True

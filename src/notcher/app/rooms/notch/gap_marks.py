@@ -17,7 +17,7 @@ class GapMarks:
     """Draws them, and knows which one lies under the mouse. frame: where things are now."""
 
     def __init__(self, desk: Desk, theme: Theme, frame: Callable[[], Frame]) -> None:
-        self._desk, self._theme, self._frame = desk, theme, frame
+        self._desk, self.theme, self._frame = desk, theme, frame
         self._known: tuple[Project, list[tuple[Gap, int]]] | None = None
 
     def draw(self, painter: QPainter, low: float, high: float) -> None:
@@ -29,9 +29,9 @@ class GapMarks:
                 continue
             looked_at = gap == self._desk.looking.gap
             rect = self._rect(frame, gap, string)
-            colour = self._theme.color("pick" if looked_at else "quiet")
+            colour = self.theme.color("pick" if looked_at else "quiet")
             painter.setPen(QPen(colour, 2.0 if looked_at else 1.3, Qt.PenStyle.DashLine))
-            painter.setBrush(self._theme.color("ground"))
+            painter.setBrush(self.theme.color("ground"))
             painter.drawPath(notched(rect))
             painter.setPen(colour)
             painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, "+")

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from notcher.app.commands import notes as verbs
 from notcher.app.rooms.notch.chord_line import ChordLine
+from notcher.app.rooms.notch.degree_line import DegreeLine
 from notcher.app.rooms.notch.evidence import EvidencePanel
 from notcher.app.rooms.notch.find import FindPanel
 from notcher.app.rooms.notch.inspector import Inspector
@@ -43,6 +44,8 @@ class NotchRoom(RoomView):
         self.chords.entering.connect(self._make_room)
         stack.addWidget(self.chords)
         stack.addWidget(self.strand, 1)
+        self.degrees = DegreeLine(desk, theme, self.strand.x_of)
+        stack.addWidget(self.degrees)
         stack.addWidget(self.lean)
         splitter.addWidget(strands)
         splitter.addWidget(self.inspector)
@@ -112,12 +115,14 @@ class NotchRoom(RoomView):
         self._desk.pointing.wait()
         self._desk.placing.wait()
         self._desk.first_place.wait()
+        self._desk.analysis.wait()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self.strand.set_theme(theme)
         self.chords.set_theme(theme)
         self.lean.set_theme(theme)
+        self.degrees.set_theme(theme)
         self.inspector.set_theme(theme)
         self.evidence.set_theme(theme)
         self.say.set_theme(theme)

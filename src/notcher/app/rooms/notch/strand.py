@@ -15,6 +15,7 @@ from notcher.app.fields import Field
 from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.outline import spans, wave_image
 from notcher.app.painted import PaintedView
+from notcher.app.rooms.notch.figure_marks import FigureMarks
 from notcher.app.rooms.notch.gap_marks import GapMarks
 from notcher.app.rooms.notch.repeats import Repeats
 from notcher.app.theme import BASE_POINTS, Theme, font
@@ -25,6 +26,7 @@ from notcher.score.project import Phrase, Project
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import FEWEST_STRINGS
 from notcher.wording import tr, trn
+from notcher.wording.names import string_names
 from notcher.wording.notes import phrase_label, place_words, standing
 from notcher.wording.numbers import clock
 
@@ -82,6 +84,8 @@ class StrandView(PaintedView):
         desk.session.project_changed.connect(self._take_project)
         desk.session.selection_changed.connect(self.update)
         self._gap_marks = GapMarks(desk, theme, self._frame)
+        self._figure_marks = FigureMarks(desk, theme)
+        desk.analysis.changed.connect(self.update)
         desk.looking.changed.connect(self.update)
         desk.axis.changed.connect(self.update)
         desk.transport.changed.connect(self.update)
@@ -93,7 +97,7 @@ class StrandView(PaintedView):
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours, at the size of type that is set."""
-        self._theme = theme
+        self._theme = self._gap_marks.theme = self._figure_marks.theme = theme
         self._size_to_type()
         self.update()
 
@@ -217,6 +221,7 @@ class StrandView(PaintedView):
         self._draw_notes(painter, project, low, high)
         if self._per_second >= _DENSE:
             self._gap_marks.draw(painter, low, high)
+            self._figure_marks.draw(painter, self._frame(), low, high, self._phrases + self._wave + self._ruler)
         if self._box is not None:
             painter.setPen(QPen(self._theme.color("pick"), 1, Qt.PenStyle.DashLine))
             painter.setBrush(self._theme.color("pick", 24))
@@ -299,7 +304,7 @@ class StrandView(PaintedView):
     def _draw_lanes(self, painter: QPainter, project: Project) -> None:
         frame = self._frame()
         painter.setFont(font(10.5, bold=True))
-        for i, (y, letter) in enumerate(zip(frame.lanes, project.tuning.letters(), strict=True)):
+        for i, (y, letter) in enumerate(zip(frame.lanes, string_names(project.tuning), strict=True)):
             painter.setPen(QPen(self._theme.color("faint"), 1.0 + 0.25 * i))
             painter.drawLine(QPointF(self._gutter, y), QPointF(self.width(), y))
             painter.setPen(self._theme.color("ink"))

@@ -13,6 +13,7 @@ from notcher.score.errors import ScoreError
 from notcher.score.playing import LONGEST_SCALE_MM, SHORTEST_SCALE_MM, Hand, Picking, Playing, gauges_of
 from notcher.wording import told, tr
 from notcher.wording.guitar import PICKINGS, SCHOOLS
+from notcher.wording.names import string_names
 
 _STEP = 500_000
 
@@ -83,7 +84,7 @@ class GuitarPanel(QWidget):
             return
         tuning = session.project.tuning
         each = []
-        for string, letter in zip(tuning.numbers, tuning.letters(), strict=True):
+        for string, letter in zip(tuning.numbers, string_names(tuning), strict=True):
             newtons = playing.tension(string, tuning.pitches[string - 1])
             if newtons is not None:
                 each.append(tr("{letter} {newtons:.0f} N", letter=letter, newtons=newtons))

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBox
 
 from notcher.app.commands.place import confirm_and_next, take
 from notcher.app.neck import NeckView, OnNeck, on_neck
+from notcher.app.neck_chords import NeckChords
 from notcher.app.rooms.ids import PLACE
 from notcher.app.rooms.notch.strand import StrandView
 from notcher.app.rooms.place.guitar import GuitarPanel
@@ -21,12 +22,15 @@ from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.app.widgets import button, quiet_label
 from notcher.audio.tone import render
 from notcher.place.checks import cannot_be_played
+from notcher.place.grips import Grip, grips_under
 from notcher.place.phrases import PhrasePlace, places_of
 from notcher.place.solver import around, picking
+from notcher.score.chord import Chord
 from notcher.score.note import Note
 from notcher.score.playing import Hand
 from notcher.score.project import Phrase
 from notcher.wording import told, tr, trn
+from notcher.wording.grips import grips_words
 from notcher.wording.hands import ahead_words
 from notcher.wording.notes import phrase_label
 from notcher.wording.places import called, way_words
@@ -47,6 +51,7 @@ class PlaceRoom(RoomView):
         self._offers: list[PhrasePlace] = []
         self._looked_at: int | None = None
         self._finding: Latest[list[PhrasePlace]] = Latest(self)
+        self._gripping: Latest[list[tuple[Chord, Grip]]] = Latest(self)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -72,6 +77,7 @@ class PlaceRoom(RoomView):
         middle.setSpacing(14)
         self.neck = NeckView(theme, around.settings)
         middle.addWidget(self.neck, 1)
+        self._neck_chords = NeckChords(desk, self.neck)
         side = QWidget()
         self._side = QGridLayout(side)
         self._side.setContentsMargins(0, 0, 0, 0)
@@ -109,6 +115,10 @@ class PlaceRoom(RoomView):
         self.show_guitar.setToolTip(tr("schools of both hands, length and gauges of the strings"))
         under.addWidget(self.show_guitar, 0, Qt.AlignmentFlag.AlignTop)
         column.addLayout(under)
+        self.grips = quiet_label()
+        self.grips.setWordWrap(True)
+        self.grips.setContentsMargins(16, 0, 16, 4)
+        column.addWidget(self.grips)
         self.guitar.setVisible(False)
         column.addWidget(self.guitar)
         self.strand = StrandView(desk, theme)
@@ -119,7 +129,7 @@ class PlaceRoom(RoomView):
         foot = quiet_label(
             tr(
                 "Tags on the neck: the finger; filled = confirmed; a second frame = placed anew; a ring = where a bend "
-                "goes. Up and Down move the phrase."
+                "goes; small rings and triangles = tones and roots of the chord (Q). Up and Down move the phrase."
             )
         )
         foot.setWordWrap(True)
@@ -161,6 +171,7 @@ class PlaceRoom(RoomView):
     def wait(self) -> None:
         """Wait until no thread of this room runs."""
         self._finding.wait()
+        self._gripping.wait()
 
     def answers(self) -> dict[str, Callable[[], object]]:
         """What the keys of this room do."""
@@ -225,6 +236,8 @@ class PlaceRoom(RoomView):
             self.ahead.setText("")
             self.hands.show_hands((), {})
             self.wrong.setVisible(False)
+            self._gripping.forget()
+            self._show_grips([])
             return
         wrong = [told(clause) for clause in cannot_be_played(notes, self._desk.session.project.tuning)]
         more = len(wrong) - _WRONG_SAID
@@ -242,12 +255,18 @@ class PlaceRoom(RoomView):
         placed = [replace(o.note, string=o.string, fret=o.fret) for o in shown]
         self.hands.show_hands(shown, picking(around(project, placed)))
         self.ahead.setText(ahead_words(project, placed, [o.hand for o in shown]))
+        positions = [o.hand.position for o in shown]
+        self._gripping.start(lambda _, __: grips_under(project, notes, positions), self._show_grips)
         said = [tr("hand: {way}", way=way_words([o.hand.position for o in shown], most=6))]
         confirmed = sum(n.confirmed for n in notes)
         said.append(trn("{done} of {n} note confirmed", "{done} of {n} notes confirmed", len(notes), done=confirmed))
         if moved := sum(o.moved for o in shown):
             said.append(trn("{n} was placed anew", "{n} were placed anew", moved))
         self.way.setText(" · ".join(said))
+
+    def _show_grips(self, found: list[tuple[Chord, Grip]]) -> None:
+        self.grips.setText(grips_words(found))
+        self.grips.setVisible(bool(found))
 
     def _found(self, offers: list[PhrasePlace]) -> None:
         self._offers = offers

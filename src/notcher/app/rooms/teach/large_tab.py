@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from notcher.app.degrees import draw_degrees
 from notcher.app.desk import Desk
 from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.painted import PaintedView
@@ -18,6 +19,7 @@ from notcher.score.tuning import FEWEST_STRINGS
 from notcher.teach.spread import Row, spread
 from notcher.wording import later, told, tr
 from notcher.wording.chords import chords_over
+from notcher.wording.names import string_names
 
 _EDGE = 46
 # Of a tag's height, what the names of chords take.
@@ -38,10 +40,10 @@ class LargeTab(PaintedView):
         self._rows: list[Row] = []
         self._tag = 40.0
         self._widest = 1.0
-        self.setMinimumHeight(220)
         desk.phrase_changed.connect(self._lay_out)
         desk.session.project_changed.connect(self._lay_out)
         desk.transport.moved.connect(lambda _: self.update())
+        desk.analysis.changed.connect(self._lay_out)
         desk.phrase_changed.connect(self.showed)
         desk.session.project_changed.connect(self.showed)
 
@@ -59,6 +61,8 @@ class LargeTab(PaintedView):
     def _lay_out(self) -> None:
         if not self.isVisible():
             return
+        # Whatever else is shown, one row of the smallest tags is whole.
+        self.setMinimumHeight(round(self._height_of(_TAGS[-1])))
         stretch = self._desk.stretch
         self._rows = []
         if stretch is not None and self._desk.session.is_open:
@@ -81,13 +85,24 @@ class LargeTab(PaintedView):
 
     @property
     def _row_height(self) -> float:
-        return self._tag * self._strings * 1.22 + self._tag * 2.35 + self._names_height
+        return self._height_of(self._tag)
+
+    def _height_of(self, tag: float) -> float:
+        """A row's height with tags of a height."""
+        known = self._desk.session.is_open and bool(self._desk.session.project.chords)
+        lines = known + (self._desk.analysis.degrees != "off")
+        return tag * (self._strings * 1.22 + 2.35 + _NAMES * lines)
 
     @property
     def _names_height(self) -> float:
         """What the names of chords take over each row."""
         known = self._desk.session.is_open and bool(self._desk.session.project.chords)
         return self._tag * _NAMES if known else 0.0
+
+    @property
+    def _degrees_height(self) -> float:
+        """What degrees take under each row, where they are shown."""
+        return self._tag * _NAMES if self._desk.analysis.degrees != "off" else 0.0
 
     def _room_for(self) -> int:
         """How many rows fit."""
@@ -154,7 +169,7 @@ class LargeTab(PaintedView):
         project = self._desk.session.project
         lanes = tuple(top + self._names_height + tag * 2.1 + tag * 1.22 * i for i in range(self._strings))
         # A row that is short is drawn wider, so that a phrase fills the sheet, and never so wide that it falls apart.
-        scale = tag * max(1.0, min(1.5, (self.width() - _EDGE - 30) / tag / self._widest))
+        scale = tag * max(1.0, min(2.2, (self.width() - _EDGE - 30) / tag / self._widest))
 
         def x_of(time: float) -> float:
             return _EDGE + row.x_of(time) * scale
@@ -164,13 +179,16 @@ class LargeTab(PaintedView):
         per_cent = tag * min(1.5 / 430.0, 1.08 / max(widest, 1))
         frame = Frame(x_of, lanes, tag, per_cent, tag * 0.56)
         end = x_of(row.end)
-        for y, letter in zip(lanes, project.tuning.letters(), strict=True):
+        for y, letter in zip(lanes, string_names(project.tuning), strict=True):
             painter.setPen(QPen(t.color("faint"), 1.6))
             painter.drawLine(QPointF(_EDGE - 6, y), QPointF(end, y))
             painter.setPen(t.color("quiet"))
             painter.setFont(font(min(18.0, tag * 0.42), bold=True))
             painter.drawText(QPointF(12, y + tag * 0.18), letter)
         self._draw_chords(painter, row, x_of, top + self._names_height * 0.85)
+        painter.setFont(font(min(20.0, tag * 0.42)))
+        painter.setPen(t.color("ink"))
+        draw_degrees(painter, self._desk.analysis, row.notes, x_of, lanes[-1] + tag * 0.62 + self._degrees_height * 0.8)
         notes = NotePainter(t, frame, project, self._curve, quiet=True)
         for n in row.notes:
             notes.draw_ribbon(painter, n, False) if n.bend else None

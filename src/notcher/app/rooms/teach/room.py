@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
 
 from notcher.app.commands.play import pace_step
 from notcher.app.neck import NeckView, on_neck
+from notcher.app.neck_chords import NeckChords
 from notcher.app.rooms.ids import TEACH
 from notcher.app.rooms.room import Around, RoomView
 from notcher.app.rooms.teach.large_tab import LargeTab
@@ -16,6 +17,7 @@ from notcher.app.version_choice import VersionChoice
 from notcher.app.widgets import button, quiet_label
 from notcher.teach.lesson import FIRST_PACE, LADDER
 from notcher.wording import told, tr
+from notcher.wording.figures import figure_words
 from notcher.wording.numbers import clock
 from notcher.wording.summary import summary_words
 
@@ -51,7 +53,8 @@ class TeachRoom(RoomView):
         self._settings = around.settings
         self.neck = NeckView(theme, around.settings, large=True)
         self.neck.setVisible(around.settings.neck_in_teach)
-        column.addWidget(self.neck, 5)
+        column.addWidget(self.neck, 4)
+        self._neck_chords = NeckChords(desk, self.neck)
         steps = QHBoxLayout()
         self.previous = button(tr("Phrase before"), lambda: desk.step_phrase(-1), tip=shown_key("PgUp"))
         self.next = button(tr("Next phrase"), lambda: desk.step_phrase(1), tip=shown_key("PgDown"))
@@ -73,6 +76,7 @@ class TeachRoom(RoomView):
         column.addLayout(steps)
         desk.phrase_changed.connect(self.refresh)
         desk.transport.changed.connect(self.refresh)
+        desk.analysis.changed.connect(self.refresh)
         desk.session.opened.connect(self._opened)
         desk.room_changed.connect(self._entered)
         desk.phrase_stepped.connect(self._stepped)
@@ -145,7 +149,9 @@ class TeachRoom(RoomView):
         said = ""
         if stretch is not None and not self._desk.joined:
             project = self._desk.session.project
-            said = summary_words(project, project.notes_between(stretch.start, stretch.end))
+            notes = project.notes_between(stretch.start, stretch.end)
+            found = self._desk.analysis.figures_within(notes)
+            said = " ".join(s for s in (summary_words(project, notes), *(figure_words(f) for f in found)) if s)
         self.summary.setText(said)
         self.summary.setVisible(bool(said))
         self.pace.setText(tr("{percent} %", percent=self._desk.transport.pace))
