@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from notcher.score.clause import Clause
+from notcher.score.legato import legato_mended
 from notcher.score.note import TOGETHER_S, Attack, Bend, BendKind, Mark, Note
 from notcher.score.technique import MARKS
 from notcher.score.tuning import Tuning
@@ -18,7 +19,6 @@ _FAST_S = 0.13
 _FASTEST_PICKED_S = 0.085
 _WIDEST_CENTS = 200
 _REACH = 4
-_LEGATO_S = 0.06
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,7 +46,7 @@ def easier(notes: Sequence[Note], tuning: Tuning) -> Easier:
                n=moved),
     ]  # fmt: skip
     said = tuple(clause for clause in done if clause.values["n"])
-    return Easier(tuple(_legato_mended(level)), said) if said else Easier(tuple(notes), ())
+    return Easier(tuple(legato_mended(level)), said) if said else Easier(tuple(notes), ())
 
 
 def _without_graces(notes: Sequence[Note]) -> list[Note]:
@@ -110,22 +110,4 @@ def _fewer_string_changes(notes: Sequence[Note], tuning: Tuning) -> list[Note]:
         around = [f for f in (before.fret, after.fret) if f]
         if fret is not None and all(abs(fret - f) <= _REACH for f in around):
             out[i] = replace(n, string=before.string, fret=fret, held=True)
-    return out
-
-
-def _legato_mended(notes: Sequence[Note]) -> list[Note]:
-    """Hammered and pulled notes that no longer follow one on their string are picked."""
-    out: list[Note] = []
-    last: dict[int, Note] = {}
-    for n in notes:
-        before = last.get(n.string)
-        if n.attack in (Attack.HAMMER, Attack.PULL, Attack.SLIDE):
-            follows = before is not None and n.onset - before.end < _LEGATO_S
-            rises = before is not None and n.fret > before.fret
-            if not follows or before is None or before.fret == n.fret:
-                n = replace(n, attack=Attack.PICK)
-            elif n.attack is not Attack.SLIDE:
-                n = replace(n, attack=Attack.HAMMER if rises else Attack.PULL)
-        out.append(n)
-        last[n.string] = n
     return out

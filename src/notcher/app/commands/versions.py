@@ -46,7 +46,7 @@ def _stay_in(desk: Desk, phrase_id: str) -> None:
         desk.session.select(frozenset(n.id for n in first))
 
 
-def _add(desk: Desk, label: str, phrase_id: str, name: str, notes: tuple[Note, ...]) -> bool:
+def give_version(desk: Desk, label: str, phrase_id: str, name: str, notes: tuple[Note, ...]) -> bool:
     """Give a phrase a version and show it; whether that was done."""
     done = desk.session.edit(label, lambda p: versions.add_version(p, phrase_id, name, notes))
     if done:
@@ -80,7 +80,7 @@ def propose_easier(desk: Desk) -> None:
     if not found.said:
         desk.said.emit(tr("'{name}' is plain already; nothing was found to make easier", name=phrase.name))
         return
-    if _add(desk, tr("Easier version"), phrase.id, versions.EASIER, found.notes):
+    if give_version(desk, tr("Easier version"), phrase.id, versions.EASIER, found.notes):
         desk.said.emit(
             tr(
                 "'{name}' made easier: {how}. What was played is kept beside it",
@@ -101,7 +101,7 @@ def propose_elsewhere(desk: Desk) -> None:
     except ScoreError as error:
         desk.said.emit(told(error))
         return
-    if _add(desk, tr("Another place"), phrase.id, versions.ELSEWHERE, notes):
+    if give_version(desk, tr("Another place"), phrase.id, versions.ELSEWHERE, notes):
         frets = [n.fret for n in notes if n.fret]
         desk.said.emit(
             tr("'{name}' in another place, frets {low} to {high}. What was played is kept beside it", name=phrase.name,
@@ -116,7 +116,7 @@ def as_meant(desk: Desk) -> None:
     if phrase is None:
         return
     notes = versions.notes_of(desk.session.project, phrase)
-    if _add(desk, tr("As meant"), phrase.id, versions.AS_MEANT, notes):
+    if give_version(desk, tr("As meant"), phrase.id, versions.AS_MEANT, notes):
         desk.said.emit(
             tr("correct '{name}' as it was meant; what was played, with the slip, is kept beside it", name=phrase.name)
         )
@@ -186,6 +186,7 @@ COMMANDS: tuple[Command, ...] = tuple(
         ("next", "Show the phrase's next version", ("Alt+V",), next_version),
         ("easier", "Propose an easier version", ("Alt+E",), propose_easier),
         ("elsewhere", "Propose another place on the neck", ("Alt+P",), propose_elsewhere),
+        ("move", "Move the phrase: another chord, key, or along its scale", ("Alt+K",), lambda d: d.asked.emit("move")),
         ("as-meant", "What was meant: a copy to correct", ("Alt+M",), as_meant),
         ("remove", "Remove this version", (), remove),
         ("repeats", "Find phrases that come again", ("Alt+R",), lambda d: d.asked.emit("repeats")),

@@ -12,6 +12,7 @@ from notcher.app.rooms.notch.evidence import EvidencePanel
 from notcher.app.rooms.notch.find import FindPanel
 from notcher.app.rooms.notch.inspector import Inspector
 from notcher.app.rooms.notch.lean import LeanLine
+from notcher.app.rooms.notch.move_panel import MovePanel
 from notcher.app.rooms.notch.say import SayPanel
 from notcher.app.rooms.notch.standing import StandingCorner
 from notcher.app.rooms.notch.strand import StrandView
@@ -60,6 +61,8 @@ class NotchRoom(RoomView):
         column.addWidget(self.say)
         self.find_notes = FindPanel(desk, theme)
         column.addWidget(self.find_notes)
+        self.move_phrase = MovePanel(desk, theme)
+        column.addWidget(self.move_phrase)
         self.evidence = EvidencePanel(desk, theme)
         column.addWidget(self.evidence)
         foot = quiet_label(
@@ -77,7 +80,7 @@ class NotchRoom(RoomView):
         below.addWidget(self.standing)
         column.addLayout(below)
         self.strand.add_wanted.connect(lambda time, string: verbs.add_at(desk, time, string))
-        for panel in (self.say, self.find_notes, self.evidence):
+        for panel in (self.say, self.find_notes, self.move_phrase, self.evidence):
             panel.installEventFilter(self)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
@@ -91,7 +94,7 @@ class NotchRoom(RoomView):
         return {
             "doubt": self.inspector.ask_doubt, "why": self.evidence.toggle, "say": self.say.open_line,
             "find": self.find_notes.open_find, "chords": self.chords.open_line,
-            "show-chords": self._show_chords, "rename-phrase": self._rename_phrase,
+            "move": self.move_phrase.open_panel, "show-chords": self._show_chords, "rename-phrase": self._rename_phrase,
         }  # fmt: skip
 
     def _make_room(self, entering: bool) -> None:
@@ -127,3 +130,4 @@ class NotchRoom(RoomView):
         self.evidence.set_theme(theme)
         self.say.set_theme(theme)
         self.find_notes.set_theme(theme)
+        self.move_phrase.set_theme(theme)
