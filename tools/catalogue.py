@@ -74,6 +74,7 @@ def terms() -> Iterator[Found]:
     from notcher.formats.line import line_terms
     from notcher.formats.sheet.signs import LEGEND, STAFF_SIGNS
     from notcher.score import technique
+    from notcher.score.feel import FEELS
     from notcher.score.find import Standing
     from notcher.score.note import INTERVAL_NAMES
     from notcher.score.tuning import NAMED
@@ -92,6 +93,7 @@ def terms() -> Iterator[Found]:
         yield from of(None, words, "score/technique.py")
     yield from of(None, [*technique.INTERVALS.values(), *technique.FINGERS], "score/technique.py")
     yield from of(None, sorted(OURS), "score/versions.py")
+    yield from of(None, [f.label for f in FEELS], "score/feel.py")
     yield from of(None, [words for _, words in LEGEND], "formats/sheet/signs.py")
     yield from of(None, [text for row in EXPORTS for text in (row.label, row.what_for)], "formats/export.py")
     commands = [*ALL, *with_rooms((r.id, r.title, r.key) for r in ROOMS)]

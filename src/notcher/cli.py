@@ -1,5 +1,5 @@
 """The command line: `notcher`, `notcher transcribe`, `read`, `export`, `place`, `slow`, `isolate`,
-`check` and `demo`."""
+`check`, `backing` and `demo`."""
 
 import argparse
 import io
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from notcher.score.project import Project
 
 T = TypeVar("T")
-_COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read", "place", "isolate")
+_COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read", "place", "isolate", "backing")
 _LONGEST_SLOWED_S = 3600
 
 
@@ -132,6 +132,15 @@ def _parser() -> argparse.ArgumentParser:
     isolate.add_argument("--lead", default="auto", choices=tuple(NAMED_ISOLATIONS))
     isolate.set_defaults(run=_isolate)
 
+    backing = commands.add_parser("backing", help=tr("write a plain band over the chords, as sound or MIDI"))
+    backing.add_argument("project", type=Path, metavar="P.notcher")
+    backing.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.wav", help=tr("or .flac, .ogg, .mid"))
+    backing.add_argument("--phrase", action="append", default=[], metavar="NAME")
+    backing.add_argument("--feel", default=None, choices=_feels(), help=tr("else as the project says, or by the tempo"))
+    backing.add_argument("--pace", type=_percent, default=100, metavar="PERCENT")
+    backing.add_argument("--rounds", type=_rounds, default=1, metavar="N")
+    backing.set_defaults(run=_backing)
+
     check = commands.add_parser("check", help=tr("compare a learner's take with the transcription"))
     check.add_argument("project", type=Path, metavar="P.notcher")
     check.add_argument("take", type=Path, metavar="TAKE.wav")
@@ -171,6 +180,32 @@ def _hands() -> tuple[str, ...]:
     from notcher.score.playing import Hand
 
     return tuple(str(hand) for hand in Hand)
+
+
+def _feels() -> tuple[str, ...]:
+    from notcher.score.feel import BY_NAME
+
+    return tuple(BY_NAME)
+
+
+def _between(text: str, low: int, high: int) -> int:
+    from notcher.formats.limits import whole
+
+    try:
+        number = whole(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(tr("'{text}' is no whole number", text=text)) from error
+    if not low <= number <= high:
+        raise argparse.ArgumentTypeError(tr("from {low} to {high}, got {text}", low=low, high=high, text=text))
+    return number
+
+
+def _percent(text: str) -> int:
+    return _between(text, 10, 200)
+
+
+def _rounds(text: str) -> int:
+    return _between(text, 1, 999)
 
 
 def _offers(text: str) -> int:
@@ -297,6 +332,28 @@ def _export(options: argparse.Namespace) -> None:
     beside = With(hands=options.hands, neck=options.neck, left_handed=options.left_handed)
     kind = export(project, options.out, kind=options.kind, phrases=phrases, beside=beside, inputs=inputs)
     print(f"{options.out}: {kind}")
+
+
+def _backing(options: argparse.Namespace) -> None:
+    from dataclasses import replace
+
+    from notcher.formats import project_file
+    from notcher.formats.atomic import check_output, write_bytes
+    from notcher.formats.backing import backing_midi, backing_sound
+    from notcher.formats.sound import KINDS, write_sound
+
+    check_output(options.output, inputs=[options.project], endings=(*KINDS, ".mid", ".midi"))
+    project = project_file.load(options.project)
+    check_output(options.output, inputs=[options.project.parent / project.recording.path])
+    if options.feel is not None:
+        project = replace(project, feel=options.feel)
+    phrases = [project.phrase_named(name) for name in options.phrase]
+    if options.output.suffix.lower() in KINDS:
+        sound = backing_sound(project, phrases, pace=options.pace, rounds=options.rounds)
+        write_sound(options.output, sound)
+    else:
+        write_bytes(options.output, backing_midi(project, phrases))
+    print(options.output)
 
 
 def _showing(project: "Project", name: str) -> "Project":

@@ -9,12 +9,14 @@ from notcher.audio.peaks import Peaks
 from notcher.audio.player import Player, Source
 from notcher.audio.recording import Audio, FloatArray
 from notcher.audio.tone import render
+from notcher.harmony.band import Backing
 from notcher.rhythm.straight import as_written
 from notcher.teach.lesson import FIRST_PACE, clamp_pace
 from notcher.wording import later, tr
 
 RECORDING, LEAD, REST, WRITTEN = later("Recording"), later("Lead alone"), later("All the rest"), later("Written tab")
 STRAIGHT = later("Written tab, on the beat")
+BACKING, OVER_BACKING = later("Backing"), later("Written tab over the backing")
 _USUAL_BEAT = 0.6
 
 
@@ -32,6 +34,7 @@ class Transport(QObject):
         self.player = Player()
         self.audio: Audio | None = None
         self.peaks: Peaks | None = None
+        self._known_band: Backing | None = None
         self.count_in = False
         self.pace = 100
         self._last_slow = FIRST_PACE
@@ -65,6 +68,10 @@ class Transport(QObject):
         """Give the recording once it is decoded; without one only the written tab sounds."""
         self.audio, self.peaks = audio, peaks
         self.lead_sound.set_audio(audio)
+        self._offer_sources()
+
+    def _offer_sources(self) -> None:
+        audio = self.audio
         sources: dict[str, Source] = {}
         duration = self._session.project.recording.duration if self._session.is_open else 0.0
         if audio is not None:
@@ -75,15 +82,27 @@ class Transport(QObject):
         if self._session.is_open:
             sources[WRITTEN] = lambda a, b: render(self._session.project, a, b)[None, :]
             sources[STRAIGHT] = lambda a, b: render(as_written(self._session.project, a, b), a, b)[None, :]
+            if self._session.project.chords:
+                sources[BACKING] = lambda a, b: self._band().between(a, b)
+                sources[OVER_BACKING] = lambda a, b: self._band().between(a, b) + render(self._session.project, a, b)
         self.player.set_sources(sources, duration=duration)
         if RECORDING in sources and not self._chosen:
             self.player.choose(RECORDING)
         self.sound_ready.emit()
         self.changed.emit()
 
+    def _band(self) -> Backing:
+        """The band for the project as it is, worked out anew where its chords, bars or feel changed."""
+        project, known = self._session.project, self._known_band
+        if known is None or not known.is_of(project):
+            known = self._known_band = Backing(project)
+        return known
+
     def _follow_project(self) -> None:
-        """Playback in tune follows the project at once."""
+        """Playback in tune follows the project at once, and the backing is there as soon as there are chords."""
         project = self._session.project
+        if bool(project.chords) != (BACKING in self.player.sources):
+            self._offer_sources()
         self.player.set_cents(-project.offset_cents if project.in_tune else 0.0)
 
     def _refresh_lead(self) -> None:
@@ -91,7 +110,7 @@ class Transport(QObject):
             self.player.refresh(name)
 
     def _refresh_tab(self) -> None:
-        for name in (WRITTEN, STRAIGHT):
+        for name in (WRITTEN, STRAIGHT, BACKING, OVER_BACKING):
             self.player.refresh(name)
 
     def sound_once(self, sound: FloatArray) -> None:

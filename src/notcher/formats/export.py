@@ -22,6 +22,7 @@ class Needs(Enum):
     NOTHING = "nothing"
     NOTES = "notes"
     CONTOUR = "contour"
+    CHORDS = "chords"
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,6 +69,8 @@ class ExportKind:
                 return bool(project.notes)
             case Needs.CONTOUR:
                 return project.contour is not None
+            case Needs.CHORDS:
+                return bool(project.chords)
             case Needs.NOTHING:
                 return True
 
@@ -133,6 +136,18 @@ def _contour(h: Handout) -> bytes:
     return contour_csv(h.project, start=start, end=max((p.end for p in h.phrases), default=None)).encode()
 
 
+def _backing(h: Handout) -> bytes:
+    from notcher.formats.backing import backing_wav
+
+    return backing_wav(h.project, h.phrases)
+
+
+def _backing_midi(h: Handout) -> bytes:
+    from notcher.formats.backing import backing_midi
+
+    return backing_midi(h.project, h.phrases)
+
+
 EXPORTS: tuple[ExportKind, ...] = (
     ExportKind("pdf", (".pdf",), "PDF", "tab to print", _pdf),
     ExportKind("musicxml", (".musicxml", ".xml"), "MusicXML", "for notation programs", _musicxml),
@@ -144,13 +159,18 @@ EXPORTS: tuple[ExportKind, ...] = (
     ExportKind(
         "harmony", (".json",), "Harmony", "key, chords and degrees, JSON", _harmony, Needs.NOTHING, printed=False
     ),
+    ExportKind("backing", (".wav",), "Backing", "the band as sound, WAV", _backing, Needs.CHORDS, printed=False),
+    ExportKind(
+        "backing-midi", (".mid",), "Backing MIDI", "the band as notes", _backing_midi, Needs.CHORDS, printed=False
+    ),
     ExportKind("contour", (".csv",), "Pitch", "as measured, CSV", _contour, Needs.CONTOUR, printed=False),
 )
 BY_NAME = {kind.name: kind for kind in EXPORTS}
-# Of two kinds with one ending, a file is of the first unless it is said.
-_BY_ENDING = {ending: kind for kind in reversed(EXPORTS) for ending in kind.endings}
+# Of two kinds with one ending, a file is of the first unless it is said; sound is only written where it is said.
+_BY_ENDING = {ending: kind for kind in reversed(EXPORTS) for ending in kind.endings if kind.name != "backing"}
 _LACKS = {
     Needs.NOTES: later("there are no notes to write; measure the recording or add notes first"),
+    Needs.CHORDS: later("no chords are known to play; hear them (Ctrl+K) or enter them (O)"),
     Needs.CONTOUR: later("this project has no measured contour; measure the recording first"),
 }
 # Of projects and recordings, which no export is.
@@ -174,7 +194,9 @@ def kind_of(path: Path, said: str | None) -> ExportKind:
         raise FileFormatError(
             "'{said}' is no kind of export; the kinds are {names}", said=said, names=", ".join(BY_NAME)
         )
-    if ending in _NEVER or (ending in _BY_ENDING and ending not in BY_NAME[said].endings):
+    if (ending in _NEVER and ending not in BY_NAME[said].endings) or (
+        ending in _BY_ENDING and ending not in BY_NAME[said].endings
+    ):
         raise FileFormatError(
             "'{name}' ends as another kind of file than {said}; choose another ending", name=path.name, said=said
         )

@@ -56,8 +56,8 @@ def midi_bytes(project: Project, notes: tuple[Note, ...]) -> bytes:
 
     # Meta texts are bytes; UTF-8 is what other programs guess for those beyond ASCII.
     file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_BEAT, charset="utf-8")
-    clock = _Clock.of(project, notes)
-    file.tracks.append(_conductor(project, clock, mido))
+    clock = Clock.of(project, notes)
+    file.tracks.append(conductor(project, clock, mido))
     for string in project.tuning.numbers:
         mine = [n for n in notes if n.string == string]
         file.tracks.append(_string_track(project, clock, string, mine, mido))
@@ -67,7 +67,7 @@ def midi_bytes(project: Project, notes: tuple[Note, ...]) -> bytes:
 
 
 @dataclass(frozen=True, slots=True)
-class _Clock:
+class Clock:
     """Ticks at times of the recording. With a tempo map, tick 0 is the beginning of the first bar that is written;
     else it is 0 s, and a beat is half a second."""
 
@@ -75,7 +75,8 @@ class _Clock:
     first_beat: int
 
     @classmethod
-    def of(cls, project: Project, notes: tuple[Note, ...]) -> "_Clock":
+    def of(cls, project: Project, notes: tuple[Note, ...]) -> "Clock":
+        """The clock of a file with some notes."""
         tempo = project.tempo
         if tempo is None or not notes:
             return cls(tempo, tempo.first_beat_of(1) if tempo else 0)
@@ -101,7 +102,7 @@ class _Clock:
         return max(0, round((self.tempo.beat_at(time) - self.first_beat) * TICKS_PER_BEAT))
 
 
-def _keys_and_chords(project: Project, clock: _Clock, mido: Any) -> list[tuple[int, Any]]:
+def _keys_and_chords(project: Project, clock: Clock, mido: Any) -> list[tuple[int, Any]]:
     """Key signatures, church modes by the key with the same one, and chords as markers."""
     assert clock.tempo is not None
     rows = []
@@ -120,7 +121,8 @@ def _keys_and_chords(project: Project, clock: _Clock, mido: Any) -> list[tuple[i
     return rows
 
 
-def _conductor(project: Project, clock: _Clock, mido: Any) -> Any:
+def conductor(project: Project, clock: Clock, mido: Any) -> Any:
+    """The track of tempo, metre, keys and chords, as a mido track."""
     track = mido.MidiTrack()
     track.append(mido.MetaMessage("track_name", name=project.request.title or "Solo"))
     tempo = clock.tempo
@@ -160,7 +162,7 @@ def _offset(seconds: float, mido: Any) -> Any:
     )  # fmt: skip
 
 
-def _string_track(project: Project, clock: _Clock, string: int, notes: list[Note], mido: Any) -> Any:
+def _string_track(project: Project, clock: Clock, string: int, notes: list[Note], mido: Any) -> Any:
     channel = string - 1
     events: list[tuple[int, int, Any]] = []
 

@@ -31,7 +31,7 @@ from notcher.score.tuning import HIGHEST_FRET, Tuning
 from notcher.wording import tr
 
 FORMAT = "notcher-project"
-VERSION = 8
+VERSION = 9
 SUFFIX = ".notcher"
 # A recording's name may hold bytes that are no text.
 FREE = frozenset({"path"})
@@ -73,6 +73,7 @@ def to_dict(project: Project) -> dict[str, Any]:
             {"start": k.start, "key": {"tonic": k.key.tonic.plain(), "mode": k.key.mode}, "confidence": k.confidence,
              "decided": k.decided} for k in project.keys
         ],
+        "feel": project.feel,
         "states": [state_to_dict(s) for s in project.states],
         "contour": {
             "start": project.contour.start, "hop": project.contour.hop, "decicents": list(project.contour.decicents),
@@ -301,6 +302,7 @@ def from_dict(d: Mapping[str, Any]) -> Project:
         states=tuple(state_from_dict(s) for s in d["states"]),
         chords=tuple(sorted((_chord_at_from_dict(c) for c in d["chords"]), key=lambda c: c.start)),
         keys=tuple(sorted((_key_at_from_dict(k) for k in d["keys"]), key=lambda k: k.start)),
+        feel=d["feel"],
         gaps=tuple(Gap(g["start"], g["end"], _whole(g["midi"]), g["chance"]) for g in d["gaps"]),
     )  # fmt: skip
     return project.with_notes([note_from_dict(n) for n in d["notes"]])
@@ -420,7 +422,8 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     partials, places and values written by hand, versions and repeats of phrases, and named states. Version 5 adds the
     neck's last fret, up to eight strings, the share of a value that sounds, and the strings a rake crosses. Version 6
     adds how it is played: the schools of both hands, the guitar's string length and gauges. Version 7 adds how sure
-    each part of a note is, and where something may have been missed. Version 8 adds chords and keys.
+    each part of a note is, and where something may have been missed. Version 8 adds chords and keys. Version 9
+    adds the feel of the backing.
     """
     version = data.get("version")
     if not isinstance(version, int) or version not in range(1, VERSION):
@@ -442,6 +445,7 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     out.setdefault("playing", playing_to_dict(USUAL))
     for added in ("gaps", "chords", "keys"):
         out.setdefault(added, [])
+    out.setdefault("feel", "")
     out["tuning"] = _tuning_upgraded(out["tuning"])
     out["notes"] = [_note_upgraded(n) for n in out["notes"]]
     out["phrases"] = [_phrase_upgraded(p) for p in out["phrases"]]

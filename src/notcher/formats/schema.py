@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from notcher.score.chord import KINDS, Chord, ChordAt
+from notcher.score.feel import BY_NAME as FEELS
 from notcher.score.gap import Gap
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.key import MODES, Key, KeyAt
@@ -345,6 +346,7 @@ def project_schema(name: str, version: int) -> Schema:
             "request": request, "notes": _list(_ref("note")), "phrases": _list(_ref("phrase")),
             "sections": _list(section), "tempo": _or_none(_tempo()), "contour": _or_none(_contour()),
             "chords": _list(_chord_at(), description="each until the next one"), "keys": _list(_key_at()),
+            "feel": {"enum": ["", *FEELS], "description": "of the backing; empty: by the tempo"},
             "states": _list(_state()), "gaps": _list(_gap(), description="where something may have been missed"),
         },
     )  # fmt: skip

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from notcher.score.chord import ChordAt
 from notcher.score.clause import Clause, quoted
 from notcher.score.errors import ScoreError
+from notcher.score.feel import BY_NAME as FEELS
 from notcher.score.gap import Gap
 from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.key import KeyAt
@@ -189,7 +190,8 @@ class Project:
     playing: the schools of both hands, and the guitar. lead: how the lead is taken out of the recording; other_lead: a
     second way, to compare it with, or None. in_tune: whether playback is brought to A = 440 by offset_cents. states:
     earlier ones that were named, the oldest first. gaps: where something may have been missed, as it was measured.
-    chords, keys: each from its start to the next one's, by start.
+    chords, keys: each from its start to the next one's, by start. feel: of the backing, by its name, '' for one by the
+    tempo.
     """
 
     recording: Recording
@@ -209,9 +211,12 @@ class Project:
     gaps: tuple[Gap, ...] = ()
     chords: tuple[ChordAt, ...] = ()
     keys: tuple[KeyAt, ...] = ()
+    feel: str = ""
 
     def __post_init__(self) -> None:
         check_count(len(self.notes), MOST_NOTES, Clause("notes"))
+        if self.feel and self.feel not in FEELS:
+            raise ScoreError("'{feel}' is no feel; there are {known}", feel=self.feel, known=", ".join(FEELS))
         if any(n.string > self.tuning.strings for n in self.notes):
             raise ScoreError(
                 "a note lies on a string that this guitar of {strings} does not have", strings=self.tuning.strings

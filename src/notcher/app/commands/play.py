@@ -1,9 +1,11 @@
 """Commands for playing, pace and loops, in every room."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
+from notcher.score.feel import BY_NAME, FEELS
 from notcher.teach.lesson import next_pace
 from notcher.wording import tr
 
@@ -34,6 +36,16 @@ def pace_step(desk: Desk, *, up: bool) -> None:
     desk.transport.set_pace(next_pace(desk.transport.pace, up=up))
 
 
+def next_feel(desk: Desk) -> None:
+    """The backing in the next feel."""
+    project = desk.session.project
+    names = ["", *(f.name for f in FEELS)]
+    name = names[(names.index(project.feel) + 1) % len(names)]
+    if desk.session.edit(tr("Feel of the backing"), lambda p: replace(p, feel=name), linked=False):
+        label = tr(BY_NAME[name].label) if name else tr("by the tempo")
+        desk.said.emit(tr("the backing goes {feel}", feel=label))
+
+
 def _p(id_: str, label: str, keys: tuple[str, ...], run: Callable[[Desk], None], group: str = "Playing") -> Command:
     return Command(id_, label, keys, group, run)
 
@@ -44,7 +56,13 @@ COMMANDS: tuple[Command, ...] = (
     _p("play.slower", "Slower by a step", ("-",), lambda d: pace_step(d, up=False)),
     _p("play.faster", "Faster by a step", ("=", "+"), lambda d: pace_step(d, up=True)),
     _p("play.swap", "Full speed and back", ("F",), lambda d: d.transport.swap_pace()),
-    _p("play.source", "Hear: recording, lead, the rest, written tab", ("W",), lambda d: d.transport.next_source()),
+    _p(
+        "play.source",
+        "Hear: recording, lead, the rest, written tab, backing",
+        ("W",),
+        lambda d: d.transport.next_source(),
+    ),
+    _p("play.feel", "Feel of the backing: by the tempo, even, shuffle, slow, driving", ("Shift+W",), next_feel),
     _p("play.count-in", "Count-in on or off", ("I",), lambda d: d.transport.set_count_in(not d.transport.count_in)),
     _p("play.loop", "Loop the selection or phrase, or none", ("L",), loop_selection),
     _p("phrase.next", "Next phrase", ("PgDown",), lambda d: d.step_phrase(1), "Phrases"),
