@@ -20,6 +20,7 @@ MOVES = ("frets", "strings", "octave", "scale", "same", "backwards", "rhythm", "
 _SCALES = {"minor": (0, 2, 3, 5, 7, 8, 10), "major": (0, 2, 4, 5, 7, 9, 11), "dorian": (0, 2, 3, 5, 7, 9, 10)}
 _PENTATONIC = (0, 3, 5, 7, 10)
 _HIGHEST = 86
+_A_FIGURE = 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -184,6 +185,12 @@ def _written(
     return project, project.notes
 
 
+def _comes_again(line: Sequence[tuple[int, int]]) -> bool:
+    """Whether so many notes in a row come twice, note for note: that is a figure, whoever planted it."""
+    passages = [tuple(line[k : k + _A_FIGURE]) for k in range(len(line) - _A_FIGURE + 1)]
+    return len(set(passages)) < len(passages)
+
+
 def drawn(seed: int, how: str | None, *, fresh: bool = False) -> Planted:
     """A phrase with a figure planted in it, moved as one of MOVES says; None: without. fresh: the evaluation's ways of
     wandering as well."""
@@ -198,6 +205,8 @@ def drawn(seed: int, how: str | None, *, fresh: bool = False) -> Planted:
     if how is None:
         n = rng.randint(10, 32)
         line = _place(wander(rng, n, tones), low)
+        while _comes_again(line):
+            line = _place(wander(rng, n, tones), low)
         return Planted(*_written(rng, line, _lengths(rng, n), tonic, mode), "none")
     while True:
         size = rng.randint(4, 7) if how in ("backwards", "odd", "octave") else rng.randint(3, 6)

@@ -13,7 +13,10 @@ from notcher.audio.decode import load
 from notcher.cli import main
 from notcher.formats import project_file
 from notcher.formats.export import BY_NAME
+from notcher.score.chord import Chord
+from notcher.score.chords import set_chords
 from notcher.score.project import Project
+from notcher.score.spelling import Tone
 from tests.conftest import ROOT, tone, write_audio
 
 
@@ -52,6 +55,9 @@ def test_options_of_transcribe(tmp_path: Path, lick_file: Path) -> None:
 
 @pytest.mark.parametrize("kind", list(BY_NAME))
 def test_every_kind_of_export(transcribed: Path, tmp_path: Path, kind: str) -> None:
+    if kind == "backing":
+        project = project_file.load(transcribed)
+        project_file.save(set_chords(project, [(0.0, Chord(Tone.named("A")))], until=2.0), transcribed)
     assert run("export", transcribed, tmp_path / "out.bin", "--as", kind) == 0
     assert (tmp_path / "out.bin").stat().st_size > 0
 
@@ -233,7 +239,7 @@ def test_odd_recordings_that_can_be_used(tmp_path: Path, lick: np.ndarray, capsy
     ("text", "said"),
     [
         ("nonsense", "JSON is broken"),
-        ('{"format": "notcher-project", "version": 9}', "newer Notcher (project version 9"),
+        ('{"format": "notcher-project", "version": 10}', "newer Notcher (project version 10"),
         ('{"format": "other"}', "not a Notcher project"),
     ],
 )

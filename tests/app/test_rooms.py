@@ -30,7 +30,10 @@ from notcher.app.shell.window import Window
 from notcher.app.theme import DARK, LIGHT, Theme, contrast, font
 from notcher.formats.export import BY_NAME
 from notcher.score import edits
+from notcher.score.chord import Chord
+from notcher.score.chords import set_chords
 from notcher.score.note import Attack
+from notcher.score.spelling import Tone
 from notcher.score.tuning import NAMED
 from notcher.teach.lesson import FIRST_PACE
 from tests.app.conftest import Driver
@@ -93,6 +96,10 @@ def test_the_pages_are_shown_and_every_file_is_written(opened: Driver, tmp_path:
     handout = opened.handout
     opened.key((Key.Key_5, CTRL))
     opened.bot.waitUntil(lambda: handout.page_count == 1, timeout=20000)
+    assert not handout.buttons["backing"].isEnabled()
+    chord = Chord(Tone.named("A"))
+    opened.desk.session.edit("Chords", lambda p: set_chords(p, [(0.0, chord)], until=8.0), linked=False)
+    opened.bot.waitUntil(handout.buttons["backing"].isEnabled, timeout=5000)
     for name, made in handout.buttons.items():
         goal = tmp_path / f"out-{name}"
         opened.window.tasks.ask.save_file = lambda *_, goal=goal: goal

@@ -2,18 +2,22 @@
 
 import io
 import json
+from pathlib import Path
 
 import music21
 import pytest
 
 from notcher.formats import project_file
 from notcher.formats.export import render
+from notcher.formats.incoming.build import project_of
+from notcher.formats.incoming.open_score import read_score
 from notcher.formats.musicxml import musicxml
 from notcher.formats.sheet.chord_names import drawn
 from notcher.formats.sheet.layout import lay_out
 from notcher.formats.sheet.shapes import Text
 from notcher.harmony.entry import bar_stretch, entered
 from notcher.harmony.spelling import written_tone
+from notcher.score.chord import Chord
 from notcher.score.chords import set_key
 from notcher.score.key import Key
 from notcher.score.project import Project
@@ -128,3 +132,65 @@ def test_what_is_said_of_keys_and_degrees(project: Project) -> None:
     # E over A with C sharp in the bass, as the second chord of bar 1 has come.
     assert doing_words(doing_of(project, project.notes[0])) == "5 of A/C♯, chord tone"
     assert doing_words(doing_of(small_project(), small_project().notes[0])) == ""
+
+
+# -- read again ----------------------------------------------------------------------------------------------------
+
+
+def in_order(project: Project) -> list[str]:
+    return [chord_symbol(c.chord) for c in project.chords]
+
+
+def chord_symbol(chord: Chord | None) -> str:
+    return chord.plain() if chord else "N.C."
+
+
+@pytest.mark.parametrize(("kind", "ending"), [("musicxml", ".musicxml"), ("text", ".txt")])
+def test_chords_and_key_come_back(tmp_path: Path, kind: str, ending: str) -> None:
+    made = set_key(small_project(), Key.of(9, "minor"))
+    for bar, text in enumerate(("Am", "F/A E7b9", "Bm7b5 N.C.", "C7sus4"), 1):
+        made = entered(made, bar_stretch(made, bar), text)
+    path = tmp_path / f"a{ending}"
+    path.write_bytes(render(made, kind))
+    again = project_of(read_score(path))
+    assert [(str(k.key.tonic), k.key.mode) for k in again.keys] == [("A", "minor")]
+    # A tab says a chord over the note that comes with it: what sounds where no note begins is not in it.
+    assert in_order(again)[:2] == ["Am", "F/A"] if kind == "musicxml" else ["Am"]
+    if kind == "musicxml":
+        assert in_order(again) == in_order(made)[: len(in_order(again))]
+        for a, b in zip(made.chords, again.chords, strict=False):
+            assert b.start - again.tempo.beats[0] == pytest.approx(a.start, abs=0.02)  # type: ignore[union-attr]
+    else:
+        assert set(in_order(again)) <= set(in_order(made))
+    assert all(c.decided for c in again.chords)
+
+
+def test_chords_of_music21_are_read(tmp_path: Path) -> None:
+    """A lead sheet as music21 writes it."""
+    from music21 import harmony, key, metadata, note, stream
+
+    part = stream.Part()
+    part.append(key.Key("e-"))
+    for figure in ("E-m", "A-m7", "B-7", "G-maj7"):
+        part.append(harmony.ChordSymbol(figure))
+        for _ in range(4):
+            part.append(note.Note("E-4"))
+    score = stream.Score([part])
+    score.metadata = metadata.Metadata(title="Sheet")
+    path = tmp_path / "sheet.musicxml"
+    score.write("musicxml", fp=path)
+    found = project_of(read_score(path))
+    assert in_order(found) == ["Ebm", "Abm7", "Bb7", "Gbmaj7"]
+    assert [(str(k.key.tonic), k.key.mode) for k in found.keys] == [("E♭", "minor")]
+    assert [round((c.start - found.chords[0].start) / 2.0, 2) for c in found.chords] == [0.0, 1.0, 2.0, 3.0]
+
+
+def test_a_typed_tab_with_chords_over_it(tmp_path: Path) -> None:
+    path = tmp_path / "typed.txt"
+    empty = "-----------------|"
+    rows = [f"e|{empty}", "B|--5--8-----------|", "G|--------7--5-----|", *(f"{s}|{empty}" for s in "DAE")]
+    path.write_text("\n".join(["Low Tide", "", "   Am      D7/F#", *rows, "", "A sentence over tab", *rows]))
+    found = project_of(read_score(path))
+    assert in_order(found) == ["Am", "D7/F#"]
+    assert found.chords[1].start == pytest.approx(sorted({n.onset for n in found.notes})[2], abs=0.01)
+    assert found.request.title == "Low Tide"

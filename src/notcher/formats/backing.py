@@ -12,6 +12,7 @@ from notcher.audio.recording import FloatArray
 from notcher.audio.stretch import check_speed, stretch
 from notcher.formats.errors import FileFormatError
 from notcher.formats.midi import TICKS_PER_BEAT, Clock, conductor
+from notcher.formats.sound import KINDS, sound_bytes
 from notcher.harmony.band import Backing
 from notcher.score.project import Phrase, Project
 
@@ -51,13 +52,11 @@ def backing_sound(project: Project, phrases: Sequence[Phrase] = (), *, pace: int
     return np.concatenate(pieces, axis=1)
 
 
-def backing_wav(project: Project, phrases: Sequence[Phrase] = ()) -> bytes:
-    """The same as a WAV file of 24 bits."""
-    import soundfile
-
-    out = io.BytesIO()
-    soundfile.write(out, backing_sound(project, phrases).T, RATE, format="WAV", subtype="PCM_24")
-    return out.getvalue()
+def backing_bytes(project: Project, phrases: Sequence[Phrase] = (), *, ending: str) -> bytes:
+    """The same as a file of an ending: sound, or MIDI for any other."""
+    if ending not in KINDS:
+        return backing_midi(project, phrases)
+    return sound_bytes(backing_sound(project, phrases), ending)
 
 
 def backing_midi(project: Project, phrases: Sequence[Phrase] = ()) -> bytes:

@@ -41,12 +41,13 @@ WITHOUT = With()
 @dataclass(frozen=True, slots=True)
 class Handout:
     """What is written: the project, those of its notes that are wanted, the phrases they lie in (none: all), and what
-    is wanted with them."""
+    is wanted with them. ending: of the file, '' for a kind's first."""
 
     project: Project
     notes: tuple[Note, ...]
     phrases: tuple[Phrase, ...]
     beside: With = WITHOUT
+    ending: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,15 +138,9 @@ def _contour(h: Handout) -> bytes:
 
 
 def _backing(h: Handout) -> bytes:
-    from notcher.formats.backing import backing_wav
+    from notcher.formats.backing import backing_bytes
 
-    return backing_wav(h.project, h.phrases)
-
-
-def _backing_midi(h: Handout) -> bytes:
-    from notcher.formats.backing import backing_midi
-
-    return backing_midi(h.project, h.phrases)
+    return backing_bytes(h.project, h.phrases, ending=h.ending or ".wav")
 
 
 EXPORTS: tuple[ExportKind, ...] = (
@@ -159,9 +154,14 @@ EXPORTS: tuple[ExportKind, ...] = (
     ExportKind(
         "harmony", (".json",), "Harmony", "key, chords and degrees, JSON", _harmony, Needs.NOTHING, printed=False
     ),
-    ExportKind("backing", (".wav",), "Backing", "the band as sound, WAV", _backing, Needs.CHORDS, printed=False),
     ExportKind(
-        "backing-midi", (".mid",), "Backing MIDI", "the band as notes", _backing_midi, Needs.CHORDS, printed=False
+        "backing",
+        (".wav", ".flac", ".ogg", ".mid"),
+        "Backing",
+        "the band, as sound or MIDI",
+        _backing,
+        Needs.CHORDS,
+        printed=False,
     ),
     ExportKind("contour", (".csv",), "Pitch", "as measured, CSV", _contour, Needs.CONTOUR, printed=False),
 )
@@ -210,8 +210,13 @@ def chosen_notes(project: Project, phrases: Sequence[Phrase]) -> tuple[Note, ...
     return tuple(n for n in project.notes if any(p.start <= n.onset < p.end for p in phrases))
 
 
-def render(project: Project, kind: str, phrases: Sequence[Phrase] = (), beside: With = WITHOUT) -> bytes:
-    """One export as bytes. Raises FileFormatError for a kind that is none, or where there is nothing to write."""
+def render(
+    project: Project, kind: str, phrases: Sequence[Phrase] = (), beside: With = WITHOUT, *, ending: str = ""
+) -> bytes:  # fmt: skip
+    """One export as bytes; ending: of the kind's files, where it has several.
+
+    Raises FileFormatError for a kind that is none, or where there is nothing to write.
+    """
     if kind not in BY_NAME:
         raise FileFormatError(
             "'{kind}' is no kind of export; the kinds are {names}", kind=kind, names=", ".join(BY_NAME)
@@ -225,7 +230,7 @@ def render(project: Project, kind: str, phrases: Sequence[Phrase] = (), beside: 
         if beside.hands:
             project = in_full(project)
         notes = chosen_notes(project, phrases)
-    return row.render(Handout(project, notes, tuple(phrases), beside))
+    return row.render(Handout(project, notes, tuple(phrases), beside, ending))
 
 
 def export(
@@ -243,5 +248,5 @@ def export(
     """
     row = kind_of(path, kind)
     check_output(path, inputs=inputs)
-    write_bytes(path, render(project, row.name, phrases, beside))
+    write_bytes(path, render(project, row.name, phrases, beside, ending=path.suffix.lower()))
     return row.name

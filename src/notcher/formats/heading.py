@@ -6,6 +6,7 @@ from notcher.wording.chords import key_name
 
 FLAT = later("The recording sits {cents:.0f} cents flat of A = 440")
 SHARP = later("The recording sits {cents:.0f} cents sharp of A = 440")
+KEY = later("Key: {key}")
 FAST = later("About {bpm:.0f} beats a minute")
 
 
@@ -29,7 +30,7 @@ def facts(project: Project) -> list[str]:
         found.append(tr(SHARP, cents=project.offset_cents))
     if project.keys:
         # Changes of key stand in the music.
-        found.append(tr("Key: {key}", key=key_name(project.keys[0].key)))
+        found.append(tr(KEY, key=key_name(project.keys[0].key)))
     if project.tempo:
         found.append(tr(FAST, bpm=project.tempo.bpm()))
     return found

@@ -1,6 +1,7 @@
 """Sound out: WAV, FLAC or OGG, by the file's ending."""
 
 import contextlib
+import io
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -21,6 +22,18 @@ def write_sound(path: Path, samples: FloatArray) -> None:
     """Write samples shaped (channels, n) at RATE, whole or not at all. Raises FileFormatError."""
     with sound_file(path, samples.shape[0]) as write:
         write(samples)
+
+
+def sound_bytes(samples: FloatArray, ending: str) -> bytes:
+    """Samples shaped (channels, n) at RATE as a sound file of an ending of KINDS."""
+    import soundfile
+
+    container, coding = KINDS[ending]
+    out = io.BytesIO()
+    with soundfile.SoundFile(out, "w", RATE, samples.shape[0], format=container, subtype=coding) as file:
+        for at in range(0, samples.shape[1], _BLOCK):
+            file.write(np.clip(samples[:, at : at + _BLOCK].T, -1.0, 1.0))
+    return out.getvalue()
 
 
 @contextlib.contextmanager

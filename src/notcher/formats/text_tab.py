@@ -9,10 +9,13 @@ from notcher.score.project import Phrase, Project
 from notcher.score.technique import MARKS, Absent
 from notcher.score.versions import phrase_of
 from notcher.wording import later, told, tr
+from notcher.wording.chords import chords_over
 from notcher.wording.notes import doubt_words, phrase_title
 from notcher.wording.numbers import clock
 
 _WIDTH = 80
+# A chord stands over a note that comes so little before it.
+_EARLY_S = 0.1
 NO_BEAT = later("= rings on   - silent (there is no beat: how far numbers stand apart is time)")
 FINGERS_ROW, STROKES_ROW = "f", "s"
 """What the lines under a block begin with, before a full stop: those of strings have a bar there."""
@@ -145,11 +148,15 @@ def _strokes(column: list[Note]) -> str:
 def _block(project: Project, group: list[Note], *, hands: bool = False) -> list[str]:
     letters = [letter.ljust(2) for letter in project.tuning.letters()]
     columns = strikes(group)
+    over = list(chords_over(project, group[0].onset, group[-1].end))
     out: list[str] = []
+    above = ""
     rows = ["-"] * project.tuning.strings
     under = {FINGERS_ROW: " ", STROKES_ROW: " "} if hands else {}
 
     def flush() -> None:
+        if above:
+            out.append(" " * (len(letters[0]) + 1) + above)
         out.extend(f"{letters[i]}|{rows[i]}|" for i in range(len(rows)))
         out.extend(f"{letter}. {row}".rstrip() for letter, row in under.items())
         out.append("")
@@ -164,9 +171,17 @@ def _block(project: Project, group: list[Note], *, hands: bool = False) -> list[
         width = max(len(t) for t in (*texts.values(), *below.values())) + gap
         if len(rows[0]) + width + 4 > _WIDTH:
             flush()
+            above = ""
             rows = ["-"] * project.tuning.strings
             under = dict.fromkeys(under, " ")
         begins = column[0].onset
+        last = None
+        while over and over[0][0] <= begins + _EARLY_S:
+            last = over.pop(0)[1]
+        if last is not None:
+            # Over the note that comes with it or after it; a name never runs into the one before.
+            above = above.ljust(len(rows[0])) if not above or len(above) < len(rows[0]) else above + " "
+            above += last
         ringing = {s: end for s, end in ringing.items() if end > begins} | {n.string: n.end for n in column}
         until = columns[i + 1][0].onset if i + 1 < len(columns) else max(n.end for n in column)
         for s in range(len(rows)):

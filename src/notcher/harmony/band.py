@@ -219,7 +219,8 @@ def voiced(chord: Chord, before: Sequence[int]) -> tuple[int, ...]:
     for spare in (plain_fifth, chord.root.pitch_class):
         if len(tones) > _VOICES and spare in tones:
             tones.remove(spare)
-    tones = tones[-_VOICES:] if len(tones) > _VOICES else tones
+    # Within an octave, in the order in which they lie.
+    tones = sorted(tones[-_VOICES:], key=lambda tone: (tone - chord.root.pitch_class) % 12)
     centre = sum(before) / len(before)
     best: tuple[float, tuple[int, ...]] | None = None
     for turn in range(len(tones)):
@@ -249,7 +250,7 @@ def _without_bars(project: Project, start: float, end: float) -> Iterator[Struck
             continue
         voicing = voiced(here.chord, voicing)
         at = here.start
-        while at < until - 0.05:
+        while at < min(until, end) - 0.05:
             to = min(at + _AGAIN_S, until)
             yield Struck(Part.BASS, at, to, _bass_pitch(here.chord), 0.9)
             for pitch in voicing:

@@ -4,16 +4,14 @@ import math
 import re
 from dataclasses import dataclass
 
-from notcher.harmony.symbols import parse_chord, parse_tone, symbol_text
+from notcher.harmony.symbols import parse_chord, parse_key, symbol_text
 from notcher.score.chord import Chord
 from notcher.score.chords import chord_at, chord_end, set_chords, set_key
 from notcher.score.errors import ScoreError
-from notcher.score.key import MODES, Key
 from notcher.score.project import Project
 
 _AS_BARS = re.compile(r"(?:as|like|=)\s*(?:bars?)?\s*([0-9]+)(?:\s*(?:-|–|to)\s*([0-9]+))?", re.IGNORECASE)
 _KEY = re.compile(r"key[\s:]+([A-Ha-h][#b♯♭]?)\s*(\S*)", re.IGNORECASE)
-_MODES = {"": "major", "m": "minor", "min": "minor", "maj": "major", "ionian": "major", "aeolian": "minor"}
 _HOLDS = (".", "%")
 # Without bars, what is entered at a time lasts until the next chord, or for so long.
 _NO_CHORDS_S = 4.0
@@ -85,7 +83,7 @@ def entered(project: Project, at: Stretch, text: str, *, german: bool = False) -
     text = text.strip()
     if found := _KEY.fullmatch(text):
         return set_key(
-            project, _key(found[1], found[2], text, german=german), start=at.start if at.start > 0.05 else 0.0
+            project, parse_key(found[1], found[2], text, german=german), start=at.start if at.start > 0.05 else 0.0
         )
     if found := _AS_BARS.fullmatch(text):
         return _as_bars(project, at, int(found[1]), int(found[2] or found[1]))
@@ -107,17 +105,6 @@ def _begins(project: Project, at: Stretch, k: int, count: int) -> float:
     if k == 0 or project.tempo is None or at.bar is None or count > beats:
         return at.start + (at.end - at.start) * k / count
     return project.tempo.time_at(project.tempo.first_beat_of(at.bar) + math.ceil(k * beats / count))
-
-
-def _key(name: str, mode: str, text: str, *, german: bool) -> Key:
-    low = mode.lower().removesuffix(".")
-    said = "minor" if mode == "m" else _MODES.get(low, low)
-    if said not in MODES:
-        raise ScoreError(
-            "'{mode}' in '{text}' is no mode; there are {modes}", mode=mode, text=text, modes=", ".join(MODES)
-        )
-    tone = parse_tone(name[:1].upper() + name[1:], text, german=german)
-    return Key(tone, said)
 
 
 def _as_bars(project: Project, at: Stretch, first: int, last: int) -> Project:

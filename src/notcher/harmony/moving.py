@@ -10,13 +10,13 @@ from dataclasses import dataclass, replace
 
 from notcher.harmony.roles import sounding
 from notcher.harmony.scales import BY_NAME, Scale, fitting
-from notcher.harmony.symbols import parse_chord, parse_tone
+from notcher.harmony.symbols import parse_chord, parse_key
 from notcher.place.search import places_of
 from notcher.place.wanted import Wanted
 from notcher.score.chord import FIFTHS, KINDS, Chord
 from notcher.score.chords import chord_at, chord_end, key_at
 from notcher.score.errors import ScoreError
-from notcher.score.key import MODES, Key
+from notcher.score.key import Key
 from notcher.score.legato import legato_mended
 from notcher.score.note import Bend, Mark, Note
 from notcher.score.project import Project
@@ -28,7 +28,6 @@ _KEY = re.compile(r"(?:in\s+|to\s+)?key(?:\s+of)?\s+([A-Ha-h](?:[#♯]|[b♭])?)
 _HALF = re.compile(r"([+-]\s*\d+)|(\d+)\s*(?:half\s*steps?|semitones?|frets?)?\s*(up|down)", re.IGNORECASE)
 _STEP = re.compile(r"(?:(\d+)\s*|an?\s+)?steps?\s+(up|down)", re.IGNORECASE)
 _NEXT = re.compile(r"(?:over\s+)?(?:the\s+)?next(?:\s+chord)?", re.IGNORECASE)
-_MODES_SAID = {"": "major", "m": "minor", "min": "minor", "maj": "major"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +64,7 @@ def moved(project: Project, notes: Sequence[Note], text: str, *, german: bool = 
         steps = int(found[1] or 1) * (1 if found[2].lower() == "up" else -1)
         return Moved(f"{steps:+d} in scale", _laid(project, notes, _by_steps(project, notes, steps)))
     if found := _KEY.fullmatch(said):
-        key = _key(found[1], found[2], said, german=german)
+        key = parse_key(found[1], found[2], said, german=german)
         return Moved(f"in {key.tonic.plain()} {key.mode}", _laid(project, notes, _to_key(project, notes, key)))
     chord = _next_chord(project, notes) if _NEXT.fullmatch(said) else parse_chord(said, german=german)
     if chord is None:
@@ -194,15 +193,6 @@ def _next_chord(project: Project, notes: Sequence[Note]) -> Chord:
     found = later[0]
     assert found is not None
     return found
-
-
-def _key(name: str, mode: str, text: str, *, german: bool) -> Key:
-    said = "minor" if mode == "m" else _MODES_SAID.get(mode.lower(), mode.lower())
-    if said not in MODES:
-        raise ScoreError(
-            "'{mode}' in '{text}' is no mode; there are {modes}", mode=mode, text=text, modes=", ".join(MODES)
-        )
-    return Key(parse_tone(name[:1].upper() + name[1:].replace("♯", "#").replace("♭", "b"), text, german=german), said)
 
 
 # -- where it lies -------------------------------------------------------------------------------------------------

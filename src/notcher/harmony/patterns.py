@@ -23,7 +23,7 @@ from notcher.score.project import Project
 from notcher.score.spelling import within
 from notcher.score.tempo import TempoMap
 
-LEAST_BITS = 3.6
+LEAST_BITS = 4.4
 # Notes that a figure has at least: two only where the pair climbs or falls (in thirds), as else it is a trill.
 _FEWEST = 3
 _PAIRS_AT_LEAST = 4
@@ -42,6 +42,8 @@ _OTHER_RHYTHM_COSTS = 2.0
 _TURNED_COSTS = 3.0
 # Scales in which figures are looked for, as notcher.harmony.scales ranks them: up to the church modes and the minors.
 _PLAIN = 5
+# Share of the surest figure's bits, and of its notes, with which a smaller one is taken instead.
+_AS_GOOD, _AS_MUCH = 0.35, 0.9
 # Notes up to which a whole project is searched at once.
 MOST_NOTES = 1200
 
@@ -131,11 +133,23 @@ def figures(project: Project, notes: Sequence[Note]) -> tuple[Figure, ...]:
         return ()
     chosen: list[_Found] = []
     taken: set[int] = set()
-    for found in sorted(_candidates(line), key=lambda f: (-f.bits, f.size)):
-        if not taken & found.covers():
+    candidates = sorted(_candidates(line), key=lambda f: (-f.bits, f.size))
+    for best in candidates:
+        if not taken & best.covers():
+            found = _smallest(best, [c for c in candidates if not taken & c.covers()])
             chosen.append(found)
             taken |= found.covers()
     return tuple(_figure(line, f) for f in chosen)
+
+
+def _smallest(best: _Found, others: Sequence[_Found]) -> _Found:
+    """The smallest figure that explains about as much as the surest: of a scale in threes not three of its threes."""
+    own = best.covers()
+    as_good = [
+        c for c in others
+        if c.size < best.size and c.bits >= _AS_GOOD * best.bits and len(c.covers() & own) >= _AS_MUCH * len(own)
+    ]  # fmt: skip
+    return min([best, *as_good], key=lambda c: c.size)
 
 
 def _line(project: Project, notes: Sequence[Note]) -> _Line:
@@ -197,8 +211,10 @@ def _worth(symbols: Sequence[Hashable], domain: Domain, pitches: Sequence[int]) 
     bits = [-math.log2(0.5 * _usual(s, domain) + 0.5 * own[s] / whole) for s in symbols]
     moves = [b - a for a, b in itertools.pairwise(pitches)]
     for k in range(1, whole):
-        # A step that goes on as the one before it is what a run does anyway (melodic inertia, Larson 2004).
-        if 0 < abs(moves[k]) <= _A_STEP and 0 < abs(moves[k - 1]) <= _A_STEP and moves[k] * moves[k - 1] > 0:
+        # A step that goes on as the one before it is what a run does anyway (melodic inertia, Larson 2004), and a tone
+        # that came twice comes a third time.
+        stepping = 0 < abs(moves[k]) <= _A_STEP and 0 < abs(moves[k - 1]) <= _A_STEP and moves[k] * moves[k - 1] > 0
+        if stepping or moves[k] == moves[k - 1] == 0:
             bits[k] *= _OF_A_RUN
     return bits
 
@@ -358,7 +374,9 @@ class _Weighed:
             gone = {off[0] - 1, off[0]} if off else set()
             more = sum(self.worth[model + k] for k in range(found.size - 1) if k not in gone)
             more += self._rhythm_bits(model, at, found.size)
-            more -= math.log2(len(self.line.notes)) + (math.log2(found.size) + 1 if off else 0.0)
+            beside = at in (max(firsts) + found.size, min(firsts) - found.size)
+            more -= 1.0 if beside else math.log2(len(self.line.notes))
+            more -= math.log2(found.size) + 1 if off else 0.0
             if more < 1:
                 continue
             firsts.append(at)
@@ -403,11 +421,13 @@ class _Weighed:
         first, size = found.firsts[0], found.size
         if size == 2:
             return False
+        # The step from one playing to the next counts where they follow one another: of 1 2 3, 2 3 4 it turns back.
+        linked = found.firsts[1] == first + size
         steps = [self.line.pitches]
         if self.line.steps is not None:
             steps.append(self.line.steps)
         for values in steps:
-            own = {b - a for a, b in itertools.pairwise(values[first : first + size])}
+            own = {b - a for a, b in itertools.pairwise(values[first : first + size + linked])}
             if len(own) == 1:
                 return True
         # A figure of which half of the notes merely alternate is a trill.

@@ -4,6 +4,7 @@ import re
 
 from notcher.score.chord import KINDS, Chord
 from notcher.score.errors import ScoreError
+from notcher.score.key import MODES, Key
 from notcher.score.spelling import Tone
 
 # Each kind's other ways of being written (common practice, no source); letter case counts, as m is minor and M major.
@@ -42,6 +43,7 @@ _KIND_OF = {
     for way in (KINDS[name].symbol.replace("♭", "b").replace("♯", "#"), *ways.split())
 }
 _SYMBOL = re.compile(r"([A-H](?:##|bb|#|b|x)?)(.*)")
+_MODES = {"": "major", "m": "minor", "min": "minor", "maj": "major", "ionian": "major", "aeolian": "minor"}
 _NONE = {"n.c.", "nc", "n.c", "n", "-", "no chord", "–", "—"}
 
 
@@ -87,6 +89,22 @@ def symbol_text(chord: Chord | None, *, german: bool = False) -> str:
         return "N.C."
     low = f"/{tone_text(chord.bass, german=german)}" if chord.bass else ""
     return tone_text(chord.root, german=german) + KINDS[chord.kind].symbol + low
+
+
+def parse_key(name: str, mode: str, text: str, *, german: bool = False) -> Key:
+    """The key of a tonic's name and a mode as people say it: m, min, '' for major, dorian. text: what was typed, for
+    errors.
+
+    Raises ScoreError for what is no tone or no mode.
+    """
+    low = mode.lower().removesuffix(".")
+    said = "minor" if mode == "m" else _MODES.get(low, low)
+    if said not in MODES:
+        raise ScoreError(
+            "'{mode}' in '{text}' is no mode; there are {modes}", mode=mode, text=text, modes=", ".join(MODES)
+        )
+    plain = name[:1].upper() + name[1:].replace("♯", "#").replace("♭", "b")
+    return Key(parse_tone(plain, text, german=german), said)
 
 
 def parse_tone(name: str, text: str, *, german: bool) -> Tone:

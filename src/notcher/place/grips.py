@@ -26,8 +26,8 @@ _SPAN = 3
 _FEWER, _FAR, _DAMPED, _NO_FIFTH, _THRICE = 1.6, 0.45, 1.5, 0.6, 0.8
 # Of one, two ... strings that are thicker than the bass and stay silent.
 _THICKER = (0.0, 0.5, 1.4, 2.8)
-# An open string, where the hand is this far up the neck or farther.
-_OPEN, _UP_FROM = 0.7, 5
+# An open string, where the lowest finger is this far up the neck or farther.
+_OPEN, _UP_FROM = 1.2, 3
 # A finger that lies flat, over however many strings.
 _A_BAR = 0.9
 _FEWEST, _HANDS = 3, 4
@@ -162,7 +162,7 @@ def _rough(
         + _DAMPED * damped
     )
     cost += _FAR * abs((fretted[0] if fretted else 0) - near)
-    cost += _OPEN * list(frets).count(0) * (near >= _UP_FROM)
+    cost += _OPEN * list(frets).count(0) * (bool(fretted) and fretted[0] >= _UP_FROM)
     cost += _NO_FIFTH * (not set(chord.pitch_classes) <= set(classes))
     return cost + _THRICE * sum(max(0, classes.count(c) - 2) for c in set(classes) if c != bass)
 

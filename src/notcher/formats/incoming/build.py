@@ -10,6 +10,8 @@ from notcher.formats.incoming.found import LEAD_IN_S, ReadNote, ReadScore
 from notcher.place.solver import cut_at_rests, place
 from notcher.place.wanted import Wanted
 from notcher.rhythm.hold import hold_written
+from notcher.score.chord import ChordAt
+from notcher.score.key import KeyAt
 from notcher.score.limits import LONGEST_S
 from notcher.score.note import Bend, Note, Vibrato, written_vibrato
 from notcher.score.project import Phrase, Project, Recording, Request
@@ -57,8 +59,10 @@ def project_of(score: ReadScore, *, tuning: Tuning | None = None, title: str = "
             end=end / 3600,
             longest_s=LONGEST_S / 3600,
         )
+    chords, keys = _harmony(score, tempo)
     project = Project(
         Recording("", _NO_SHA, end, 44100, 1), tuning=tuning, tempo=tempo, phrases=_phrases(score, notes, end),
+        chords=chords, keys=keys,
         request=Request(title=score.title or title, performer=score.performer, rights=score.rights),
     ).with_notes(notes)  # fmt: skip
     if not score.written or tempo is None:
@@ -68,6 +72,17 @@ def project_of(score: ReadScore, *, tuning: Tuning | None = None, title: str = "
         f"n{k}": min(n.length, Fraction(_LONGEST_VALUE)) for k, n in enumerate(score.notes, 1) if not n.grace
     }  # fmt: skip
     return hold_written(project, starts, lengths)
+
+
+def _harmony(score: ReadScore, tempo: TempoMap | None) -> tuple[tuple[ChordAt, ...], tuple[KeyAt, ...]]:
+    """Chords and keys of a score in seconds; somebody wrote them, so they are decided."""
+
+    def seconds(at: Fraction) -> float:
+        return round(max(0.0, float(at) if tempo is None else tempo.time_at(float(at))), 4)
+
+    chords = tuple(ChordAt(seconds(at), chord, decided=True) for at, chord in score.chords)
+    keys = [KeyAt(seconds(at) if k else 0.0, key, decided=True) for k, (at, key) in enumerate(score.keys)]
+    return chords, tuple(keys)
 
 
 def put_elsewhere(score: ReadScore, project: Project) -> int:

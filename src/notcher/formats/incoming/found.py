@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from fractions import Fraction
 
+from notcher.score.chord import Chord
+from notcher.score.key import Key
 from notcher.score.note import Attack, Bend, Mark, Vibrato
 from notcher.score.tuning import Tuning
 
@@ -55,6 +57,8 @@ class ReadScore:
     no rhythm. metres: (bar from 1, beats); pickup: beats before bar 1. parts: names of other parts that could be read
     instead. skipped: what was not understood, a clause each.
 
+    chords, keys: where each begins, in beats, or in seconds where there is no rhythm.
+
     written: whether starts and lengths are note values somebody wrote, rather than what was played.
     """
 
@@ -68,6 +72,8 @@ class ReadScore:
     pickup: int = 0
     written: bool = True
     stretches: tuple[Stretch, ...] = ()
+    chords: tuple[tuple[Fraction, Chord | None], ...] = ()
+    keys: tuple[tuple[Fraction, Key], ...] = ()
     part: str = ""
     parts: tuple[str, ...] = ()
     skipped: tuple[str, ...] = ()

@@ -111,7 +111,9 @@ def _in_beats(staff: Staff) -> ReadScore:
     if not tempos or tempos[0][0] != 0:
         tempos = ((Fraction(0), tempos[0][1] if tempos else 120.0 * parts), *tempos)
     metres = _metres(sizes[1:] if pickup else sizes)
-    score = ReadScore(notes, tuning=staff.tuning, tempos=tempos, metres=metres, pickup=pickup)
+    chords = tuple((at * parts + shift, chord) for at, chord in sorted(staff.chords, key=lambda c: c[0]))
+    keys = tuple((at * parts + shift, key) for at, key in staff.keys)
+    score = ReadScore(notes, tuning=staff.tuning, tempos=tempos, metres=metres, pickup=pickup, chords=chords, keys=keys)
     return _as_measured(score) if NO_BEAT_WORDS in staff.words else score
 
 
@@ -142,4 +144,7 @@ def _as_measured(score: ReadScore) -> ReadScore:
     notes = tuple(
         replace(n, seconds=(beats_of(n.start) * 60 / bpm, beats_of(n.start + n.length) * 60 / bpm)) for n in score.notes
     )
-    return replace(score, notes=notes, tempos=(), written=False)
+    second = Fraction(60) / Fraction(bpm)
+    chords = tuple((at * second, chord) for at, chord in score.chords)
+    keys = tuple((at * second, key) for at, key in score.keys)
+    return replace(score, notes=notes, tempos=(), written=False, chords=chords, keys=keys)

@@ -7,9 +7,12 @@ from xml.etree import ElementTree as ET
 
 from notcher.formats.errors import FileFormatError
 from notcher.formats.incoming.found import ReadNote
+from notcher.formats.incoming.harmony import chord_of, key_of
 from notcher.formats.incoming.signs import Signs, signs_of
 from notcher.formats.limits import LARGEST_DENOMINATOR, LONGEST_BEATS, fraction, number, whole
+from notcher.score.chord import Chord
 from notcher.score.errors import ScoreError
+from notcher.score.key import Key
 from notcher.score.limits import MOST_NOTES
 from notcher.score.tuning import HIGHEST_CAPO, HIGHEST_FRET, MOST_STRINGS, NAMED, Tuning
 from notcher.wording import tr, trn
@@ -27,13 +30,16 @@ def beats_of(value: Fraction) -> float:
 class Staff:
     """Reads the measures of one part in the order they are played. Places and lengths are in quarters.
 
-    bars: (length, whether it is a pick-up); tempos: (place, quarters a minute); words: what stands over the music.
+    bars: (length, whether it is a pick-up); tempos: (place, quarters a minute); words: what stands over the music;
+    chords, keys: (place, what begins there).
     """
 
     def __init__(self) -> None:
         self.bars: list[tuple[Fraction, bool]] = []
         self.tempos: list[tuple[Fraction, float]] = []
         self.words: set[str] = set()
+        self.chords: list[tuple[Fraction, Chord | None]] = []
+        self.keys: list[tuple[Fraction, Key]] = []
         self.tuning: Tuning | None = None
         self._capo = 0
         self._divisions = 1
@@ -92,6 +98,8 @@ class Staff:
                     at = max(Fraction(0), at - self._length(element))
                 case "forward":
                     at += self._length(element)
+                case "harmony":
+                    self._harmony(element, self._begin + at)
                 case "direction":
                     self._direction(element, self._begin + at)
                 case "sound":
@@ -126,7 +134,28 @@ class Staff:
             )
         return length
 
+    def _harmony(self, element: ET.Element, at: Fraction) -> None:
+        """A chord over the place where it stands, moved by its offset."""
+        try:
+            offset = fraction(element.findtext("offset") or "0") / self._divisions
+            chord = chord_of(element)
+        except (ValueError, ScoreError):
+            self._skipped[tr("a chord of a kind that is not known here")] += 1
+            return
+        self.chords.append((max(Fraction(0), at + offset), chord))
+
+    def _key(self, element: ET.Element) -> None:
+        try:
+            key = key_of(element)
+        except (ValueError, ScoreError):
+            self._skipped[tr("a key that is not known here")] += 1
+            return
+        if key is not None and (not self.keys or self.keys[-1][1] != key):
+            self.keys.append((self._begin, key))
+
     def _attributes(self, element: ET.Element) -> None:
+        for key in element.findall("key")[:1]:
+            self._key(key)
         divisions = element.findtext("divisions")
         if divisions is not None:
             try:

@@ -12,24 +12,29 @@ from fractions import Fraction
 from typing import Any
 
 from notcher.formats.errors import FileFormatError
-from notcher.formats.heading import FAST, FLAT, SHARP
+from notcher.formats.heading import FAST, FLAT, KEY, SHARP
 from notcher.formats.incoming.found import ReadNote, ReadScore, Stretch
 from notcher.formats.incoming.tab_signs import Sign, read_cluster
 from notcher.formats.limits import LONGEST_LINE
 from notcher.formats.text_tab import FINGERS_ROW, STROKES_ROW
+from notcher.harmony.symbols import parse_chord, parse_key
+from notcher.score.chord import Chord
 from notcher.score.errors import ScoreError
+from notcher.score.key import Key
 from notcher.score.limits import LONGEST_S, MOST_NOTES
 from notcher.score.note import Attack, Mark
 from notcher.score.pitch import parse_note_name
 from notcher.score.tuning import FEWEST_STRINGS, HIGHEST_CAPO, MOST_STRINGS, NAMED, STANDARD, Tuning
 from notcher.wording import told, tr
 from notcher.wording.guitar import CAPO, TUNING
-from notcher.wording.names import pitch_class
+from notcher.wording.names import german_names, pitch_class
 from notcher.wording.say import as_said
 
 _COLUMN_S = 0.12
 _LAST_S = 0.5
 _BETWEEN_LINES = 4
+# Columns by which a chord's name may stand to the right of its note.
+_BESIDE = 1
 _LISTED = 60
 _LINE = re.compile(r"^(?P<name>[A-Ga-g][#b♯♭]?)?\s*(?P<bar>[|:‖]+)(?P<rest>.*)$")
 # Fingers and strokes under a block, as formats/text_tab.py writes them.
@@ -42,6 +47,7 @@ _CLOCK = r"[0-9]{1,4}:[0-9]{2}(?:\.[0-9]{1,6})?"
 _HEADING = re.compile(rf"^(?P<name>.*\S)\s+\((?P<start>{_CLOCK}) - (?P<end>{_CLOCK})\)$")
 _CAPO = re.compile(r"^capo\b[^0-9]{0,12}(?P<capo>[0-9]{1,2})\b", re.IGNORECASE)
 _FACT = re.compile(r"^(?:the recording sits|about [0-9]+ beats a minute)", re.IGNORECASE)
+_KEY = re.compile(r"key[^:]{0,12}:\s*([A-H](?:[#♯]|[b♭])?)\s*(\w*)", re.IGNORECASE)
 _FRET_NUMBER = re.compile("[0-9]{1,2}")
 _TUNING = re.compile(r"^tuning\b[^:]*:\s*(?P<strings>.+)$", re.IGNORECASE)
 
@@ -49,13 +55,15 @@ _TUNING = re.compile(r"^tuning\b[^:]*:\s*(?P<strings>.+)$", re.IGNORECASE)
 @dataclass
 class _Block:
     """Six lines that belong together: their number in the file, their letters, what stands after the first bar line and
-    the column it begins in; of the lines under them what they tell of, their text and the column it begins in."""
+    the column it begins in; of the lines under them what they tell of, their text and the column it begins in; of the
+    line above them the chords, each with its column."""
 
     first: int
     letters: list[str]
     rows: list[str]
     columns: list[int]
     hands: list[tuple[str, str, int]] = field(default_factory=list)
+    above: list[tuple[int, Chord | None]] = field(default_factory=list)
 
 
 @dataclass
@@ -80,7 +88,8 @@ def read_text_tab(data: bytes) -> ReadScore:
     """What a text tab says. Raises FileFormatError where no lines of tab are in it."""
     text = _decoded(data)
     skipped: list[str] = []
-    passages, words, tuning, capo = _passages(text.splitlines(), skipped)
+    lines = text.splitlines()
+    passages, words, tuning, capo = _passages(lines, skipped)
     if not any(p.blocks for p in passages):
         raise FileFormatError("no tab was found in it: six lines, one a string, such as e|--5--7--|")
     tuning = tuning or _tuning_of(next(p.blocks[0] for p in passages if p.blocks), skipped)
@@ -88,6 +97,7 @@ def read_text_tab(data: bytes) -> ReadScore:
         tuning = replace(tuning, capo=capo)
     notes: list[ReadNote] = []
     stretches: list[Stretch] = []
+    chords: list[tuple[Fraction, Chord | None]] = []
     at = 0.0
     for passage in passages:
         found = _signs(passage, skipped)
@@ -97,7 +107,9 @@ def read_text_tab(data: bytes) -> ReadScore:
             continue
         start, end = passage.span or (at, at + (found[-1].column + _BETWEEN_LINES) * _COLUMN_S)
         start = max(start, at)
-        notes += _timed(found, start, max(end, start + 0.1), tuning, skipped, scaled=passage.span is not None)
+        times = _times_of(found, start, max(end, start + 0.1), scaled=passage.span is not None)
+        notes += _timed(found, times, tuning, skipped)
+        chords += _chords_of(passage, times)
         if passage.name and passage.span:
             stretches.append(Stretch(passage.name, start, max(end, start + 0.1)))
         at = max(end, start + 0.1)
@@ -112,6 +124,7 @@ def read_text_tab(data: bytes) -> ReadScore:
     return ReadScore(
         tuple(sorted(notes, key=lambda n: (n.start, -n.pitch))), tuning=tuning, title=words[0] if words else "",
         performer=words[1].split(" · ")[0] if len(words) > 1 else "", written=False, stretches=tuple(stretches),
+        chords=tuple(c for k, c in enumerate(chords) if not k or chords[k - 1][1] != c[1]), keys=_keys(lines),
         skipped=listed,
     )  # fmt: skip
 
@@ -131,11 +144,12 @@ def _passages(lines: list[str], skipped: list[str]) -> tuple[list[_Passage], lis
     words: list[str] = []
     tuning: Tuning | None = None
     run: list[tuple[int, re.Match[str], int]] = []
+    above: list[tuple[int, Chord | None]] = []
     sits = 0
 
     def end_run() -> None:
         if run:
-            _take_run(run, passages[-1], skipped)
+            _take_run(run, passages[-1], skipped, above)
             run.clear()
 
     began = False
@@ -148,11 +162,17 @@ def _passages(lines: list[str], skipped: list[str]) -> tuple[list[_Passage], lis
         indent = len(whole_line) - len(whole_line.lstrip())
         line = whole_line[indent:]
         match = _LINE.match(line)
-        if match and sum(line.count(c) for c in "-—–=") >= 2:
+        if match and _is_tab(line):
             run.append((number, match, indent))
             began = True
             continue
         end_run()
+        above = []
+        if number < len(lines) and _is_tab(lines[number].strip()):
+            # What stands right over tab and is all chords is what sounds under it.
+            above = _symbols(whole_line)
+            if above:
+                continue
         under = _HANDS.match(line)
         if under and passages[-1].blocks:
             passages[-1].blocks[-1].hands.append((under["what"], under["rest"], indent + under.start("rest")))
@@ -175,7 +195,14 @@ def _passages(lines: list[str], skipped: list[str]) -> tuple[list[_Passage], lis
     return passages, words, tuning, sits
 
 
-def _take_run(run: list[tuple[int, "re.Match[str]", int]], passage: _Passage, skipped: list[str]) -> None:
+def _is_tab(line: str) -> bool:
+    return _LINE.match(line) is not None and sum(line.count(c) for c in "-—–=") >= 2
+
+
+def _take_run(
+    run: list[tuple[int, "re.Match[str]", int]], passage: _Passage, skipped: list[str],
+    above: list[tuple[int, Chord | None]],
+) -> None:  # fmt: skip
     """Lines of tab in a row are blocks of as many lines as there are strings; six is the commonest."""
     strings = next((n for n in range(FEWEST_STRINGS, MOST_STRINGS + 1) if len(run) % n == 0), 0)
     if not strings:
@@ -190,7 +217,7 @@ def _take_run(run: list[tuple[int, "re.Match[str]", int]], passage: _Passage, sk
         if letters[0] == "E" and letters[-1] == "e":
             # The lowest string on top.
             letters, rows, columns = letters[::-1], rows[::-1], columns[::-1]
-        passage.blocks.append(_Block(block[0][0], letters, rows, columns))
+        passage.blocks.append(_Block(block[0][0], letters, rows, columns, above=above if k == 0 else []))
 
 
 def _signs(passage: _Passage, skipped: list[str]) -> list[_Set]:
@@ -198,7 +225,6 @@ def _signs(passage: _Passage, skipped: list[str]) -> list[_Set]:
     out: list[_Set] = []
     offset = 0
     for block in passage.blocks:
-        longest = max(len(row.rstrip().rstrip("|‖:")) for row in block.rows)
         first = len(out)
         for string, row in enumerate(block.rows, 1):
             row = row.rstrip()
@@ -225,8 +251,13 @@ def _signs(passage: _Passage, skipped: list[str]) -> list[_Set]:
                     for c, what in unknown
                 ]
         out[first:] = _with_hands(out[first:], block, offset)
-        offset += longest + 1
+        offset += _width(block)
     return sorted(out, key=lambda s: (s.column, s.string))
+
+
+def _width(block: _Block) -> int:
+    """Columns that a block takes in its passage."""
+    return 1 + max(len(row.rstrip().rstrip("|‖:")) for row in block.rows)
 
 
 def _with_hands(signs: list[_Set], block: _Block, offset: int) -> list[_Set]:
@@ -260,22 +291,44 @@ def _told(of: _Set, **more: Any) -> _Set:
     return replace(of, sign=replace(of.sign, note=replace(of.sign.note, **more)))
 
 
-def _timed(
-    found: list[_Set], start: float, end: float, tuning: Tuning, skipped: list[str], *, scaled: bool
-) -> list[ReadNote]:
-    """Notes at times by their columns; between two times where the tab says them. A note lasts to the next."""
+def _times_of(
+    found: list[_Set], start: float, end: float, *, scaled: bool
+) -> dict[int, tuple[float, float]]:  # fmt: skip
+    """Onset and end of what stands in each column; between two times where the tab says them. A note lasts to the
+    next."""
     columns = sorted({s.column for s in found})
     first, last = columns[0], columns[-1]
     second = (end - start - min(_LAST_S, (end - start) / 4)) / max(1, last - first) if scaled else _COLUMN_S
     at = {c: start + (c - first) * second for c in columns}
     ends = {c: at[after] for c, after in itertools.pairwise(columns)}
     ends[last] = min(end, at[last] + _LAST_S) if scaled else at[last] + _LAST_S
+    return {c: (at[c], ends[c]) for c in columns}
+
+
+def _chords_of(passage: _Passage, times: dict[int, tuple[float, float]]) -> list[tuple[Fraction, Chord | None]]:
+    """The chords over a passage, in seconds: each with the first note that stands under it or to its right."""
+    out: list[tuple[Fraction, Chord | None]] = []
+    offset = 0
+    for block in passage.blocks:
+        for column, chord in block.above:
+            later = [c for c in times if c >= offset + column - block.columns[0] - _BESIDE]
+            onset = times[min(later)][0] if later else max(end for _, end in times.values())
+            if not out or out[-1][1] != chord:
+                out.append((Fraction(onset).limit_denominator(1000), chord))
+        offset += _width(block)
+    return out
+
+
+def _timed(
+    found: list[_Set], times: dict[int, tuple[float, float]], tuning: Tuning, skipped: list[str]
+) -> list[ReadNote]:  # fmt: skip
+    """Notes at the times of their columns."""
     notes: list[ReadNote] = []
     begun: set[int] = set()
     for s in found:
         try:
             pitch = tuning.pitch(s.string, s.sign.fret)
-            onset = at[s.column]
+            onset, end = times[s.column]
             note = s.sign.note
             if note.attack is Attack.SLIDE and s.string not in begun:
                 note = replace(note, attack=Attack.PICK, marks=note.marks | {Mark.SLIDE_IN})
@@ -283,7 +336,7 @@ def _timed(
             notes.append(
                 replace(
                     note, start=Fraction(onset).limit_denominator(1000), length=Fraction(1), pitch=pitch,
-                    string=s.string, seconds=(onset, max(ends[s.column], onset + 0.05)),
+                    string=s.string, seconds=(onset, max(end, onset + 0.05)),
                 )
             )  # fmt: skip
         except ScoreError as error:
@@ -291,13 +344,34 @@ def _timed(
     return notes
 
 
+def _symbols(line: str) -> list[tuple[int, Chord | None]]:
+    """The chords of a line that holds nothing else, each with its column; none for any other line."""
+    try:
+        return [(m.start(), parse_chord(m.group(), german=german_names())) for m in _HELD.finditer(line)]
+    except ScoreError:
+        return []
+
+
 def _seconds(clock: str) -> float:
     minutes, _, seconds = clock.partition(":")
     return 60 * int(minutes) + float(seconds)
 
 
+def _keys(lines: list[str]) -> tuple[tuple[Fraction, Key], ...]:
+    """The key that a line before the tab says, at the beginning; none where no line does."""
+    for line in itertools.takewhile(lambda line: not _is_tab(line.strip()), lines):
+        said = as_said(KEY).match(line.strip())
+        found = _KEY.fullmatch(f"key: {said['key']}" if said else line.strip())
+        if found:
+            try:
+                return ((Fraction(0), parse_key(found[1], found[2], line, german=german_names())),)
+            except ScoreError:
+                continue
+    return ()
+
+
 def _is_fact(line: str) -> bool:
-    return _FACT.match(line) is not None or any(as_said(p).match(line) for p in (FLAT, SHARP, FAST))
+    return _FACT.match(line) is not None or any(as_said(p).match(line) for p in (FLAT, SHARP, FAST, KEY))
 
 
 def _said_tuning(said: str) -> Tuning | None:
