@@ -47,7 +47,8 @@ def _is_there(path: str) -> bool:
 class Settings:
     """theme: light or dark; scale: percent; left_handed: how the neck is drawn; neck_in_teach: whether it
     is shown under the large tab; degrees: how they stand at the notes; figures: whether
-    those that come again are shown; german_names: H for B, B for B flat; playing: how new projects are
+    those that come again are shown; german_names: H for B, B for B flat; collection: the folder whose
+    projects are looked through for phrases; playing: how new projects are
     played, as in the project file: as the person chose last; language: '' for the system's; folder:
     where files were opened last; recent: the newest first, as plain values of Recent."""
 
@@ -58,6 +59,7 @@ class Settings:
     degrees: str = "off"
     figures: bool = True
     german_names: bool = False
+    collection: str = ""
     playing: dict[str, Any] = field(default_factory=lambda: playing_to_dict(USUAL))
     language: str = ""
     folder: str = ""

@@ -156,6 +156,12 @@ def style_sheet(t: Theme, scale: float = 1.0) -> str:
     QComboBox QAbstractItemView {{
         background: {t.ground}; selection-background-color: {t.sure}; selection-color: {t.on_sure};
     }}
+    QTableWidget {{
+        background: {t.ground}; border: 1px solid {t.faint}; selection-background-color: {t.sure};
+        selection-color: {t.on_sure};
+    }}
+    QTableWidget::item {{ padding: 3px 8px; }}
+    QHeaderView::section {{ background: {t.panel}; color: {t.quiet}; border: none; padding: 4px 8px; }}
     QMenu {{ background: {t.ground}; border: 1px solid {t.faint}; }}
     QMenu::item:selected, QMenuBar::item:selected {{ background: {t.sure}; color: {t.on_sure}; }}
     QSlider {{ min-height: 26px; }}

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from notcher.harmony.summary import Summary, summed_up
 from notcher.score.note import Note
 from notcher.score.project import Project
+from notcher.score.spelling import Tone
 from notcher.wording.chords import chord_name, degree_name, tone_name
 from notcher.wording.names import ordinal
 from notcher.wording.say import later, tr
@@ -20,6 +21,11 @@ _SCALES = {
     "whole-half diminished": later("{tonic} whole-half diminished"), "whole tone": later("{tonic} whole-tone scale"),
 }  # fmt: skip
 _MOST = 3
+
+
+def scale_name(name: str, tonic: str) -> str:
+    """A scale as it is said, by its own name and its tonic's; empty for none."""
+    return tr(_SCALES[name], tonic=tone_name(Tone.named(tonic))) if name in _SCALES and tonic else ""
 
 
 def summary_words(project: Project, notes: Sequence[Note]) -> str:

@@ -58,11 +58,11 @@ COMMANDS: tuple[Command, ...] = (
     _p("play.swap", "Full speed and back", ("F",), lambda d: d.transport.swap_pace()),
     _p(
         "play.source",
-        "Hear: recording, lead, the rest, written tab, backing",
+        "Hear: recording, lead, rest, tab, backing",
         ("W",),
         lambda d: d.transport.next_source(),
     ),
-    _p("play.feel", "Feel of the backing: by the tempo, even, shuffle, slow, driving", ("Shift+W",), next_feel),
+    _p("play.feel", "Another feel of the backing", ("Shift+W",), next_feel),
     _p("play.count-in", "Count-in on or off", ("I",), lambda d: d.transport.set_count_in(not d.transport.count_in)),
     _p("play.loop", "Loop the selection or phrase, or none", ("L",), loop_selection),
     _p("phrase.next", "Next phrase", ("PgDown",), lambda d: d.step_phrase(1), "Phrases"),

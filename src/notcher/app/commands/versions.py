@@ -186,7 +186,7 @@ COMMANDS: tuple[Command, ...] = tuple(
         ("next", "Show the phrase's next version", ("Alt+V",), next_version),
         ("easier", "Propose an easier version", ("Alt+E",), propose_easier),
         ("elsewhere", "Propose another place on the neck", ("Alt+P",), propose_elsewhere),
-        ("move", "Move the phrase: another chord, key, or along its scale", ("Alt+K",), lambda d: d.asked.emit("move")),
+        ("move", "Move the phrase: chord, key, scale", ("Alt+K",), lambda d: d.asked.emit("move")),
         ("as-meant", "What was meant: a copy to correct", ("Alt+M",), as_meant),
         ("remove", "Remove this version", (), remove),
         ("repeats", "Find phrases that come again", ("Alt+R",), lambda d: d.asked.emit("repeats")),

@@ -68,7 +68,7 @@ COMMANDS: tuple[Command, ...] = (
                                   else d.axis.start + d.axis.span / 2), rooms=(NOTCH,)),
     Command("view.fit", "Fill the view with the loop or phrase, then all", ("Z",), "View", zoom_to_loop,
             rooms=(NOTCH,)),
-    Command("view.degrees", "Degrees at the notes: against the chord, the key, in words, none", ("Q",), "View",
+    Command("view.degrees", "Degrees of notes: chord, key, words, none", ("Q",), "View",
             turn_degrees, rooms=(NOTCH, PLACE, TEACH)),
     Command("view.figures", "Show or hide figures that come again", ("Shift+Q",), "View", turn_figures,
             rooms=(NOTCH, PLACE, TEACH)),

@@ -56,6 +56,7 @@ class Window(QMainWindow):
         self.tasks = Tasks(self.desk, self.messages, self.work_bar, self)
         self.tasks.ask.open_file = self._ask_open
         self.tasks.ask.save_file = self._ask_save
+        self.tasks.ask.open_folder = self._ask_folder
         self._keys: KeySheet | None = None
         self._leaving = False
         self.overview = Overview(self.desk, self._theme())
@@ -239,6 +240,10 @@ class Window(QMainWindow):
 
     def _ask_save(self, title: str, suggestion: str, kind: str) -> Path | None:
         name, _ = QFileDialog.getSaveFileName(self, title, suggestion, kind)
+        return Path(name) if name else None
+
+    def _ask_folder(self, title: str) -> Path | None:
+        name = QFileDialog.getExistingDirectory(self, title, self.settings.collection or self.settings.folder)
         return Path(name) if name else None
 
     # -- what is shown -------------------------------------------------------------------------------------------

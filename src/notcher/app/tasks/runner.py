@@ -16,11 +16,12 @@ from notcher.app.tasks.jobs import Job, T, Work
 
 @dataclass(slots=True)
 class Ask:
-    """How a file is asked for; the window puts its dialogs here. open_file: (title); save_file: (title, suggested path,
-    pattern of names); both give None where the person thought better of it."""
+    """How a file is asked for; the window puts its dialogs here. open_file, open_folder: (title); save_file: (title,
+    suggested path, pattern of names); all give None where the person thought better of it."""
 
     open_file: Callable[[str], Path | None] = lambda _title: None
     save_file: Callable[[str, str, str], Path | None] = lambda _title, _suggestion, _pattern: None
+    open_folder: Callable[[str], Path | None] = lambda _title: None
 
 
 class Runner(QObject):

@@ -1,0 +1,1 @@
+"""The Collect room: phrases of many projects, found again."""
