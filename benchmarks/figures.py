@@ -1,18 +1,28 @@
 """Invented phrases with a figure planted in them, and phrases without: how many figures are found, how many claimed.
 
+Beside it, how soon a phrase that goes like another is found among many projects.
+
 Everything is drawn by chance from scales, arpeggios and boxes; development and evaluation differ in their seeds, and
 the evaluation's ways of wandering (drawn by `_WANDERINGS`' last two rows) were not used in development.
 """
 
 import itertools
 import random
+import tempfile
+import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from pathlib import Path
 
+from notcher.collect.described import described
+from notcher.collect.index import Index
+from notcher.collect.query import Query
+from notcher.formats import project_file
+from notcher.harmony.moving import moved
 from notcher.harmony.patterns import Figure, figures
 from notcher.score.key import Key, KeyAt
 from notcher.score.note import Note
-from notcher.score.project import Project, Recording
+from notcher.score.project import Phrase, Project, Recording, Request
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import STANDARD
 
@@ -178,7 +188,7 @@ def _written(
         at += length * beat
     end = at + 2
     project = Project(
-        Recording("", "", end, 44100, 1), notes=tuple(notes),
+        Recording("", "0" * 64, end, 44100, 1), notes=tuple(notes),
         tempo=TempoMap.steady(bpm, first_beat=1.0, count=int(end / beat) + 2),
         keys=(KeyAt(0.0, Key.of(tonic, mode)),),
     )  # fmt: skip
@@ -260,3 +270,77 @@ def measured(seeds: Sequence[int], *, fresh: bool) -> tuple[dict[str, list[bool]
     }
     claimed = [bool(figures(p.project, p.notes)) for s in seeds for p in [drawn(s, None, fresh=fresh)]]
     return found, claimed
+
+
+# -- for the page --------------------------------------------------------------------------------------------------
+
+_JUDGED = range(9000, 9060)
+_WITHOUT = range(9000, 9300)
+_PROJECTS, _EACH = 200, 8
+_SAID = {
+    "frets": "along the neck", "strings": "to other strings", "octave": "an octave up", "scale": "in the scale",
+    "same": "in its place", "backwards": "backwards", "rhythm": "in another rhythm", "odd": "with an odd one out",
+}  # fmt: skip
+
+
+def section() -> str:
+    """What stands on the page."""
+    found, _ = measured(_JUDGED, fresh=True)
+    claimed = [bool(figures(p.project, p.notes)) for s in _WITHOUT for p in [drawn(s, None, fresh=True)]]
+    rows = [f"| {_SAID[how]} | {sum(hits)} of {len(hits)} |" for how, hits in found.items()]
+    total = sum(map(sum, found.values())) / sum(map(len, found.values()))
+    return "\n".join([
+        "## Figures that come again, and phrases found again", "",
+        "`benchmarks/figures.py` draws phrases by chance (scales, pentatonics, arpeggios; walks, runs, arcs, riffs) and "
+        "plants a figure of 3 to 7 notes in each, played 2 to 4 times, moved in one way. Seeds and two of five ways of "
+        "wandering that no threshold saw; a phrase without is one in which no six notes come twice. Found means: two "
+        "thirds of the planted notes are in one figure, and no more than a third of its notes lie elsewhere.", "",
+        "| the figure comes again | found |", "|---|---|", *rows,
+        f"| all | {total:.3f} (aim 27 of 30: 0.900) |", "",
+        f"In {len(claimed)} phrases without, {sum(claimed)} figures were claimed "
+        f"({30 * sum(claimed) / len(claimed):.2f} in 30; aim none in 30).", "",
+        _collected(),
+    ])  # fmt: skip
+
+
+def _collected() -> str:
+    """A transposed variant looked for among many projects."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        for k in range(_PROJECTS):
+            project_file.save(_many(k), folder / f"{k:03}.notcher")
+        wanted = _many(77)
+        variant = wanted.with_notes(moved(wanted, wanted.notes, "-3").notes)
+        project_file.save(replace(variant, request=Request(title="variant")), folder / "077.notcher")
+        index = Index(folder / "index.sqlite")
+        begin = time.perf_counter()
+        index.refresh(folder)
+        read = time.perf_counter() - begin
+        right, worst = 0, 0.0
+        for phrase in wanted.phrases:
+            begin = time.perf_counter()
+            hits = index.search(folder, Query(like=described(wanted, phrase)))
+            worst = max(worst, time.perf_counter() - begin)
+            right += bool(hits) and (hits[0].title, hits[0].phrase_id) == ("variant", phrase.id)
+        phrases = _PROJECTS * _EACH
+    return (
+        f"Collect: {_PROJECTS} projects with {phrases} phrases are read in {read:.1f} s, once; of {_EACH} phrases that are "
+        f"there three half steps lower, {right} are the first hit, each within {worst:.3f} s (aim 1 s)."
+    )
+
+
+def _many(number: int) -> Project:
+    """A project of several phrases drawn by chance."""
+    lines = [drawn(100 * number + k, None, fresh=True) for k in range(_EACH)]
+    notes: list[Note] = []
+    phrases = []
+    at = 0.0
+    for k, line in enumerate(lines):
+        first, last = line.notes[0].onset, line.notes[-1].end
+        notes += [replace(n, id=f"p{k}{n.id}", onset=n.onset - first + at + 0.1, end=n.end - first + at + 0.1)
+                  for n in line.notes]  # fmt: skip
+        phrases.append(Phrase(f"p{k}", f"Line {k}", at, at + last - first + 0.2))
+        at += last - first + 0.5
+    made = replace(lines[0].project, recording=Recording("", "0" * 64, at, 44100, 1), phrases=tuple(phrases), tempo=None,
+                   request=Request(title=f"Song {number}"))  # fmt: skip
+    return made.with_notes(notes)

@@ -9,6 +9,7 @@ import itertools
 import warnings
 from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +18,7 @@ from benchmarks.bands import EVALUATION, EVALUATION_BANKS, Recorded
 from benchmarks.fit_chords import Measured, measured
 from benchmarks.songs import mir
 from notcher.audio import RATE
+from notcher.harmony.grid import Grid
 from notcher.harmony.hearing import Harmony, read
 from notcher.score.key import Key
 
@@ -125,6 +127,72 @@ def _mean(rows: Sequence[dict[str, float]], what: str) -> float:
     return float(np.mean([r[what] for r in rows if what in r]))
 
 
+# How far apart in the row of songs two lie that are joined: their keys a fourth, a fifth or three half steps apart.
+_APART = (5, 7, 9)
+
+
+def joined(first: Measured, second: Measured) -> tuple[Measured, float]:
+    """Two songs one after the other as one that changes its key, and when it does."""
+    at = float(first.grid.edges[-1])
+    by = at - float(second.grid.edges[0])
+    edges = np.concatenate([first.grid.edges, second.grid.edges[1:] + by])
+    notes = (*first.notes, *(replace(n, onset=n.onset + by, end=n.end + by) for n in second.notes))
+    return Measured(
+        Grid(edges, (*first.grid.places, *second.grid.places)), np.concatenate([first.levels, second.levels]),
+        np.concatenate([first.left, second.left]), np.concatenate([first.found, second.found]), notes, float(edges[-1]),
+    ), at  # fmt: skip
+
+
+def _changes(songs: Sequence[tuple[Recorded, Measured]]) -> str:
+    """Changes of key: songs joined in pairs, and how often a song of one key is said to change."""
+    scores, found = [], 0
+    for k, (first, heard_first) in enumerate(songs):
+        for apart in _APART:
+            second, heard_second = songs[(k + apart) % len(songs)]
+            if first.song.key.signature == second.song.key.signature:
+                continue
+            both, at = joined(heard_first, heard_second)
+            keys = heard(both).keys
+            ends = [*(key.start for key in keys[1:]), both.duration]
+            score = 0.0
+            for key, end in zip(keys, ends, strict=False):
+                for recorded, (a, b) in ((first, (0.0, at)), (second, (at, both.duration))):
+                    score += max(0.0, min(end, b) - max(key.start, a)) * key_score(recorded, key.key)
+            scores.append(score / both.duration)
+            two_bars = 2 * 60 * max(first.song.beats / first.song.bpm, second.song.beats / second.song.bpm)
+            found += any(abs(key.start - at) <= two_bars for key in keys[1:])
+    false = sum(len(heard(song).keys) > 1 for _, song in songs)
+    return (
+        f"Changes of key: {len(scores)} pairs of these songs one after the other, their keys a fourth, a fifth or three "
+        f"half steps apart. The right key over time (mir_eval's weights): {np.mean(scores):.3f}; a change within two bars "
+        f"of where it is: {found} of {len(scores)}; songs of one key that are said to change: {false} of {len(songs)}.\n"
+    )
+
+
+def _basses(songs: Sequence[tuple[Recorded, Measured]]) -> str:
+    """Chords over another bass: of the time in which one sounds and root and third are right, how much of it the bass
+    is right; and how often another bass is claimed where none is."""
+    right = own = wrong = plain = 0.0
+    for recorded, song in songs:
+        found = heard(song).chords
+        ends = [*(c.start for c in found[1:]), song.duration]
+        for start, end, placed in recorded.chords():
+            for said, until in zip(found, ends, strict=False):
+                both = min(end, until) - max(start, said.start)
+                if both <= 0 or placed.chord is None or said.chord is None or said.chord.root != placed.chord.root:
+                    continue
+                if placed.chord.bass is not None:
+                    own += both
+                    right += both * (said.chord.bass == placed.chord.bass)
+                else:
+                    plain += both
+                    wrong += both * (said.chord.bass is not None)
+    return (
+        f"Another bass (inversions): where one sounds under a root that is right, it is named {right / max(own, 1e-9):.2f} "
+        f"of the time ({own:.0f} s); where none does, one is claimed {wrong / max(plain, 1e-9):.3f} of it ({plain:.0f} s).\n"
+    )
+
+
 def section() -> str:
     """The section of the page."""
     missing = [bank.name for bank in EVALUATION_BANKS if not bank.exists()]
@@ -144,7 +212,7 @@ def section() -> str:
         "of sounds that nothing was fitted on (csound-soundfont, opl3-soundfont), with a lead 6 dB over them; fitted on "
         "80 songs of fluid-soundfont-gm, keys on songs that were never played. The beat is the one that is heard. Aims: "
         "major or minor 0.85 (mono 0.75), key 0.90. Mean of songs; those of power chords alone count for the root only.\n\n"
-        + "\n".join(lines) + "\n"
+        + "\n".join(lines) + "\n\n" + _changes(_judged()["lead +6 dB"]) + "\n" + _basses(_judged()["lead +6 dB"])
     )  # fmt: skip
 
 

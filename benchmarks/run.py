@@ -13,7 +13,19 @@ from typing import Any
 
 import numpy as np
 
-from benchmarks import amplifier, bars, hardiness, harmony, isolation, material, places, references, speed, techniques
+from benchmarks import (
+    amplifier,
+    bars,
+    figures,
+    hardiness,
+    harmony,
+    isolation,
+    material,
+    places,
+    references,
+    speed,
+    techniques,
+)
 from benchmarks.keys import keys_for_the_demo, keys_from_nothing
 from benchmarks.listening import CONDITIONS, TRACKERS, evaluate, summed
 from benchmarks.material import BACKING_SETS, DEVELOPMENT_SETS, EVALUATION_SETS, Case, cases
@@ -347,6 +359,7 @@ def _reading() -> str:
 
 SECTIONS: tuple[tuple[str, Callable[[], str]], ...] = (
     ("evaluation phrases", _evaluation), ("one amplifier", amplifier.section), ("techniques", techniques.section), ("key and chords", harmony.section),
+    ("figures", figures.section),
     ("isolation", isolation.section), ("demo", _demo_section), ("rhythm", _rhythm), ("places", places.section),
     ("keys", _keys),
     ("speed", _speed), ("hardiness", hardiness.section), ("how to read it", _reading),

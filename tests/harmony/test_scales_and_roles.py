@@ -8,7 +8,10 @@ from notcher.harmony.symbols import parse_chord
 from notcher.score.chord import Chord
 from notcher.score.chords import set_chords, set_key
 from notcher.score.key import Key
+from notcher.score.note import Note
+from notcher.score.project import Project, Recording
 from notcher.score.spelling import Tone
+from notcher.score.tuning import Tuning
 from tests.conftest import small_project
 
 # Each scale by the name of music21's class.
@@ -93,3 +96,75 @@ def test_each_note_of_a_project_is_told() -> None:
     # The first note lies on string 3 at fret 9: E, the root.
     assert (found[0].degree, found[0].in_key, found[0].role) == ("1", "1", Role.CHORD_TONE)
     assert all(d.role is not None for d in found)
+
+
+# -- beside music21's own analysis, on its corpus ------------------------------------------------------------------
+
+_KINDS_OF = {
+    ("major", 3): "major", ("minor", 3): "minor", ("diminished", 3): "diminished", ("dominant", 4): "dominant",
+    ("minor", 4): "minor-seventh", ("half-diminished", 4): "half-diminished",
+}  # fmt: skip
+
+
+def _chorale(name: str) -> tuple[Project, list[object]]:
+    """The soprano of a chorale of music21's corpus, a beat a second, over the chord that sounds on each beat; and
+    music21's notes."""
+    from music21 import corpus
+
+    score = corpus.parse(name)
+    soprano = [n for n in score.parts[0].flatten().notes if n.isNote]
+    notes = tuple(
+        Note(f"n{k}", float(n.offset) + 1.0, float(n.offset + n.quarterLength) + 0.95, 1, n.pitch.midi - 58)
+        for k, n in enumerate(soprano)
+    )  # fmt: skip
+    chords = []
+    for c in score.chordify().flatten().getElementsByClass("Chord"):
+        kind = _KINDS_OF.get((c.quality if not c.isDominantSeventh() else "dominant", c.pitchClassCardinality))
+        if float(c.offset).is_integer() and kind is not None:
+            chords.append((float(c.offset) + 1.0, Chord(Tone.named(c.root().name.replace("-", "b")), kind)))
+    high = Tuning((58, 53, 49, 44, 39, 34))
+    project = Project(Recording("", "0" * 64, notes[-1].end + 2, 44100, 1), tuning=high, notes=notes)
+    return set_chords(project, chords, until=notes[-1].end + 1), soprano
+
+
+CHORALES = (
+    "66.6",
+    "57.8",
+    "153.1",
+    "269",
+    "371",
+    "318",
+    "253",
+    "255",
+    "259",
+    "320",
+    "26.6",
+    "86.6",
+    "84.5",
+    "144.3",
+    "17.7",
+)
+
+
+def test_passing_notes_and_neighbours_are_those_of_music21_in_chorales() -> None:
+    """music21's ThreeNoteLinearSegment says of three notes whether the middle one could be a passing or a neighbouring
+    note; asked of every soprano note off the beat that its chord does not hold."""
+    from music21.voiceLeading import ThreeNoteLinearSegment
+
+    agree = asked = 0
+    for number in CHORALES:
+        project, theirs = _chorale(f"bach/bwv{number}")
+        ours = doings(project, project.notes)
+        by_id = {n.id: d for n, d in zip(project.notes, ours, strict=True)}
+        for k in range(1, len(theirs) - 1):
+            found = by_id.get(f"n{k}")
+            if found is None or found.chord is None or found.role is Role.CHORD_TONE:
+                continue
+            if float(theirs[k].offset).is_integer():  # type: ignore[attr-defined]
+                continue
+            three = ThreeNoteLinearSegment(*theirs[k - 1 : k + 2])
+            passing, neighbour = three.couldBePassingTone(), three.couldBeNeighborTone()
+            asked += 1
+            agree += (passing, neighbour) == (found.role is Role.PASSING, found.role is Role.NEIGHBOUR)
+    assert asked >= 50
+    assert agree >= 0.95 * asked, (agree, asked)

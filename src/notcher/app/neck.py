@@ -7,9 +7,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from notcher.app.figure_marks import draw_bracket, playing_words
 from notcher.app.painted import PaintedView
 from notcher.app.settings import Settings
 from notcher.app.theme import Theme, font
+from notcher.harmony.patterns import Playing
 from notcher.place.board import Board
 from notcher.place.fingers import Fingered
 from notcher.place.solver import around, fingering
@@ -68,6 +70,7 @@ class NeckView(PaintedView):
         self._offered = False
         self._root: int | None = None
         self._tones: frozenset[int] = frozenset()
+        self._playings: tuple[Playing, ...] = ()
         self.setMinimumHeight(150)
 
     @property
@@ -95,6 +98,12 @@ class NeckView(PaintedView):
         """Mark where the tones of a chord lie, by their pitch classes; None: of no chord."""
         if (root, tones) != (self._root, self._tones):
             self._root, self._tones = root, tones
+            self.update()
+
+    def show_playings(self, playings: Sequence[Playing]) -> None:
+        """Bracket the frets of a figure where it is played: of the playing at the time that is shown."""
+        if tuple(playings) != self._playings:
+            self._playings = tuple(playings)
             self.update()
 
     def show_time(self, time: float) -> None:
@@ -184,6 +193,7 @@ class NeckView(PaintedView):
         self._draw_board(painter, self._tuning)
         self._draw_chord(painter, self._tuning)
         self._draw_hand(painter)
+        self._draw_playing(painter)
         current = self._current()
         for o in self._shown:
             if o.note.bend is not None and o.fret:
@@ -245,6 +255,22 @@ class NeckView(PaintedView):
                 else:
                     painter.setBrush(self._theme.color("panel"))
                     painter.drawEllipse(QPointF(x, y), side / 2, side / 2)
+
+    def _draw_playing(self, painter: QPainter) -> None:
+        """A bracket over the frets of the figure's playing that sounds, or of its first, with how it came there."""
+        here = [p for p in self._playings if p.start <= self._time] or list(self._playings[:1])
+        if not here or self._time > here[-1].end + 1.0:
+            here = list(self._playings[:1])
+        if not here:
+            return
+        frets = [o.fret for o in self._shown if o.note.id in here[-1].notes and o.fret]
+        if not frets:
+            return
+        left, right = sorted((self.x_of(max(min(frets) - 1, self.board.first_wire)), self.x_of(max(frets))))
+        painter.setPen(QPen(self._theme.color("quiet"), 1.2))
+        painter.setFont(font(9.0))
+        draw_bracket(painter, left + 2, right - 2, 2.0)
+        painter.drawText(QPointF(right + 6, painter.fontMetrics().ascent()), playing_words(here[-1]))
 
     def _draw_dots(self, painter: QPainter, x: float, y: float, apart: float, count: int) -> None:
         painter.setPen(Qt.PenStyle.NoPen)

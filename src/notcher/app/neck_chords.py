@@ -1,9 +1,10 @@
-"""The chord that sounds now, on a neck: its roots and its other tones, where degrees are shown."""
+"""The chord that sounds now, on a neck: its roots and its other tones, where degrees are shown; and figures."""
 
 from PyQt6.QtCore import QObject
 
 from notcher.app.desk import Desk
 from notcher.app.neck import NeckView
+from notcher.harmony.patterns import Playing
 from notcher.score.chord import Chord
 from notcher.score.chords import chord_at
 
@@ -20,12 +21,22 @@ class NeckChords(QObject):
         self.follow()
 
     def follow(self) -> None:
-        """Show what sounds now."""
+        """Show what sounds now, and where the figure is that comes again."""
+        self._neck.show_playings(self._playings())
         chord = self._chord()
         if chord is None:
             self._neck.show_chord(None, frozenset())
         else:
             self._neck.show_chord(chord.root.pitch_class, frozenset(chord.pitch_classes))
+
+    def _playings(self) -> list[Playing]:
+        """Of the figures of which two playings at least are in the stretch in hand, in order."""
+        desk = self._desk
+        stretch = desk.stretch
+        if stretch is None or not desk.session.is_open:
+            return []
+        notes = desk.session.project.notes_between(stretch.start, stretch.end)
+        return sorted((p for f in desk.analysis.figures_within(notes) for p in f.playings), key=lambda p: p.start)
 
     def _chord(self) -> Chord | None:
         desk = self._desk

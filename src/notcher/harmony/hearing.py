@@ -23,8 +23,9 @@ from notcher.score.tempo import TempoMap
 
 TRUST = 1.2
 """How far the ear's log-likelihoods count against what usually follows."""
-# The bass says so: a tone of the chord this much stronger in the bass than its root.
-_OTHER_BASS = 1.6
+# The bass says so: a tone of the chord this much stronger in the bass than its root, which is the strongest there in no
+# more than this share of its stretches (a bass that walks comes by the root, one under another bass does not).
+_OTHER_BASS, _ROOTS = 1.3, 0.1
 # The names of the twelve tones where no key is known: from E flat to G sharp.
 _FIRST_NAME = -3
 _OFFERS = 2
@@ -99,7 +100,7 @@ def _named(
     for first, last in zip(starts, [*starts[1:], len(numbers)], strict=True):
         here, start, number = chance[first:last].mean(axis=0), float(beats.edges[first]), int(numbers[first])
         key = next((k.key for k in reversed(keys) if k.start <= start), None)
-        bass = found[first:last, :12].mean(axis=0)
+        bass = found[first:last, :12]
         best = [k for k in np.argsort(-here).tolist() if k not in (number, NONE)][:_OFFERS]
         out.append(
             ChordAt(
@@ -111,12 +112,15 @@ def _named(
 
 
 def _chord(number: int, bass: NDArray[np.float64], key: Key | None) -> Chord:
-    """The chord of a number, spelled as its key has it. bass: how strongly each tone sounds there, shape (12,)."""
+    """The chord of a number, spelled as its key has it. bass: how strongly each tone sounds there in each stretch,
+    shape (n, 12)."""
     root, kind = divmod(number, len(HEARD))
     others = [(root + s) % 12 for s in KINDS[HEARD[kind]].semitones[1:]]
-    loudest = max(others, key=lambda tone: float(bass[tone]))
+    mean = bass.mean(axis=0)
+    loudest = max(others, key=lambda tone: float(mean[tone]))
     chord = Chord(_spelled(root, key), HEARD[kind])
-    if bass[loudest] <= _OTHER_BASS * bass[root]:
+    roots = float((bass.argmax(axis=1) == root).mean())
+    if mean[loudest] <= _OTHER_BASS * mean[root] or roots > _ROOTS:
         return chord
     return Chord(chord.root, chord.kind, chord.tone(loudest))
 

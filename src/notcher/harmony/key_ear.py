@@ -32,8 +32,9 @@ _BARS_TOGETHER = 4
 _LONG_S = 1.5
 # A key less likely than this is not claimed.
 LEAST_CHANCE = 0.4
-# Bars to either side that say a bar's key; how far a window counts, as so many share a bar; a change's chance.
-_WINDOW, _CHANGE = 4, 1e-3
+# Bars to either side that say a bar's key; how many windows that share a bar count as one; a change's chance; and bars
+# below which there is one key. Chosen on development songs joined in pairs.
+_WINDOW, _TOGETHER, _CHANGE, _FEWEST_BARS = 3, 4, 1e-4, 12
 # Each church mode: the major or minor key it is taken for, its own tone and the tone it has in place of, above the
 # tonic; how much more of the one sounds, and its least share.
 _MODES = (
@@ -143,9 +144,9 @@ def _runs(windows: Sequence[Chances]) -> list[tuple[int, int]]:
     """Where one key is likeliest to hold throughout, as (first bar, bar after its last)."""
     from notcher.harmony.path import likeliest
 
-    if len(windows) < 4 * _WINDOW:
+    if len(windows) < _FEWEST_BARS:
         return []
-    said = np.log(np.array([w.ravel() for w in windows]) + 1e-6) / (2 * _WINDOW)
+    said = np.log(np.array([w.ravel() for w in windows]) + 1e-6) / _TOGETHER
     path = likeliest(said, np.full(len(said), _CHANGE), np.full(24, -np.log(24)))
     starts = [0, *(k for k in range(1, len(path)) if path[k] != path[k - 1])]
     return list(zip(starts, [*starts[1:], len(path)], strict=True))

@@ -12,10 +12,10 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 from notcher.app.commands.notes import show_gap
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
+from notcher.app.figure_marks import draw_figures
 from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.outline import spans, wave_image
 from notcher.app.painted import PaintedView
-from notcher.app.rooms.notch.figure_marks import FigureMarks
 from notcher.app.rooms.notch.gap_marks import GapMarks
 from notcher.app.rooms.notch.repeats import Repeats
 from notcher.app.theme import BASE_POINTS, Theme, font
@@ -42,6 +42,8 @@ _LEAST_RIBBON = 5.0
 _NAMED_PX = 26
 _REPEATED = 0.38
 _DENSE = 36.0
+# Lanes narrower than this have no room for brackets over them.
+_BRACKETS_PX = 34.0
 _LONGEST_NOTE = 20.0
 _SAID_AT_ONCE = 3
 
@@ -84,7 +86,6 @@ class StrandView(PaintedView):
         desk.session.project_changed.connect(self._take_project)
         desk.session.selection_changed.connect(self.update)
         self._gap_marks = GapMarks(desk, theme, self._frame)
-        self._figure_marks = FigureMarks(desk, theme)
         desk.analysis.changed.connect(self.update)
         desk.looking.changed.connect(self.update)
         desk.axis.changed.connect(self.update)
@@ -97,7 +98,7 @@ class StrandView(PaintedView):
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours, at the size of type that is set."""
-        self._theme = self._gap_marks.theme = self._figure_marks.theme = theme
+        self._theme = self._gap_marks.theme = theme
         self._size_to_type()
         self.update()
 
@@ -221,7 +222,7 @@ class StrandView(PaintedView):
         self._draw_notes(painter, project, low, high)
         if self._per_second >= _DENSE:
             self._gap_marks.draw(painter, low, high)
-            self._figure_marks.draw(painter, self._frame(), low, high, self._phrases + self._wave + self._ruler)
+            self._draw_figures(painter, low, high)
         if self._box is not None:
             painter.setPen(QPen(self._theme.color("pick"), 1, Qt.PenStyle.DashLine))
             painter.setBrush(self._theme.color("pick", 24))
@@ -312,6 +313,15 @@ class StrandView(PaintedView):
             painter.setPen(self._theme.color("quiet"))
             number = QRectF(self._gutter * 0.5, y - 20, self._gutter * 0.4, 40)
             painter.drawText(number, Qt.AlignmentFlag.AlignCenter, str(i + 1))
+
+    def _draw_figures(self, painter: QPainter, low: float, high: float) -> None:
+        """Brackets over figures, where the lanes leave them room."""
+        lanes = self._frame().lanes
+        if lanes[1] - lanes[0] >= _BRACKETS_PX:
+            painter.setFont(font(8.5))
+            top = self._phrases + self._wave + self._ruler + 3
+            figures, colour = self._desk.analysis.figures, self._theme.color("quiet")
+            draw_figures(painter, figures, low - 1, high + 1, self.x_of, top, colour)
 
     def _draw_phrases(self, painter: QPainter, project: Project) -> None:
         painter.setFont(font(9.5, bold=True))

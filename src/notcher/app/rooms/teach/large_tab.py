@@ -8,10 +8,12 @@ from PyQt6.QtWidgets import QWidget
 
 from notcher.app.degrees import draw_degrees
 from notcher.app.desk import Desk
+from notcher.app.figure_marks import draw_figures
 from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.painted import PaintedView
 from notcher.app.theme import Theme, font
 from notcher.formats.line import Dialect, written_line
+from notcher.harmony.patterns import Figure
 from notcher.score.curve import Curve
 from notcher.score.note import Note
 from notcher.score.said import said_of
@@ -19,6 +21,7 @@ from notcher.score.tuning import FEWEST_STRINGS
 from notcher.teach.spread import Row, spread
 from notcher.wording import later, told, tr
 from notcher.wording.chords import chords_over
+from notcher.wording.figures import figure_words
 from notcher.wording.names import string_names
 
 _EDGE = 46
@@ -90,8 +93,21 @@ class LargeTab(PaintedView):
     def _height_of(self, tag: float) -> float:
         """A row's height with tags of a height."""
         known = self._desk.session.is_open and bool(self._desk.session.project.chords)
-        lines = known + (self._desk.analysis.degrees != "off")
+        lines = known + (self._desk.analysis.degrees != "off") + bool(self._figures())
         return tag * (self._strings * 1.22 + 2.35 + _NAMES * lines)
+
+    @property
+    def _figures_height(self) -> float:
+        """What brackets over figures take in each row, where there are any."""
+        return self._tag * _NAMES if self._figures() else 0.0
+
+    def _figures(self) -> list[Figure]:
+        """Those of which at least two playings are in the stretch in hand."""
+        stretch = self._desk.stretch
+        if stretch is None or not self._desk.session.is_open:
+            return []
+        notes = self._desk.session.project.notes_between(stretch.start, stretch.end)
+        return self._desk.analysis.figures_within(notes)
 
     @property
     def _names_height(self) -> float:
@@ -122,7 +138,9 @@ class LargeTab(PaintedView):
         if stretch is None or not self._desk.session.is_open:
             return tr(_NONE)
         notes = self._desk.session.project.notes_between(stretch.start, stretch.end)
-        return f"{told(stretch.label)}: {written_line(said_of(notes), Dialect(fret_first=True))}"
+        again = " ".join(figure_words(f) for f in self._figures())
+        line = f"{told(stretch.label)}: {written_line(said_of(notes), Dialect(fret_first=True))}"
+        return f"{line}. {again}" if again else line
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -167,7 +185,8 @@ class LargeTab(PaintedView):
     def _draw_row(self, painter: QPainter, row: Row, top: float) -> None:
         tag, t = self._tag, self._theme
         project = self._desk.session.project
-        lanes = tuple(top + self._names_height + tag * 2.1 + tag * 1.22 * i for i in range(self._strings))
+        under = top + self._names_height + self._figures_height
+        lanes = tuple(under + tag * 2.1 + tag * 1.22 * i for i in range(self._strings))
         # A row that is short is drawn wider, so that a phrase fills the sheet, and never so wide that it falls apart.
         scale = tag * max(1.0, min(2.2, (self.width() - _EDGE - 30) / tag / self._widest))
 
@@ -186,6 +205,10 @@ class LargeTab(PaintedView):
             painter.setFont(font(min(18.0, tag * 0.42), bold=True))
             painter.drawText(QPointF(12, y + tag * 0.18), letter)
         self._draw_chords(painter, row, x_of, top + self._names_height * 0.85)
+        painter.setFont(font(min(16.0, tag * 0.36)))
+        draw_figures(
+            painter, self._figures(), row.start, row.end, x_of, top + self._names_height + tag * 0.18, t.color("quiet")
+        )
         painter.setFont(font(min(20.0, tag * 0.42)))
         painter.setPen(t.color("ink"))
         draw_degrees(painter, self._desk.analysis, row.notes, x_of, lanes[-1] + tag * 0.62 + self._degrees_height * 0.8)
