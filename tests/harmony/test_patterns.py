@@ -49,7 +49,7 @@ def test_a_scale_in_threes_crosses_the_beat() -> None:
     found = found_in(project)
     assert (found.size, found.crosses) == (3, True)
     assert all(p.move is not None and p.move.steps == 1 for p in found.playings[1:])
-    assert "a step up in the scale" in figure_words(found)
+    assert figure_words(found).startswith("The scale up in threes, 6 times, each on another part of the beat")
 
 
 def test_a_lick_that_goes_round() -> None:

@@ -68,3 +68,14 @@ def test_what_is_claimed_of_the_demo_holds(demo: Project, number: int) -> None:
         assert {chord_at(demo, n.onset).chord for n in notes} == {found.outlines}  # type: ignore[union-attr]
     if found.root is not None and found.tonic is not None:
         assert demo.tuning.pitch(*found.root) % 12 == found.tonic.pitch_class
+
+
+def test_symmetrical_scales_are_said_whatever_the_key() -> None:
+    """Any theory textbook: the whole-tone scale has six tones a whole step apart, the diminished one eight, by turns a
+    half and a whole step apart."""
+    whole_tone = line((4, 6), (4, 8), (4, 10), (3, 7), (3, 9), (3, 11))
+    assert summary_words(whole_tone, whole_tone.notes).startswith("Whole-tone scale: the same every two frets.")
+    diminished = line((4, 5), (4, 6), (4, 8), (4, 9), (3, 6), (3, 7), (3, 9), (3, 10))
+    assert summary_words(diminished, diminished.notes).startswith("Diminished scale: the same every three frets.")
+    few = line((4, 6), (4, 8), (4, 10), (3, 7))
+    assert summed_up(few, few.notes).repeats is None

@@ -1,6 +1,7 @@
 """Grips: those that every chord book has, what a hand can hold, near where it is."""
 
 import itertools
+from dataclasses import replace
 
 import pytest
 
@@ -72,3 +73,8 @@ def test_under_a_phrase_one_for_each_chord() -> None:
     assert grips_words(found).startswith("Grips near the hand: Am ")
     assert fingers_text(found[0][1]).count(" ") == 5
     assert grips_words([]) == ""
+    lowered = replace(made, tuning=parse_tuning("half-step-down"))
+    flat = set_chords(lowered, [(0.0, parse_chord("Ebm"))], until=8.0)
+    assert "E♭m, shape Em 0 2 2 0 0 0" in grips_words(
+        grips_under(flat, flat.notes, [1] * len(flat.notes)), shift=lowered.tuning.shape_shift() or 0
+    )

@@ -52,6 +52,8 @@ SCALES = (
     _scale("whole tone", "1 2 3 #4 #5 b7", 7),
 )
 """Every scale that is named (degrees: any standard theory textbook's, from memory; blues: common practice)."""
+SYMMETRICAL = (("whole tone", 2, 5), ("half-whole diminished", 3, 6))
+"""Scales that repeat themselves: the name, after how many half steps, and how many of its tones say that it is one."""
 BY_NAME = {scale.name: scale for scale in SCALES}
 # Share of the sounding time that a scale must hold to be named.
 COVERS = 0.95
@@ -66,6 +68,19 @@ def degree(pitch: int, tonic: Tone, scale: Scale | None = None) -> str:
     if scale is not None and above in scale.semitones:
         return scale.degrees[scale.semitones.index(above)]
     return _USUAL[above]
+
+
+def symmetrical(pitch_classes: Iterable[int]) -> Scale | None:
+    """The scale that repeats itself every two or three half steps and holds some tones, whichever of them is the tonic;
+    None where none does, or where they are too few to say."""
+    tones = frozenset(pitch_classes)
+    for name, every, least in SYMMETRICAL:
+        scale = BY_NAME[name]
+        if len(tones) >= least and any(
+            tones <= {(start + s) % 12 for s in scale.semitones} for start in range(every)
+        ):  # fmt: skip
+            return scale
+    return None
 
 
 def fitting(

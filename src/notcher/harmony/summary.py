@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from notcher.harmony.roles import degree_in, sounding
-from notcher.harmony.scales import Scale, fitting
+from notcher.harmony.scales import Scale, fitting, symmetrical
 from notcher.harmony.spelling import written_tone
 from notcher.score.chord import Chord
 from notcher.score.chords import chord_at, key_at
@@ -34,13 +34,15 @@ class Landing:
 class Summary:
     """tonic and scale: None where none is to be named; outside: tones of the phrase that the scale does not hold;
     outlines: the chord whose tones are all that is played, where that is so; root: string and fret of the tonic under
-    the hand; aims: degrees that bends go to, with their chord, each once."""
+    the hand; repeats: a symmetrical scale, where all is of it and no other is to be
+    named; aims: degrees that bends go to, with their chord, each once."""
 
     tonic: Tone | None
     scale: Scale | None
     outside: tuple[Tone, ...]
     outlines: Chord | None
     root: tuple[int, int] | None
+    repeats: Scale | None
     landings: tuple[Landing, ...]
     aims: tuple[tuple[str, Chord], ...]
 
@@ -54,10 +56,11 @@ def summed_up(project: Project, notes: Sequence[Note]) -> Summary:
         pitch = sounding(n, project) % 12
         seconds[pitch] = seconds.get(pitch, 0.0) + n.duration
     found = fitting(seconds, key.key.tonic) if key and len(seconds) >= _FEWEST else None
+    repeats = symmetrical(seconds) if found is None or found[1] else None
     outside = tuple(written_tone(project, pc, pitched[0].onset) for pc in found[1]) if found else ()
     return Summary(
         key.key.tonic if key and found else None, found[0] if found else None, outside, _outlined(project, pitched),
-        _root(project, pitched, key.key.tonic) if key and found else None, _landings(project, pitched),
+        _root(project, pitched, key.key.tonic) if key and found else None, repeats, _landings(project, pitched),
         _aims(project, pitched),
     )  # fmt: skip
 

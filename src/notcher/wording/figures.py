@@ -2,9 +2,10 @@
 
 from notcher.harmony.patterns import Figure, Move
 from notcher.wording.names import ordinal
-from notcher.wording.say import listed, tr, trn
+from notcher.wording.say import later, listed, tr, trn
 
 _SLOWER = 1.25
+_IN = {2: later("in pairs"), 3: later("in threes"), 4: later("in fours"), 5: later("in fives"), 6: later("in sixes")}
 
 
 def move_words(move: Move) -> str:
@@ -67,6 +68,13 @@ def figure_words(figure: Figure) -> str:
         said = tr("A figure of {size} notes, {again}", size=figure.size, again=move_words(first))
     elif alike and first.same:
         said = tr("A figure of {size} notes goes round {times} times", size=figure.size, times=times)
+    elif alike and first.steps is not None and abs(first.steps) == 1 and figure.size in _IN:
+        pattern = (
+            later("The scale up {inn}, {times} times")
+            if first.steps > 0
+            else later("The scale down {inn}, {times} times")
+        )
+        said = tr(pattern, inn=tr(_IN[figure.size]), times=times)
     elif alike:
         said = tr("A figure of {size} notes comes {times} times, each {where}", size=figure.size, times=times,
                   where=listed([*_where(first), *_otherwise(first)]))  # fmt: skip

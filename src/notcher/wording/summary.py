@@ -20,6 +20,10 @@ _SCALES = {
     "half-whole diminished": later("{tonic} half-whole diminished"),
     "whole-half diminished": later("{tonic} whole-half diminished"), "whole tone": later("{tonic} whole-tone scale"),
 }  # fmt: skip
+_SYMMETRICAL = {
+    "whole tone": later("Whole-tone scale: the same every two frets."),
+    "half-whole diminished": later("Diminished scale: the same every three frets."),
+}
 _MOST = 3
 
 
@@ -38,6 +42,8 @@ def summary_words(project: Project, notes: Sequence[Note]) -> str:
 def _material(s: Summary) -> str:
     if s.outlines is not None:
         return tr("Outlines {chord}.", chord=chord_name(s.outlines))
+    if s.repeats is not None:
+        return tr(_SYMMETRICAL[s.repeats.name])
     if s.scale is None or s.tonic is None:
         return ""
     scale = tr(_SCALES[s.scale.name], tonic=tone_name(s.tonic))

@@ -115,6 +115,8 @@ class CollectRoom(RoomView):
         across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         across.setStretchLastSection(True)
         across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
+        across.setAccessibleName(tr("What stands in each column"))
+        across.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         down.hide()
         column.addWidget(self.table, 1)
         below = QHBoxLayout()
@@ -265,7 +267,8 @@ class CollectRoom(RoomView):
 
     def _show(self) -> None:
         folder = self.folder
-        self.where.setText(str(folder) if folder is not None else "")
+        self.where.setText(folder.name if folder is not None else "")
+        self.where.setToolTip(str(folder) if folder is not None else "")
         self.again.setEnabled(folder is not None)
         if folder is None:
             self.said.setText(tr("Choose the folder in which your projects lie; those in folders under it count too."))

@@ -265,7 +265,8 @@ class PlaceRoom(RoomView):
         self.way.setText(" · ".join(said))
 
     def _show_grips(self, found: list[tuple[Chord, Grip]]) -> None:
-        self.grips.setText(grips_words(found))
+        shift = self._desk.session.project.tuning.shape_shift() if found else 0
+        self.grips.setText(grips_words(found, shift=shift or 0))
         self.grips.setVisible(bool(found))
 
     def _found(self, offers: list[PhrasePlace]) -> None:
