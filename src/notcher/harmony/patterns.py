@@ -44,8 +44,9 @@ _TURNED_COSTS = 3.0
 _PLAIN = 5
 # Share of the surest figure's bits, and of its notes, with which a smaller one is taken instead.
 _AS_GOOD, _AS_MUCH = 0.35, 0.9
-# Notes up to which a whole project is searched at once.
-MOST_NOTES = 1200
+# Notes of a figure that is looked for where its steps from one playing to the next differ; notes up to which a whole
+# project is searched at once.
+_LONGEST, MOST_NOTES = 24, 600
 
 
 class Domain(Enum):
@@ -274,7 +275,8 @@ class _Weighed:
                 out.extend(self._chain(start, stop, apart))
             elif stop - start + 1 >= _FEWEST:
                 out.append(self._pair(start, start + apart, stop - start + 1))
-        out.extend(self._jumping(same, apart))
+        if apart <= _LONGEST:
+            out.extend(self._jumping(same, apart))
         out.extend(self._with_odd(same, apart))
         return [f for f in out if not self._dull(f)]
 
@@ -366,10 +368,10 @@ class _Weighed:
         taken = found.covers()
         model = firsts[1] if odd is not None and odd[0] == 0 else firsts[0]
         for at in range(len(self.line.notes) - found.size + 1):
-            if taken & set(range(at, at + found.size)):
-                continue
             off = self._off(model, at, found.size)
             if off is None or (off and (odd is not None or found.size < _ODD_LEAST - 1)):
+                continue
+            if not taken.isdisjoint(range(at, at + found.size)):
                 continue
             gone = {off[0] - 1, off[0]} if off else set()
             more = sum(self.worth[model + k] for k in range(found.size - 1) if k not in gone)
@@ -393,10 +395,14 @@ class _Weighed:
 
     def _off(self, first: int, second: int, size: int) -> list[int] | None:
         """Which notes of the second lie otherwise: none, or one that is neither its first nor its last; else None."""
-        same = [self.symbols[first + k] == self.symbols[second + k] for k in range(size - 1)]
-        if all(same):
+        wrong: list[int] = []
+        for k in range(size - 1):
+            if self.symbols[first + k] != self.symbols[second + k]:
+                wrong.append(k)
+                if len(wrong) > 2:
+                    return None
+        if not wrong:
             return []
-        wrong = [k for k, good in enumerate(same) if not good]
         if len(wrong) == 2 and wrong[1] == wrong[0] + 1 and self._closes(first + wrong[0], second - first):
             return [wrong[1]]
         return None
