@@ -14,7 +14,7 @@ from notcher.audio import RATE
 from notcher.audio.lead import mixed_down
 from notcher.audio.recording import Audio, FloatArray
 from notcher.listen.frames import CancelledError
-from notcher.listen.libraries import beat_tracker, onset_tools
+from notcher.listen.libraries import beat_tracker, onset_tools, tempo_tools
 from notcher.score.tempo import TempoMap
 
 # Samples a second, librosa's own for beats; frames of the same step and window as there.
@@ -23,6 +23,8 @@ _HOP = 256
 _WINDOW = 2048
 # Frames measured at a time, so that memory stays bounded: 48 s.
 _PIECE = 4096
+# Seconds that tell a tempo, as in librosa's tracker.
+_TEMPO_S = 8.0
 # Seconds around a beat in which its rise is looked for: the tracker's frames and its smoothing lie so far off.
 _NEAR_S = 0.045
 # Seconds, beats and clearness (strength at the beats against the mean) from which a beat is one: less is chance.
@@ -50,7 +52,8 @@ def guess_beats(audio: Audio, *, cancelled: Callable[[], bool] | None = None) ->
     beat_track = beat_tracker()
     mono = _low(audio, cancelled)
     strength = _strength(mono, cancelled)
-    _, frames = beat_track(onset_envelope=strength, sr=_LOW_RATE, hop_length=_HOP, trim=False)
+    bpm = _usual_tempo(strength, cancelled)
+    _, frames = beat_track(onset_envelope=strength, sr=_LOW_RATE, hop_length=_HOP, trim=False, bpm=bpm)
     _or_stop(cancelled)
     if len(frames) < _LEAST_BEATS or float(np.max(strength)) < _LEAST_STRENGTH:
         return None
@@ -84,6 +87,23 @@ def _strength(mono: FloatArray, cancelled: Callable[[], bool] | None) -> NDArray
         part = padded[first * _HOP : (first + frames - 1) * _HOP + _WINDOW]
         bands.append(melspectrogram(y=part, sr=_LOW_RATE, n_fft=_WINDOW, hop_length=_HOP, center=False))
     return np.asarray(onset_strength(S=power_to_db(np.concatenate(bands, axis=1)), sr=_LOW_RATE, hop_length=_HOP))
+
+
+def _usual_tempo(strength: NDArray[np.floating], cancelled: Callable[[], bool] | None) -> float:
+    """The tempo that librosa's tracker would take (its mean tempogram under its prior), measured piece by piece: by
+    itself it holds the spectra of all frames at once, four gigabytes for twenty minutes."""
+    tempogram, tempo = tempo_tools()
+    window = int(_TEMPO_S * _LOW_RATE / _HOP)
+    whole: NDArray[np.float64] = np.zeros(window)
+    for first in range(0, len(strength), _PIECE):
+        _or_stop(cancelled)
+        last = min(len(strength), first + _PIECE)
+        low = max(0, first - window)
+        part = strength[low : last + window]
+        found = tempogram(onset_envelope=part, sr=_LOW_RATE, hop_length=_HOP, win_length=window)
+        whole += found[:, first - low : last - low].sum(axis=1)
+    found = tempo(tg=(whole / len(strength))[:, None], sr=_LOW_RATE, hop_length=_HOP)
+    return float(np.atleast_1d(found)[0])
 
 
 def _or_stop(cancelled: Callable[[], bool] | None) -> None:

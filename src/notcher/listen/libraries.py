@@ -27,6 +27,14 @@ def beat_tracker() -> Any:
     return beat_track
 
 
+def tempo_tools() -> tuple[Any, Any]:
+    """librosa.feature's tempogram and tempo."""
+    _keep_compiled_functions_in_our_folder()
+    from librosa.feature import tempo, tempogram
+
+    return tempogram, tempo
+
+
 def onset_tools() -> tuple[Any, Any, Any]:
     """librosa's power_to_db, melspectrogram and onset_strength."""
     _keep_compiled_functions_in_our_folder()
