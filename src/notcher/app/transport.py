@@ -1,23 +1,29 @@
 """The one transport: what sounds, where it is, what is looped, how fast. Every room shows and drives this one."""
 
+import time
+
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from notcher.app.device import SilentClock, Speaker, open_output
 from notcher.app.lead_sound import LeadSound
 from notcher.app.session import Session
 from notcher.audio.peaks import Peaks
-from notcher.audio.player import Player, Source
+from notcher.audio.player import MOST_SHIFT, Click, Player, Source
 from notcher.audio.recording import Audio, FloatArray
 from notcher.audio.tone import render
 from notcher.harmony.band import Backing
 from notcher.rhythm.straight import as_written
+from notcher.score.tempo import TempoMap
+from notcher.teach.clicks import MOST_BREATH, PARTS, breath, clicks_between, count_in
 from notcher.teach.lesson import FIRST_PACE, clamp_pace
+from notcher.teach.pace import STEPS
 from notcher.wording import later, tr
 
 RECORDING, LEAD, REST, WRITTEN = later("Recording"), later("Lead alone"), later("All the rest"), later("Written tab")
+# Taps farther apart than this begin anew.
+_TAPS_APART_S = 2.5
 STRAIGHT = later("Written tab, on the beat")
 BACKING, OVER_BACKING = later("Backing"), later("Written tab over the backing")
-_USUAL_BEAT = 0.6
 
 
 class Transport(QObject):
@@ -35,7 +41,15 @@ class Transport(QObject):
         self.audio: Audio | None = None
         self.peaks: Peaks | None = None
         self._known_band: Backing | None = None
+        self._clicked_tempo: TempoMap | None = None
         self.count_in = False
+        self.click = False
+        self.click_parts = 1
+        self.accents = True
+        self.breath = 0
+        self.shift = 0
+        self.pace_step = STEPS[0]
+        self._taps: list[float] = []
         self.pace = 100
         self._last_slow = FIRST_PACE
         self._chosen = False
@@ -99,11 +113,17 @@ class Transport(QObject):
         return known
 
     def _follow_project(self) -> None:
-        """Playback in tune follows the project at once, and the backing is there as soon as there are chords."""
+        """Playback in tune and clicks follow the project at once, and the backing is there as soon as there are
+        chords."""
         project = self._session.project
         if bool(project.chords) != (BACKING in self.player.sources):
             self._offer_sources()
-        self.player.set_cents(-project.offset_cents if project.in_tune else 0.0)
+        self._tell_pitch()
+        if project.tempo is not self._clicked_tempo:
+            self._clicked_tempo = project.tempo
+            self._tell_clicks()
+        elif self.breath:
+            self._tell_breath()
 
     def _refresh_lead(self) -> None:
         for name in (LEAD, REST):
@@ -162,7 +182,7 @@ class Transport(QObject):
             return
         self.open_device()
         self._start_from = self.position
-        self.player.play(count_in_beat=self._beat() if self.count_in else None)
+        self.player.play(count_in=self._count() if self.count_in else ())
         assert self._output is not None
         self._output.start()
         self._timer.start()
@@ -192,6 +212,7 @@ class Transport(QObject):
     def set_loop(self, loop: tuple[float, float] | None) -> None:
         """Repeat a stretch, or nothing."""
         self.player.set_loop(loop)
+        self._tell_breath()
         if self.loop is not None and not self.playing:
             self.player.seek(self.loop[0])
         self.moved.emit(self.player.position)
@@ -225,17 +246,84 @@ class Transport(QObject):
             self.choose(names[(names.index(self.player.source) + 1) % len(names)])
 
     def set_count_in(self, on: bool) -> None:
-        """Four clicks before playing starts."""
+        """Count before playing starts, so that the count ends where the first note is counted."""
         self.count_in = on
+        self._tell_breath()
         self.changed.emit()
 
-    def _beat(self) -> float:
-        """Seconds a beat at the place where playing starts; a moderate one where no tempo is known."""
+    def set_click(self, on: bool) -> None:
+        """Click along with what plays."""
+        self.click = on
+        self._tell_clicks()
+
+    def set_click_parts(self, parts: int) -> None:
+        """Click so many times a beat."""
+        self.click_parts = parts if parts in PARTS else 1
+        self._tell_clicks()
+
+    def set_accents(self, on: bool) -> None:
+        """Whether the first of a bar clicks stronger."""
+        self.accents = on
+        self._tell_clicks()
+
+    def set_breath(self, beats: int) -> None:
+        """Let so many beats pass between the rounds of a loop."""
+        self.breath = min(MOST_BREATH, max(0, beats))
+        self._tell_breath()
+        self.changed.emit()
+
+    def set_shift(self, semitones: int) -> None:
+        """Hear everything so many half steps higher, at the same pace."""
+        self.shift = min(MOST_SHIFT, max(-MOST_SHIFT, semitones))
+        self._tell_pitch()
+        self.changed.emit()
+
+    def set_pace_step(self, step: str) -> None:
+        """How far a step of the pace goes, one of STEPS."""
+        self.pace_step = step if step in STEPS else STEPS[0]
+        self.changed.emit()
+
+    def tapped(self) -> list[float]:
+        """Remember a tap; the times of those that belong together, in seconds."""
+        now = time.monotonic()
+        if self._taps and now - self._taps[-1] > _TAPS_APART_S:
+            self._taps = []
+        self._taps = [*self._taps[-7:], now]
+        return self._taps
+
+    @property
+    def bpm(self) -> float | None:
+        """Beats a minute of the recording where it stands, None where no beat is known."""
         tempo = self._session.project.tempo if self._session.is_open else None
-        if tempo is None:
-            return _USUAL_BEAT
-        beat = tempo.beat_at(self.position)
-        return tempo.time_at(beat + 1) - tempo.time_at(beat)
+        return tempo.bpm_at(self.loop[0] if self.loop else self.position) if tempo is not None else None
+
+    def _tell_clicks(self) -> None:
+        tempo, parts, accents = self._tempo, self.click_parts, self.accents
+        if self.click and tempo is not None:
+            self.player.set_clicks(lambda a, b: clicks_between(tempo, a, b, parts=parts, accents=accents))
+        else:
+            self.player.set_clicks(None)
+        self._tell_breath()
+        self.changed.emit()
+
+    def _tell_breath(self) -> None:
+        loop = self.loop
+        beats = breath(self._session.project, loop, self.breath) if loop and self._session.is_open else ()
+        self.player.set_breath(beats, sounds=self.count_in or self.click)
+
+    def _tell_pitch(self) -> None:
+        project = self._session.project if self._session.is_open else None
+        tuned = -project.offset_cents if project is not None and project.in_tune else 0.0
+        self.player.set_cents(tuned + 100.0 * self.shift)
+
+    @property
+    def _tempo(self) -> TempoMap | None:
+        return self._session.project.tempo if self._session.is_open else None
+
+    def _count(self) -> tuple[Click, ...]:
+        if not self._session.is_open:
+            return ()
+        return count_in(self._session.project, self.position, self.loop[1] if self.loop else None)
 
     def close(self) -> None:
         """Stop everything; the transport is not used after that."""

@@ -5,7 +5,7 @@ The device's thread calls `pull`; a worker thread stretches a little ahead. Noth
 
 import threading
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,7 +24,23 @@ _CHUNK_S = 0.8
 _CONTEXT_S = 0.12
 _FADE = 441
 _ALIGN = 330
-_COUNT_IN_BEATS = 4
+# Half steps by which playback is moved at most, and cents beside them.
+MOST_SHIFT = 12
+_MOST_CENTS = 100 * MOST_SHIFT + 100
+_CLICK_S = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class Click:
+    """A click at a time in seconds of the recording, which may lie before its beginning. strength: 2 for the first of a
+    bar, 1 for a beat, 0 for a part of one."""
+
+    time: float
+    strength: int
+
+
+Clicks = Callable[[float, float], Sequence[Click]]
+"""The clicks from a time in seconds up to another."""
 
 
 @dataclass(slots=True)
@@ -51,6 +67,11 @@ class Player:
         self._pace = 1.0
         self._cents = 0.0
         self._beside = np.zeros(0, np.float32)
+        self._clicks: Clicks | None = None
+        self._breath: tuple[Click, ...] = ()
+        self._breath_sounds = True
+        # What is left of a count after playing began, for the first time through.
+        self._counted: tuple[Click, ...] = ()
         self._loop: tuple[float, float] | None = None
         self._playing = False
         self._position = 0.0
@@ -122,13 +143,24 @@ class Player:
         return self._cents
 
     def set_cents(self, cents: float) -> None:
-        """Raise or lower everything, while playing too. Raises ValueError beyond a hundred cents."""
-        if not abs(cents) <= 100:
-            raise ValueError(f"playback is moved by 100 cents at most, got {cents}")
+        """Raise or lower everything, while playing too. Raises ValueError beyond an octave and a half step."""
+        if not abs(cents) <= _MOST_CENTS:
+            raise ValueError(f"playback is moved by {_MOST_CENTS} cents at most, got {cents}")
         with self._lock:
             if cents != self._cents:
                 self._cents = cents
                 self._renew()
+
+    def set_clicks(self, clicks: Clicks | None) -> None:
+        """Click along with what plays, or not."""
+        with self._lock:
+            self._clicks = clicks
+            self._renew()
+
+    def set_breath(self, clicks: Sequence[Click], *, sounds: bool) -> None:
+        """The beats before the loop's start that pass between its rounds, none for none; whether they are heard."""
+        with self._lock:
+            self._breath, self._breath_sounds = tuple(clicks), sounds
 
     @property
     def loop(self) -> tuple[float, float] | None:
@@ -174,8 +206,8 @@ class Player:
             self._position = min(max(0.0, time), self._duration)
             self._renew(keep_sound=False)
 
-    def play(self, *, count_in_beat: float | None = None) -> None:
-        """Start. With count_in_beat (seconds a beat, as recorded) four clicks come first, at the chosen pace."""
+    def play(self, *, count_in: Sequence[Click] = ()) -> None:
+        """Start. Clicks that lie before the position come first, at the chosen pace; others as it plays on."""
         with self._lock:
             if not self._sources or self._playing:
                 return
@@ -185,8 +217,10 @@ class Player:
                 self._position = 0.0
             self._playing, self._ended = True, False
             self._renew(keep_sound=False)
-            if count_in_beat:
-                self._chunks.append(self._count_in(count_in_beat))
+            before = [c for c in count_in if c.time < self._position - 1e-6]
+            self._counted = tuple(c for c in count_in if c.time >= self._position - 1e-6)
+            if before:
+                self._chunks.append(self._before(before, self._position, heard=True))
 
     def pause(self) -> None:
         """Stop where it is."""
@@ -261,6 +295,8 @@ class Player:
         """Start making sound anew from the position. What is ready plays on until the new sound is there."""
         self._generation += 1
         self._ended = False
+        if not keep_sound:
+            self._counted = ()
         if self._playing and self._chunks and keep_sound:
             self._position = self._chunks[0].time()
         else:
@@ -281,7 +317,7 @@ class Player:
                     return
                 generation, fresh = self._generation, self._fresh
                 source, pace, loop = self._sources[self._source], self._pace, self._loop
-                cents = self._cents
+                cents, clicks, counted = self._cents, self._clicks, self._counted
                 start = self._next
                 limit = loop[1] if loop else self._duration
                 length = (self._first if fresh else _CHUNK_S) * pace
@@ -289,6 +325,9 @@ class Player:
                 tail = self._tail
             try:
                 sound, new_tail = _stretched(source, start, end, limit, pace, cents, tail, quick=fresh)
+                lead = _CLICK_S * pace
+                along = [*(clicks(start - lead, end) if clicks else ()), *(c for c in counted if c.time < end)]
+                _click_into(sound, along, start, pace)
             except Exception as error:
                 with self._lock:
                     self._failure, self._playing = error, False
@@ -303,6 +342,9 @@ class Player:
                     self._tail = None
                     self._next = loop[0] if loop else end
                     self._ended = loop is None
+                    self._counted = ()
+                    if loop and self._breath:
+                        self._chunks.append(self._before(self._breath, loop[0], heard=self._breath_sounds))
                 else:
                     self._next = end
                 self._lock.notify_all()
@@ -353,13 +395,23 @@ class Player:
             piece = new.sound[:, new.used : new.used + n]
             new.sound[:, new.used : new.used + n] = piece * fade + rest[:, :n] * (1 - fade)
 
-    def _count_in(self, beat: float) -> _Chunk:
-        step = round(beat / self._pace * RATE)
-        sound = np.zeros((2, step * _COUNT_IN_BEATS), np.float32)
-        for k in range(_COUNT_IN_BEATS):
-            tick = click(accent=k == 0)[:step]
-            sound[:, k * step : k * step + len(tick)] += tick
-        return _Chunk(sound, self._position, self._position)
+    def _before(self, clicks: Sequence[Click], position: float, *, heard: bool) -> _Chunk:
+        """What passes from the first of some clicks to a position that they lead to; the recording stands meanwhile."""
+        start = min(c.time for c in clicks)
+        sound = np.zeros((2, max(1, round((position - start) / self._pace * RATE))), np.float32)
+        if heard:
+            _click_into(sound, clicks, start, self._pace)
+        return _Chunk(sound, position, position)
+
+
+def _click_into(sound: FloatArray, clicks: Sequence[Click], start: float, pace: float) -> None:
+    """Add clicks to sound, shape (2, n), that begins at a time in seconds of the recording and goes at a pace."""
+    for c in clicks:
+        tick = click(strength=c.strength)
+        at = round((c.time - start) / pace * RATE)
+        low, high = max(0, at), min(sound.shape[1], at + len(tick))
+        if high > low:
+            sound[:, low:high] += tick[low - at : high - at]
 
 
 def _stretched(source: Source, start: float, end: float, limit: float, pace: float, cents: float,

@@ -192,8 +192,8 @@ def reference_tone(pitch: float, *, seconds: float = 2.0, offset_cents: float = 
     return np.asarray(0.32 * envelope * out, dtype=np.float32)
 
 
-def click(*, accent: bool) -> FloatArray:
-    """One beat of the count-in, shape (n,)."""
+def click(*, strength: int = 1) -> FloatArray:
+    """One click, shape (n,). strength: 2 for the first of a bar, 1 for a beat, 0 for a part of one."""
     t = np.arange(round(0.05 * RATE)) / RATE
-    pitch = 1760.0 if accent else 1318.5
-    return (0.4 * np.exp(-t * 90) * np.sin(2 * np.pi * pitch * t)).astype(np.float32)
+    pitch, loud = {2: (1760.0, 0.4), 1: (1318.5, 0.36)}.get(strength, (1046.5, 0.18))
+    return (loud * np.exp(-t * 90) * np.sin(2 * np.pi * pitch * t)).astype(np.float32)

@@ -3,6 +3,7 @@
 import datetime
 
 from notcher.wording.catalogue import language
+from notcher.wording.say import tr
 
 
 def clock(time: float) -> str:
@@ -19,3 +20,10 @@ def date_words(day: str) -> str:
         return str(format_date(datetime.date.fromisoformat(day), "medium", locale=language().locale))
     except ValueError:
         return day
+
+
+def pace_words(percent: int, bpm: float | None) -> str:
+    """A pace in percent, and where a beat is known in beats a minute: '50 %, 46 bpm'."""
+    if bpm is None:
+        return tr("{percent} %", percent=percent)
+    return tr("{percent} %, {bpm:.0f} bpm", percent=percent, bpm=bpm * percent / 100)

@@ -6,7 +6,7 @@ from dataclasses import replace
 from notcher.app.commands.command import Command
 from notcher.app.desk import Desk
 from notcher.score.feel import BY_NAME, FEELS
-from notcher.teach.lesson import next_pace
+from notcher.teach.pace import FEWEST_TAPS, stepped, tapped_pace
 from notcher.wording import tr
 
 
@@ -32,8 +32,22 @@ def loop_selection(desk: Desk) -> None:
 
 
 def pace_step(desk: Desk, *, up: bool) -> None:
-    """To the next rung of the ladder of paces."""
-    desk.transport.set_pace(next_pace(desk.transport.pace, up=up))
+    """One step faster or slower, as far as steps go."""
+    t = desk.transport
+    t.set_pace(stepped(t.pace, t.pace_step, bpm=t.bpm, up=up))
+
+
+def tap_pace(desk: Desk) -> None:
+    """Take the pace at which this is pressed, from the third time on."""
+    t = desk.transport
+    taps = t.tapped()
+    pace = tapped_pace(taps, bpm=t.bpm)
+    if pace is not None:
+        t.set_pace(pace)
+    elif t.bpm is None:
+        desk.said.emit(tr("no beat is known to compare with; find it first, or type the pace in percent"))
+    else:
+        desk.said.emit(tr("tap on: {n} of {few}", n=len(taps), few=FEWEST_TAPS))
 
 
 def next_feel(desk: Desk) -> None:
@@ -64,6 +78,10 @@ COMMANDS: tuple[Command, ...] = (
     ),
     _p("play.feel", "Another feel of the backing", ("Shift+W",), next_feel),
     _p("play.count-in", "Count-in on or off", ("I",), lambda d: d.transport.set_count_in(not d.transport.count_in)),
+    _p("play.click", "Click along, or not", ("Shift+I",), lambda d: d.transport.set_click(not d.transport.click)),
+    _p("play.tap-pace", "Tap the pace", ("Shift+T",), tap_pace),
+    _p("play.higher", "Sound a half step higher", (), lambda d: d.transport.set_shift(d.transport.shift + 1)),
+    _p("play.lower", "Sound a half step lower", (), lambda d: d.transport.set_shift(d.transport.shift - 1)),
     _p("play.loop", "Loop the selection or phrase, or none", ("L",), loop_selection),
     _p("phrase.next", "Next phrase", ("PgDown",), lambda d: d.step_phrase(1), "Phrases"),
     _p("phrase.previous", "Phrase before", ("PgUp",), lambda d: d.step_phrase(-1), "Phrases"),

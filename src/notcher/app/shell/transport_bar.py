@@ -3,12 +3,17 @@
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QBoxLayout, QComboBox, QHBoxLayout, QLabel, QSlider, QWidget
 
+from notcher.app.commands.play import pace_step
 from notcher.app.desk import Desk
+from notcher.app.fields import Field
 from notcher.app.shell.keysheet import shown_key
 from notcher.app.widgets import button, quiet_label
-from notcher.teach.lesson import FASTEST_PACE, SLOWEST_PACE
-from notcher.wording import tr
-from notcher.wording.numbers import clock
+from notcher.score.errors import ScoreError
+from notcher.teach.pace import read_pace
+from notcher.wording import told, tr
+from notcher.wording.numbers import clock, pace_words
+
+_PACE_PX = 130
 
 
 class TransportBar(QWidget):
@@ -31,13 +36,16 @@ class TransportBar(QWidget):
         self.loop = button(
             tr("No loop"), lambda: t.set_loop(None), tip=tr("Click to play on without repeating; L sets a loop")
         )
-        self.pace = QSlider(Qt.Orientation.Horizontal)
-        self.pace.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.pace.setRange(SLOWEST_PACE, FASTEST_PACE)
-        self.pace.setMinimumWidth(80)
-        self.pace.setAccessibleName(tr("Pace in percent of the recording's speed"))
-        self.pace.valueChanged.connect(t.set_pace)
-        self.pace_label = QLabel()
+        self.slower = button("−", lambda: pace_step(desk, up=False), tip=tr("-  a step slower"))
+        self.slower.setAccessibleName(tr("A step slower"))
+        self.pace = Field()
+        self.pace.setAccessibleName(tr("Pace in percent or in beats a minute"))
+        self.pace.setToolTip(tr("50, 46 bpm, +5: Enter takes it. Shift+T taps it"))
+        self.pace.setFixedWidth(_PACE_PX)
+        self.pace.returnPressed.connect(self._take_pace)
+        self.pace.editingFinished.connect(self.refresh)
+        self.faster = button("+", lambda: pace_step(desk, up=True), tip=tr("=  a step faster"))
+        self.faster.setAccessibleName(tr("A step faster"))
         self.source = QComboBox()
         self.source.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.source.setAccessibleName(tr("What is heard"))
@@ -47,6 +55,10 @@ class TransportBar(QWidget):
         self.count_in = button(
             tr("Count-in"), lambda: t.set_count_in(self.count_in.isChecked()), tip="I", checkable=True
         )
+        self.click = button(
+            tr("Click"), lambda: t.set_click(self.click.isChecked()), tip=tr("Shift+I: clicks along with what plays"),
+            checkable=True,
+        )  # fmt: skip
         self.volume = QSlider(Qt.Orientation.Horizontal)
         self.volume.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.volume.setRange(0, 100)
@@ -61,11 +73,14 @@ class TransportBar(QWidget):
         for w in (self.play, self.again, self.where, self.loop):
             row.addWidget(w)
         row.addWidget(quiet_label(tr("Pace")))
-        row.addWidget(self.pace, 1)
-        row.addWidget(self.pace_label)
+        row.addWidget(self.slower)
+        row.addWidget(self.pace)
+        row.addWidget(self.faster)
+        row.addStretch(1)
         row_2.addWidget(quiet_label(tr("Hear")))
         row_2.addWidget(self.source)
         row_2.addWidget(self.count_in)
+        row_2.addWidget(self.click)
         row_2.addWidget(quiet_label(tr("Loud")))
         row_2.addWidget(self.volume)
         row_2.addWidget(self.device)
@@ -84,6 +99,16 @@ class TransportBar(QWidget):
     def _show_place(self, time: float) -> None:
         self.where.setText(clock(time))
 
+    def _take_pace(self) -> None:
+        """What was typed; what is no pace is said, and the field shows what holds."""
+        t = self._desk.transport
+        try:
+            t.set_pace(read_pace(self.pace.text().partition(",")[0], bpm=t.bpm, now=t.pace))
+        except ScoreError as error:
+            self._desk.said.emit(told(error))
+        self.pace.setModified(False)
+        self.refresh()
+
     def refresh(self) -> None:
         """Show the transport as it is."""
         t = self._desk.transport
@@ -93,10 +118,8 @@ class TransportBar(QWidget):
             tr("Loop {start} to {end}", start=clock(loop[0]), end=clock(loop[1])) if loop else tr("No loop")
         )
         self.loop.setEnabled(loop is not None)
-        self.pace.blockSignals(True)
-        self.pace.setValue(t.pace)
-        self.pace.blockSignals(False)
-        self.pace_label.setText(tr("{percent} %", percent=t.pace))
+        if not self.pace.hasFocus() or not self.pace.isModified():
+            self.pace.setText(pace_words(t.pace, t.bpm))
         names = list(t.player.sources)
         if [self.source.itemData(i) for i in range(self.source.count())] != names:
             self.source.clear()
@@ -105,6 +128,8 @@ class TransportBar(QWidget):
         self.source.setCurrentIndex(self.source.findData(t.player.source))
         self.source.setEnabled(bool(names))
         self.count_in.setChecked(t.count_in)
+        self.click.setChecked(t.click)
+        self.click.setEnabled(t.bpm is not None)
         for w in (self.play, self.again):
             w.setEnabled(bool(names))
         device = t.device_name

@@ -1,29 +1,28 @@
 """The Teach room: one phrase, large enough to read at two metres, looped slowly and then less slowly."""
 
 from collections.abc import Callable
-from functools import partial
 
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
 
-from notcher.app.commands.play import pace_step
 from notcher.app.neck import NeckView, on_neck
 from notcher.app.neck_chords import NeckChords
 from notcher.app.rooms.ids import TEACH
 from notcher.app.rooms.room import Around, RoomView
 from notcher.app.rooms.teach.large_tab import LargeTab
+from notcher.app.rooms.teach.time_controls import TimeControls
 from notcher.app.shell.keysheet import shown_key
 from notcher.app.theme import Theme
 from notcher.app.version_choice import VersionChoice
 from notcher.app.widgets import button, quiet_label
-from notcher.teach.lesson import FIRST_PACE, LADDER
+from notcher.teach.lesson import FIRST_PACE
 from notcher.wording import told, tr
 from notcher.wording.figures import figure_words
-from notcher.wording.numbers import clock
+from notcher.wording.numbers import clock, pace_words
 from notcher.wording.summary import summary_words
 
 
 class TeachRoom(RoomView):
-    """Name, tab, and the ladder of paces. Everything by one key from across the room."""
+    """Name, tab, and what a player locks to. Everything by one key from across the room."""
 
     def __init__(self, around: Around) -> None:
         super().__init__()
@@ -66,13 +65,8 @@ class TeachRoom(RoomView):
         for w in (self.previous, self.next, self.so_far, self.show_neck):
             steps.addWidget(w)
         steps.addStretch(1)
-        steps.addWidget(quiet_label(tr("Pace in %")))
-        self.rungs = {}
-        for rung in LADDER:
-            self.rungs[rung] = button(f"{rung}", partial(desk.transport.set_pace, rung), checkable=True)
-            steps.addWidget(self.rungs[rung])
-        up = button(tr("One step up"), partial(pace_step, desk, up=True), tip=tr("=  (minus: down)"))
-        steps.addWidget(up)
+        self.time = TimeControls(desk)
+        steps.addWidget(self.time)
         column.addLayout(steps)
         desk.phrase_changed.connect(self.refresh)
         desk.transport.changed.connect(self.refresh)
@@ -154,9 +148,7 @@ class TeachRoom(RoomView):
             said = " ".join(s for s in (summary_words(project, notes), *(figure_words(f) for f in found)) if s)
         self.summary.setText(said)
         self.summary.setVisible(bool(said))
-        self.pace.setText(tr("{percent} %", percent=self._desk.transport.pace))
+        self.pace.setText(pace_words(self._desk.transport.pace, self._desk.transport.bpm))
         self.so_far.setChecked(self._desk.joined)
-        for rung, made in self.rungs.items():
-            made.setChecked(rung == self._desk.transport.pace)
         for w in (self.previous, self.next, self.so_far):
             w.setEnabled(phrase is not None)
