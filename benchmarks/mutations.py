@@ -112,7 +112,8 @@ def _spoiled_json(seed: bytes, rng: random.Random) -> bytes:
             if rng.random() < 0.2 and isinstance(holder, dict):
                 del holder[key]
             else:
-                holder[key] = rng.choice(_ODD_VALUES)
+                # A copy: what is put into an odd value later must not be in it twice.
+                holder[key] = copy.deepcopy(rng.choice(_ODD_VALUES))
     lines[chosen] = json.dumps(document).encode()
     return b"\n".join(lines)
 
