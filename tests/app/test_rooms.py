@@ -53,7 +53,7 @@ def test_a_phrase_is_taught_slow_then_faster_then_joined(opened: Driver) -> None
     assert transport.pace == FIRST_PACE
     assert teach.name.text() == "First"
     opened.key("=")
-    assert teach.pace.text() == "60 %"
+    assert teach.pace.text() == "60 %, 72 bpm"
     opened.key(Key.Key_PageDown)
     assert transport.loop == (3.5, 7.0)
     assert transport.pace == FIRST_PACE, "the next phrase starts slow"

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from notcher.score.errors import NotcherError, ScoreError
 from notcher.score.note import Bend, BendKind, Note
 from notcher.score.project import Project
-from notcher.teach.lesson import FASTEST_PACE, LADDER, SLOWEST_PACE, clamp_pace, neighbour, next_pace, so_far
+from notcher.teach.lesson import FASTEST_PACE, SLOWEST_PACE, clamp_pace, neighbour, so_far
 from notcher.teach.phrasing import propose_phrases
 from notcher.teach.spread import spread
 from notcher.teach.take import compare
@@ -51,16 +51,10 @@ def test_no_notes_no_phrases() -> None:
     assert propose_phrases([], duration=5.0) == ()
 
 
-def test_the_ladder_of_paces() -> None:
-    pace, climbed = LADDER[0], [LADDER[0]]
-    while next_pace(pace) != pace:
-        pace = next_pace(pace)
-        climbed.append(pace)
-    assert climbed == list(LADDER)
-    assert next_pace(55) == 60
-    assert next_pace(55, up=False) == 50
-    assert next_pace(SLOWEST_PACE, up=False) == SLOWEST_PACE
-    assert (clamp_pace(1), clamp_pace(500)) == (SLOWEST_PACE, FASTEST_PACE) == (25, 110)
+def test_a_pace_stays_within_its_bounds() -> None:
+    assert [clamp_pace(p) for p in (1, SLOWEST_PACE, 62.5, FASTEST_PACE, 400)] == [
+        SLOWEST_PACE, SLOWEST_PACE, 62.5, FASTEST_PACE, FASTEST_PACE,
+    ]  # fmt: skip
 
 
 def test_so_far_joins_everything_up_to_here(project: Project) -> None:

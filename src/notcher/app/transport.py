@@ -50,8 +50,8 @@ class Transport(QObject):
         self.shift = 0
         self.pace_step = STEPS[0]
         self._taps: list[float] = []
-        self.pace = 100
-        self._last_slow = FIRST_PACE
+        self.pace: float = 100
+        self._last_slow: float = FIRST_PACE
         self._chosen = False
         self.lead_sound = LeadSound(session, self)
         self.lead_sound.better.connect(self._refresh_lead)
@@ -218,7 +218,7 @@ class Transport(QObject):
         self.moved.emit(self.player.position)
         self.changed.emit()
 
-    def set_pace(self, percent: int) -> None:
+    def set_pace(self, percent: float) -> None:
         """Change the pace, 25 to 110 %, while playing too."""
         percent = clamp_pace(percent)
         if percent < 100:

@@ -1,4 +1,4 @@
-"""The order of a lesson and the ladder of its paces."""
+"""The order of a lesson and the bounds of its pace."""
 
 from dataclasses import dataclass
 
@@ -8,19 +8,12 @@ from notcher.score.project import Phrase, Project
 
 SLOWEST_PACE = 25
 FASTEST_PACE = 110
-LADDER = (40, 50, 60, 70, 80, 90, 100)
 FIRST_PACE = 50
 
 
-def clamp_pace(percent: int) -> int:
-    """A pace within 25 to 110 % of the recording's speed."""
-    return max(SLOWEST_PACE, min(FASTEST_PACE, percent))
-
-
-def next_pace(percent: int, *, up: bool = True) -> int:
-    """The next rung of the ladder above (or below) a pace; beyond its ends the pace stays."""
-    rungs = [r for r in LADDER if r > percent] if up else [r for r in reversed(LADDER) if r < percent]
-    return rungs[0] if rungs else percent
+def clamp_pace(percent: float) -> float:
+    """A pace within 25 to 110 % of the recording's speed, to a tenth."""
+    return round(max(SLOWEST_PACE, min(FASTEST_PACE, percent)), 1)
 
 
 @dataclass(frozen=True, slots=True)

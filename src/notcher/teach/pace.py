@@ -12,7 +12,7 @@ STEPS = ("10 %", "5 %", "5 bpm", "2 bpm")
 FEWEST_TAPS = 3
 
 
-def read_pace(text: str, *, bpm: float | None, now: int) -> int:
+def read_pace(text: str, *, bpm: float | None, now: float) -> float:
     """The pace in percent that was typed: 50, 50 %, 46 bpm, +5, -4 bpm. bpm: of the recording where it plays, None
     where no beat is known; now: the pace in percent.
 
@@ -33,24 +33,24 @@ def read_pace(text: str, *, bpm: float | None, now: int) -> int:
             "a pace goes from {low} to {high} % of the recording, got {percent:.0f} %",
             low=SLOWEST_PACE, high=FASTEST_PACE, percent=percent,
         )  # fmt: skip
-    return round(percent)
+    return round(percent, 1)
 
 
-def stepped(now: int, step: str, *, bpm: float | None, up: bool) -> int:
+def stepped(now: float, step: str, *, bpm: float | None, up: bool) -> float:
     """The pace one step on or back: to the next multiple of a step in percent, by so many beats a minute in those."""
     found = _TYPED.fullmatch(step)
     assert found is not None
     size = float(found[2])
     if found[3].lower() == "bpm" and bpm:
-        beats = now * bpm / 100
+        # A pace is kept to a tenth of a percent, so that its beats are not quite whole.
+        beats = round(now * bpm / 100, 1)
         to = (beats // size + 1) * size if up else -((-beats) // size + 1) * size
-        percent = round(100 * to / bpm)
-        return clamp_pace(percent if percent != now else now + (1 if up else -1))
+        return clamp_pace(100 * to / bpm)
     step_percent = int(size) if found[3] == "%" else 5
     return clamp_pace((now // step_percent + 1) * step_percent if up else -((-now) // step_percent + 1) * step_percent)
 
 
-def tapped_pace(taps: list[float], *, bpm: float | None) -> int | None:
+def tapped_pace(taps: list[float], *, bpm: float | None) -> float | None:
     """The pace at which somebody taps beats, from the times of the taps in seconds; None for too few, or where no beat
     is known to compare with."""
     if len(taps) < FEWEST_TAPS or bpm is None:

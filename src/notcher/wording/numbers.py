@@ -22,8 +22,8 @@ def date_words(day: str) -> str:
         return day
 
 
-def pace_words(percent: int, bpm: float | None) -> str:
+def pace_words(percent: float, bpm: float | None) -> str:
     """A pace in percent, and where a beat is known in beats a minute: '50 %, 46 bpm'."""
     if bpm is None:
-        return tr("{percent} %", percent=percent)
-    return tr("{percent} %, {bpm:.0f} bpm", percent=percent, bpm=bpm * percent / 100)
+        return tr("{percent:g} %", percent=percent)
+    return tr("{percent:g} %, {bpm:.0f} bpm", percent=percent, bpm=bpm * percent / 100)

@@ -15,6 +15,9 @@ _PARTS = {
 }  # fmt: skip
 
 
+_STEPS = {"10 %": later("10 %"), "5 %": later("5 %"), "5 bpm": later("5 bpm"), "2 bpm": later("2 bpm")}
+
+
 class TimeControls(QWidget):
     """One row; each thing is set here and nowhere else in the room."""
 
@@ -32,7 +35,7 @@ class TimeControls(QWidget):
         self.accents.toggled.connect(t.set_accents)
         self.breath = Spin(0, MOST_BREATH, tr("Beats of breath between rounds"))
         self.breath.valueChanged.connect(t.set_breath)
-        self.steps = self._choice(tr("How far a step of the pace goes"), [(step, step) for step in STEPS])
+        self.steps = self._choice(tr("How far a step of the pace goes"), [(tr(_STEPS[step]), step) for step in STEPS])
         self.steps.activated.connect(lambda k: t.set_pace_step(STEPS[k]))
         self.shift = Spin(-MOST_SHIFT, MOST_SHIFT, tr("Half steps higher than recorded"))
         self.shift.valueChanged.connect(t.set_shift)
