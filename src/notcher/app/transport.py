@@ -22,8 +22,8 @@ from notcher.wording import later, tr
 RECORDING, LEAD, REST, WRITTEN = later("Recording"), later("Lead alone"), later("All the rest"), later("Written tab")
 # Taps farther apart than this begin anew.
 _TAPS_APART_S = 2.5
-STRAIGHT = later("Written tab, on the beat")
-BACKING, OVER_BACKING = later("Backing"), later("Written tab over the backing")
+STRAIGHT = later("Tab on the beat")
+BACKING, OVER_BACKING = later("Backing"), later("Tab and backing")
 
 
 class Transport(QObject):

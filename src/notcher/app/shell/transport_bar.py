@@ -13,7 +13,7 @@ from notcher.teach.pace import read_pace
 from notcher.wording import told, tr
 from notcher.wording.numbers import clock, pace_words
 
-_PACE_PX = 130
+_PACE_PX = 118
 
 
 class TransportBar(QWidget):
