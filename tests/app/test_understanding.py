@@ -105,3 +105,20 @@ def test_german_names_at_once(driver: Driver) -> None:
         driver.window.grab()
     finally:
         call_notes(german=False)
+
+
+def test_counts_and_fingers_stand_under_the_sheet(driver: Driver) -> None:
+    opened_demo(driver)
+    driver.desk.loop_phrase(driver.project.phrases[0])
+    driver.desk.show_room(TEACH)
+    tab = driver.teach.tab
+    high = tab._row_height / tab._tag
+    driver.key(("C", ALT))
+    assert tab._row_height / tab._tag > high
+    first = driver.project.notes[0]
+    assert tab._under()[0][1](first.id) == "1"
+    driver.key(("F", ALT))
+    assert tab._under()[1][1](first.id) == "2", "as the Place room has it"
+    driver.window.grab()
+    driver.key(("C", ALT), ("F", ALT))
+    assert tab._under() == []

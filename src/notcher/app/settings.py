@@ -46,7 +46,8 @@ def _is_there(path: str) -> bool:
 @dataclass(slots=True)
 class Settings:
     """theme: light or dark; scale: percent; left_handed: how the neck is drawn; neck_in_teach: whether it
-    is shown under the large tab; degrees: how they stand at the notes; figures: whether
+    is shown under the large tab; counts, fingers: whether they stand under the large tab; degrees: how they stand
+    at the notes; figures: whether
     those that come again are shown; german_names: H for B, B for B flat; collection: the folder whose
     projects are looked through for phrases; playing: how new projects are
     played, as in the project file: as the person chose last; language: '' for the system's; folder:
@@ -56,6 +57,8 @@ class Settings:
     scale: int = 100
     left_handed: bool = False
     neck_in_teach: bool = False
+    counts: bool = False
+    fingers: bool = False
     degrees: str = "off"
     figures: bool = True
     german_names: bool = False

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from fractions import Fraction
 
-from notcher.rhythm.count import Feel, arrival, feel, passage
+from notcher.rhythm.count import Feel, arrival, feel, passage, places_in_bar
 from notcher.rhythm.quantize import Place
 from notcher.score.note import Note
 from notcher.score.project import Project
@@ -78,6 +78,16 @@ def spoken(place: Place, tempo: TempoMap) -> str:
     bar = tempo.bar_of(float(place.start))
     beat = place.group - tempo.first_beat_of(bar) + 1
     return f"{beat} {syllable(place)}".rstrip()
+
+
+def counts_of(project: Project, start: float, end: float) -> dict[str, str]:
+    """How the notes between two times are counted, by their ids; empty without a beat. Grace notes are not counted."""
+    tempo = project.tempo
+    if tempo is None:
+        return {}
+    bars = range(tempo.bar_and_beat(start)[0], tempo.bar_and_beat(end)[0] + 1)
+    places = [(n, p) for bar in bars for n, p in places_in_bar(project, bar)]
+    return {n.id: spoken(p, tempo) for n, p in places if start <= n.onset < end and not p.grace}
 
 
 def spoken_line(places: Sequence[Place], tempo: TempoMap) -> str:

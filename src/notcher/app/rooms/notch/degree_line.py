@@ -4,10 +4,10 @@ from collections.abc import Callable
 
 from PyQt6.QtGui import QPainter, QPaintEvent
 
-from notcher.app.degrees import draw_degrees
 from notcher.app.desk import Desk
 from notcher.app.painted import PaintedView
 from notcher.app.theme import BASE_POINTS, Theme, font
+from notcher.app.under_notes import draw_under
 from notcher.wording import tr
 
 _HEIGHT = 22
@@ -62,4 +62,4 @@ class DegreeLine(PaintedView):
         left = self._x_of(axis.start)
         painter.setClipRect(int(left), 0, self.width() - int(left), self.height())
         notes = self._desk.session.project.notes_between(axis.start - _SLACK_S, axis.end)
-        draw_degrees(painter, self._desk.analysis, notes, self._x_of, y)
+        draw_under(painter, self._desk.analysis.degree_at, notes, self._x_of, y)

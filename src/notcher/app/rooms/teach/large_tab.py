@@ -6,12 +6,14 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from notcher.app.degrees import draw_degrees
 from notcher.app.desk import Desk
 from notcher.app.figure_marks import draw_figures
+from notcher.app.neck import on_neck
 from notcher.app.note_paint import Frame, NotePainter
 from notcher.app.painted import PaintedView
+from notcher.app.settings import Settings
 from notcher.app.theme import Theme, font
+from notcher.app.under_notes import OfNote, draw_under
 from notcher.formats.line import Dialect, written_line
 from notcher.harmony.patterns import Figure
 from notcher.score.curve import Curve
@@ -22,7 +24,9 @@ from notcher.teach.spread import Row, spread
 from notcher.wording import later, told, tr
 from notcher.wording.chords import chords_over
 from notcher.wording.figures import figure_words
+from notcher.wording.hands import figure
 from notcher.wording.names import string_names
+from notcher.wording.rhythm import counts_of
 
 _EDGE = 46
 # Of a tag's height, what the names of chords take.
@@ -35,9 +39,11 @@ _NONE = later("No phrase here yet. Phrases are cut in the Notch room.")
 class LargeTab(PaintedView):
     """The stretch in hand as tab in one to four rows, with the playhead running through it."""
 
-    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: Desk, theme: Theme, settings: Settings, parent: QWidget | None = None) -> None:
         super().__init__(tr("The phrase in hand as large tab"), parent)
-        self._desk, self._theme = desk, theme
+        self._desk, self._theme, self._settings = desk, theme, settings
+        self._counts: dict[str, str] = {}
+        self._fingers: dict[str, str] = {}
         self._curve = Curve(None)
         self._curve_of: object = None
         self._rows: list[Row] = []
@@ -49,6 +55,10 @@ class LargeTab(PaintedView):
         desk.analysis.changed.connect(self._lay_out)
         desk.phrase_changed.connect(self.showed)
         desk.session.project_changed.connect(self.showed)
+
+    def follow_settings(self) -> None:
+        """What is shown was chosen anew."""
+        self._lay_out()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -67,9 +77,16 @@ class LargeTab(PaintedView):
         # Whatever else is shown, one row of the smallest tags is whole.
         self.setMinimumHeight(round(self._height_of(_TAGS[-1])))
         stretch = self._desk.stretch
-        self._rows = []
+        self._rows, self._counts, self._fingers = [], {}, {}
         if stretch is not None and self._desk.session.is_open:
             project = self._desk.session.project
+            if self._settings.counts:
+                self._counts = counts_of(project, stretch.start, stretch.end)
+            if self._settings.fingers:
+                shown = project.notes_between(stretch.start, stretch.end)
+                self._fingers = {
+                    o.note.id: figure(o.hand, o.fret) for o in on_neck(project, shown, project.playing.hand)
+                }
             if project.contour is not self._curve_of:
                 self._curve_of, self._curve = project.contour, Curve(project.contour)
             notes = project.notes_between(stretch.start, stretch.end)
@@ -93,7 +110,7 @@ class LargeTab(PaintedView):
     def _height_of(self, tag: float) -> float:
         """A row's height with tags of a height."""
         known = self._desk.session.is_open and bool(self._desk.session.project.chords)
-        lines = known + (self._desk.analysis.degrees != "off") + bool(self._figures())
+        lines = known + len(self._under()) + bool(self._figures())
         return tag * (self._strings * 1.22 + 2.35 + _NAMES * lines)
 
     @property
@@ -115,10 +132,17 @@ class LargeTab(PaintedView):
         known = self._desk.session.is_open and bool(self._desk.session.project.chords)
         return self._tag * _NAMES if known else 0.0
 
-    @property
-    def _degrees_height(self) -> float:
-        """What degrees take under each row, where they are shown."""
-        return self._tag * _NAMES if self._desk.analysis.degrees != "off" else 0.0
+    def _under(self) -> list[tuple[str, OfNote]]:
+        """What stands under each row, line by line, each with its name: counts, fingers, degrees, as far as they are
+        chosen."""
+        out: list[tuple[str, OfNote]] = []
+        if self._settings.counts and self._desk.session.is_open and self._desk.session.project.tempo is not None:
+            out.append((tr("count"), lambda name: self._counts.get(name, "")))
+        if self._settings.fingers:
+            out.append((tr("finger"), lambda name: self._fingers.get(name, "")))
+        if self._desk.analysis.degrees != "off":
+            out.append((tr("degree"), self._desk.analysis.degree_at))
+        return out
 
     def _room_for(self) -> int:
         """How many rows fit."""
@@ -209,9 +233,14 @@ class LargeTab(PaintedView):
         draw_figures(
             painter, self._figures(), row.start, row.end, x_of, top + self._names_height + tag * 0.18, t.color("quiet")
         )
-        painter.setFont(font(min(20.0, tag * 0.42)))
-        painter.setPen(t.color("ink"))
-        draw_degrees(painter, self._desk.analysis, row.notes, x_of, lanes[-1] + tag * 0.62 + self._degrees_height * 0.8)
+        for k, (name, of_note) in enumerate(self._under()):
+            y = lanes[-1] + tag * (0.62 + _NAMES * (k + 0.8))
+            painter.setFont(font(8.5))
+            painter.setPen(t.color("quiet"))
+            painter.drawText(QPointF(6, y), name)
+            painter.setFont(font(min(20.0, tag * 0.42)))
+            painter.setPen(t.color("ink"))
+            draw_under(painter, of_note, row.notes, x_of, y)
         notes = NotePainter(t, frame, project, self._curve, quiet=True)
         for n in row.notes:
             notes.draw_ribbon(painter, n, False) if n.bend else None

@@ -47,7 +47,7 @@ class TeachRoom(RoomView):
         self.summary = quiet_label()
         self.summary.setWordWrap(True)
         column.addWidget(self.summary)
-        self.tab = LargeTab(desk, theme)
+        self.tab = LargeTab(desk, theme, around.settings)
         column.addWidget(self.tab, 4)
         self._settings = around.settings
         self.neck = NeckView(theme, around.settings, large=True)
@@ -105,7 +105,25 @@ class TeachRoom(RoomView):
 
     def answers(self) -> dict[str, Callable[[], object]]:
         """What the keys of this room do."""
-        return {"teach-neck": self.toggle_neck}
+        return {
+            "teach-neck": self.toggle_neck,
+            "teach-counts": self.toggle_counts,
+            "teach-fingers": self.toggle_fingers,
+        }
+
+    def toggle_counts(self) -> None:
+        """Show how notes are counted under the tab, or not."""
+        self._settings.counts = not self._settings.counts
+        self._follow_settings()
+
+    def toggle_fingers(self) -> None:
+        """Show fingers under the tab, or not."""
+        self._settings.fingers = not self._settings.fingers
+        self._follow_settings()
+
+    def _follow_settings(self) -> None:
+        self._settings.save()
+        self.tab.follow_settings()
 
     def toggle_neck(self) -> None:
         """Show the phrase on the neck under the tab, or the tab alone."""
