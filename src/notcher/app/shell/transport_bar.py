@@ -13,7 +13,8 @@ from notcher.teach.pace import read_pace
 from notcher.wording import told, tr
 from notcher.wording.numbers import clock, pace_words
 
-_PACE_PX = 118
+# Pixels of the field beside the words in it.
+_BESIDE_PACE = 26
 
 
 class TransportBar(QWidget):
@@ -41,7 +42,6 @@ class TransportBar(QWidget):
         self.pace = Field()
         self.pace.setAccessibleName(tr("Pace in percent or in beats a minute"))
         self.pace.setToolTip(tr("50, 46 bpm, +5: Enter takes it. Shift+T taps it"))
-        self.pace.setFixedWidth(_PACE_PX)
         self.pace.returnPressed.connect(self._take_pace)
         self.pace.editingFinished.connect(self.refresh)
         self.faster = button("+", lambda: pace_step(desk, up=True), tip=tr("=  a step faster"))
@@ -95,6 +95,7 @@ class TransportBar(QWidget):
         down, across = QBoxLayout.Direction.TopToBottom, QBoxLayout.Direction.LeftToRight
         self._rows.setDirection(down if percent >= 130 else across)
         self.where.setMinimumWidth(self.where.fontMetrics().horizontalAdvance("00:00.0") + 2)
+        self.pace.setFixedWidth(self.pace.fontMetrics().horizontalAdvance(pace_words(62.5, 160)) + _BESIDE_PACE)
 
     def _show_place(self, time: float) -> None:
         self.where.setText(clock(time))

@@ -2,7 +2,9 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QLabel, QVBoxLayout
 
 from notcher.app.neck import NeckView, on_neck
 from notcher.app.neck_chords import NeckChords
@@ -19,6 +21,9 @@ from notcher.wording import told, tr
 from notcher.wording.figures import figure_words
 from notcher.wording.numbers import clock, pace_words
 from notcher.wording.summary import summary_words
+
+# Pixels beside and between what stands under the tab.
+_MARGINS = 56
 
 
 class TeachRoom(RoomView):
@@ -66,8 +71,12 @@ class TeachRoom(RoomView):
             steps.addWidget(w)
         steps.addStretch(1)
         self.time = TimeControls(desk)
-        steps.addWidget(self.time)
-        column.addLayout(steps)
+        self._foot = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self._foot.setSpacing(6)
+        self._foot.addLayout(steps, 1)
+        self._foot.addWidget(self.time)
+        column.addLayout(self._foot)
+        self._steps = steps
         desk.phrase_changed.connect(self.refresh)
         desk.transport.changed.connect(self.refresh)
         desk.analysis.changed.connect(self.refresh)
@@ -98,8 +107,20 @@ class TeachRoom(RoomView):
         if self._desk.room == TEACH:
             self._desk.transport.set_pace(FIRST_PACE)
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """What stands under the tab takes two rows where one has no room for its words."""
+        super().resizeEvent(event)
+        self._fit_foot()
+
+    def _fit_foot(self) -> None:
+        margins = self.contentsMargins().left() + self.contentsMargins().right() + _MARGINS
+        wanted = self._steps.sizeHint().width() + self.time.sizeHint().width() + margins
+        across, down = QBoxLayout.Direction.LeftToRight, QBoxLayout.Direction.TopToBottom
+        self._foot.setDirection(across if wanted <= self.width() else down)
+
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
+        """Draw in other colours, at the size of type that is set."""
+        QTimer.singleShot(0, self._fit_foot)
         self.tab.set_theme(theme)
         self.neck.set_theme(theme)
 

@@ -46,6 +46,7 @@ class TimeControls(QWidget):
             if label:
                 row.addWidget(quiet_label(label))
             row.addWidget(widget)
+        row.addStretch(1)
         t.changed.connect(self.refresh)
         self.refresh()
 
