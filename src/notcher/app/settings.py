@@ -14,6 +14,7 @@ from notcher.formats.limits import SETTINGS, read_limited
 from notcher.formats.project_file import playing_from_dict, playing_to_dict
 from notcher.score.errors import ScoreError
 from notcher.score.playing import USUAL, Playing
+from notcher.teach.care import REST_MINUTES
 
 log = logging.getLogger(__name__)
 
@@ -49,7 +50,8 @@ class Settings:
     is shown under the large tab; counts, fingers: whether they stand under the large tab; degrees: how they stand
     at the notes; figures: whether
     those that come again are shown; german_names: H for B, B for B flat; collection: the folder whose
-    projects are looked through for phrases; playing: how new projects are
+    projects are looked through for phrases; rest_minutes: of sounding loops, after which a rest is said, 0 for
+    never; playing: how new projects are
     played, as in the project file: as the person chose last; language: '' for the system's; folder:
     where files were opened last; recent: the newest first, as plain values of Recent."""
 
@@ -63,6 +65,7 @@ class Settings:
     figures: bool = True
     german_names: bool = False
     collection: str = ""
+    rest_minutes: int = REST_MINUTES
     playing: dict[str, Any] = field(default_factory=lambda: playing_to_dict(USUAL))
     language: str = ""
     folder: str = ""

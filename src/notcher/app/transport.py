@@ -33,6 +33,8 @@ class Transport(QObject):
     changed = pyqtSignal()
     sound_ready = pyqtSignal()
     failed = pyqtSignal(str)
+    looped = pyqtSignal(float)
+    """So many seconds more of a loop have sounded."""
 
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -50,6 +52,8 @@ class Transport(QObject):
         self.shift = 0
         self.pace_step = STEPS[0]
         self._taps: list[float] = []
+        # When playing was looked at last; None while nothing plays.
+        self._ticked: float | None = None
         self.pace: float = 100
         self._last_slow: float = FIRST_PACE
         self._chosen = False
@@ -194,6 +198,7 @@ class Transport(QObject):
         if self._output is not None:
             self._output.stop()
         self._timer.stop()
+        self._ticked = None
         self.moved.emit(self.position)
         self.changed.emit()
 
@@ -342,4 +347,8 @@ class Transport(QObject):
             if not self.player.sounds_beside:
                 self.pause()
             return
+        now = time.monotonic()
+        if self.loop is not None and self._ticked is not None:
+            self.looped.emit(now - self._ticked)
+        self._ticked = now
         self.moved.emit(self.position)

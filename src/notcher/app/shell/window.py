@@ -34,7 +34,8 @@ from notcher.app.widgets import button, quiet_label
 from notcher.audio.decode import KINDS as SOUND_KINDS
 from notcher.formats.incoming.open_score import endings as score_endings
 from notcher.formats.project_file import SUFFIX
-from notcher.wording import tr
+from notcher.teach.care import Rest
+from notcher.wording import tr, trn
 from notcher.wording.catalogue import languages
 from notcher.wording.names import call_notes
 
@@ -59,6 +60,7 @@ class Window(QMainWindow):
         self.tasks.ask.open_folder = self._ask_folder
         self._keys: KeySheet | None = None
         self._leaving = False
+        self._rests = Rest()
         self.overview = Overview(self.desk, self._theme())
         self.transport_bar = TransportBar(self.desk)
         self.desk.session.usual = self.settings.usual
@@ -173,7 +175,17 @@ class Window(QMainWindow):
         for changed in (desk.session.opened, desk.session.project_changed):
             changed.connect(self._show_title)
         desk.session.saved.connect(self._show_title)
+        desk.transport.looped.connect(self._rest)
         self.tasks.opening.shown.connect(self._remember)
+
+    def _rest(self, seconds: float) -> None:
+        """Once so many minutes of loops have sounded: a quiet line, no more."""
+        minutes = self.settings.rest_minutes
+        if self._rests.sounded(seconds, minutes=minutes):
+            self.messages.say(
+                trn("{n} minute of loops: rest hands and ears for a moment.",
+                    "{n} minutes of loops: rest hands and ears for a moment.", minutes)
+            )  # fmt: skip
 
     # -- what the desk asks for ----------------------------------------------------------------------------------
 

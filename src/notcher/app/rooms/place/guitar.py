@@ -11,6 +11,7 @@ from notcher.app.widgets import quiet_label
 from notcher.formats.project_file import playing_to_dict
 from notcher.score.errors import ScoreError
 from notcher.score.playing import LONGEST_SCALE_MM, SHORTEST_SCALE_MM, Hand, Picking, Playing, gauges_of
+from notcher.teach.care import MOST_REST_MINUTES
 from notcher.wording import told, tr
 from notcher.wording.guitar import PICKINGS, SCHOOLS
 from notcher.wording.names import string_names
@@ -40,7 +41,16 @@ class GuitarPanel(QWidget):
         self.gauges.setAccessibleName(tr("Gauges of the strings, thousandths of an inch, from the thinnest on"))
         self.gauges.setPlaceholderText(tr("such as {example}", example="10 13 17 26w 36w 46w"))
         self.gauges.editingFinished.connect(self._choose)
-        for words, widget in ((tr("String length"), self.scale), (tr("Gauges"), self.gauges)):
+        self.rest = QSpinBox()
+        self.rest.setAccessibleName(tr("Minutes of sounding loops after which a rest is said; 0 for never"))
+        self.rest.setToolTip(self.rest.accessibleName())
+        self.rest.setRange(0, MOST_REST_MINUTES)
+        self.rest.setSuffix(tr(" min"))
+        self.rest.setValue(settings.rest_minutes)
+        self.rest.valueChanged.connect(self._choose_rest)
+        for words, widget in (
+            (tr("String length"), self.scale), (tr("Gauges"), self.gauges), (tr("Rest after"), self.rest),
+        ):  # fmt: skip
             label = quiet_label(words)
             label.setBuddy(widget)
             row.addWidget(label)
@@ -89,6 +99,10 @@ class GuitarPanel(QWidget):
             if newtons is not None:
                 each.append(tr("{letter} {newtons:.0f} N", letter=letter, newtons=newtons))
         self.pull.setText(tr("The strings pull: {each}", each=", ".join(each)))
+
+    def _choose_rest(self, minutes: int) -> None:
+        self._settings.rest_minutes = minutes
+        self._settings.save()
 
     def _choose(self) -> None:
         session = self._desk.session

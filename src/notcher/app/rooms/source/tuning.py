@@ -23,7 +23,8 @@ from notcher.score.tuning import (
     Tuning,
     parse_tuning,
 )
-from notcher.wording import told, tr, trn
+from notcher.teach.care import raised
+from notcher.wording import listed, told, tr, trn
 from notcher.wording.names import called, note_name, ordinal, spoken
 
 _GUESSES = 3
@@ -236,8 +237,15 @@ class TuningPanel(QWidget):
     def _retune(self, tuning: Tuning) -> None:
         from notcher.work import retuned
 
+        higher = set(raised(tuning)) - set(raised(self._desk.session.project.tuning))
         if not self._desk.session.edit(tr("Tuning"), lambda p: retuned(p, tuning)):
             self.refresh()
+        elif higher:
+            strings = listed([ordinal(k) for k in sorted(higher)])
+            self._desk.said.emit(
+                tr("higher than standard ({strings}): strings pull harder and may snap. Tune up slowly, eyes away, or "
+                   "take lighter gauges or a capo", strings=strings)
+            )  # fmt: skip
 
 
 def _by_shape(shift: int) -> str:

@@ -16,6 +16,8 @@ from notcher.app.shell.keysheet import shown_key
 from notcher.app.theme import Theme
 from notcher.app.version_choice import VersionChoice
 from notcher.app.widgets import button, quiet_label
+from notcher.score.clause import Clause
+from notcher.teach.care import strains
 from notcher.teach.lesson import FIRST_PACE
 from notcher.wording import told, tr
 from notcher.wording.figures import figure_words
@@ -34,6 +36,7 @@ class TeachRoom(RoomView):
         desk, theme = around.desk, around.theme
         self._desk = desk
         self._taught = False
+        self._cared: tuple[object, tuple[Clause, ...]] = (None, ())
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 10, 20, 8)
         top = QHBoxLayout()
@@ -45,6 +48,12 @@ class TeachRoom(RoomView):
         self.version = VersionChoice(desk)
         top.addWidget(self.version)
         top.addStretch(1)
+        self.care = QLabel()
+        self.care.setProperty("doubt", True)
+        self.care.setToolTip(
+            tr("In short turns, with breaks; stop at pain or numbness, and see a clinician if it comes again.")
+        )
+        top.addWidget(self.care)
         self.pace = QLabel()
         self.pace.setProperty("big", True)
         top.addWidget(self.pace)
@@ -165,6 +174,18 @@ class TeachRoom(RoomView):
         notes = project.notes_between(stretch.start, stretch.end)
         self.neck.show_places(on_neck(project, notes, project.playing.hand), project.tuning)
 
+    def _show_care(self) -> None:
+        """A sign, with its reason, on a phrase that strains the hand."""
+        stretch, session = self._desk.stretch, self._desk.session
+        found: tuple[Clause, ...] = ()
+        if stretch is not None and session.is_open and self._desk.room == TEACH:
+            about = (session.project.notes_between(stretch.start, stretch.end), session.project.playing)
+            if about != self._cared[0]:
+                self._cared = (about, strains(session.project, about[0]))
+            found = self._cared[1]
+        self.care.setText(tr("in short turns: {why}", why=tuple(found)) if found else "")
+        self.care.setVisible(bool(found))
+
     def refresh(self) -> None:
         """Show the stretch in hand and the pace."""
         stretch, phrase = self._desk.stretch, self._desk.phrase
@@ -180,6 +201,7 @@ class TeachRoom(RoomView):
         else:
             self.count.setText("")
         said = ""
+        self._show_care()
         if stretch is not None and not self._desk.joined:
             project = self._desk.session.project
             notes = project.notes_between(stretch.start, stretch.end)
