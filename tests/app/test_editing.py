@@ -249,6 +249,7 @@ def seen(driver: Driver) -> tuple[object, ...]:
         window._keys is not None and window._keys.isVisible(), driver.notch.say.isVisible(),
         driver.notch.find_notes.isVisible(), driver.notch.evidence.isVisible(), type(focus).__name__,
         driver.place.neck.left_handed, window.settings.neck_in_teach,
+        t.click, t.shift, driver.notch.move_phrase.isVisible(), window.settings.counts, window.settings.fingers,
     )  # fmt: skip
 
 

@@ -133,7 +133,7 @@ def _ride() -> FloatArray:
 _DRUMS = {Part.KICK: _kick, Part.SNARE: _snare, Part.RIM: _rim, Part.HAT: _hat, Part.RIDE: _ride}
 
 
-@functools.lru_cache(maxsize=128)
+@functools.lru_cache(maxsize=48)
 def _tuned(part: Part, pitch: int, offset_cents: float) -> FloatArray:
     f0 = midi_to_hz(pitch, offset_cents=offset_cents)
     return _bass(f0) if part is Part.BASS else _tine(f0)
