@@ -110,6 +110,7 @@ def _chorale(name: str) -> tuple[Project, list[object]]:
     """The soprano of a chorale of music21's corpus, a beat a second, over the chord that sounds on each beat; and
     music21's notes."""
     from music21 import corpus
+    from music21.note import GeneralNote
 
     score = corpus.parse(name)
     soprano = [n for n in score.parts[0].flatten().notes if n.isNote]
@@ -118,10 +119,13 @@ def _chorale(name: str) -> tuple[Project, list[object]]:
         for k, n in enumerate(soprano)
     )  # fmt: skip
     chords = []
-    for c in score.chordify().flatten().getElementsByClass("Chord"):
+    for vertical in score.asTimespans(classList=(GeneralNote,)).iterateVerticalities():
+        c = vertical.toChord()
+        if not c.pitches:
+            continue
         kind = _KINDS_OF.get((c.quality if not c.isDominantSeventh() else "dominant", c.pitchClassCardinality))
-        if float(c.offset).is_integer() and kind is not None:
-            chords.append((float(c.offset) + 1.0, Chord(Tone.named(c.root().name.replace("-", "b")), kind)))
+        if float(vertical.offset).is_integer() and kind is not None:
+            chords.append((float(vertical.offset) + 1.0, Chord(Tone.named(c.root().name.replace("-", "b")), kind)))
     high = Tuning((58, 53, 49, 44, 39, 34))
     project = Project(Recording("", "0" * 64, notes[-1].end + 2, 44100, 1), tuning=high, notes=notes)
     return set_chords(project, chords, until=notes[-1].end + 1), soprano
