@@ -41,7 +41,7 @@ from notcher.score.note import LEGATO, Attack, Mark, Note, struck_together
 from notcher.score.pitch import PitchName, harmonic_rise
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Version, phrase_number
 from notcher.score.tuning import STANDARD, Tuning
-from notcher.score.versions import show_version, shown_as
+from notcher.score.versions import of_the_recording, show_version, shown_as
 from notcher.teach.phrasing import propose_phrases
 from notcher.wording import later
 
@@ -89,7 +89,7 @@ def known_of(project: Project) -> tuple[Known, ...]:
     out: list[Known] = []
     open_since = True
     for n in project.notes:
-        if not (n.confirmed or n.by_hand):
+        if not (n.confirmed or n.by_hand) or not of_the_recording(project, n.onset):
             open_since = True
             continue
         by_hand = n.attack in (Attack.HAMMER, Attack.PULL)

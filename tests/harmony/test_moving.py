@@ -1,5 +1,7 @@
 """A phrase over another chord, in another key or along its scale; music21 transposes beside it."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -11,8 +13,9 @@ from notcher.score.chords import set_key
 from notcher.score.errors import ScoreError
 from notcher.score.key import Key
 from notcher.score.note import Attack, Bend, BendKind, Mark
-from notcher.score.project import Project
+from notcher.score.project import Contour, Project
 from notcher.score.versions import add_version, notes_of, phrase_of
+from notcher.wording.notes import standing
 from tests.conftest import note, small_project
 
 
@@ -116,3 +119,24 @@ def test_there_and_back_is_where_it_was(by: int) -> None:
     there = project.with_notes(moved(project, project.notes, f"{by:+d}").notes)
     back = moved(there, there.notes, f"{-by:+d}").notes
     assert [n.pitch(project.tuning) for n in back] == [n.pitch(project.tuning) for n in project.notes]
+
+
+def test_of_what_was_moved_nothing_was_measured_and_nothing_is_learned() -> None:
+    """The recording says nothing of a phrase that was moved: no curve, no note to judge others by."""
+    import numpy as np
+
+    from notcher.score.curve import Curve
+    from notcher.work import known_of
+
+    project = small_project()
+    phrase = project.phrases[0]
+    decicents = tuple(10 * 100 * 64 for _ in range(1000))
+    heard = replace(project, contour=Contour(0.0, 0.005, decicents, (90,) * 1000))
+    played = heard.with_notes([replace(n, confirmed=True) for n in heard.notes])
+    found = moved(played, notes_of(played, phrase), "+3")
+    made = add_version(played, phrase.id, found.name, [replace(n, confirmed=True) for n in found.notes])
+    note_there, note_played = notes_of(made, phrase_of(made, phrase.id))[0], played.notes[0]
+    assert np.isnan(Curve(made.contour).above(note_there, made)[1]).all()
+    assert np.isfinite(Curve(played.contour).above(note_played, played)[1]).any()
+    assert len(known_of(made)) == len(known_of(played)) - len(found.notes)
+    assert standing(found.notes[0]) == "not confirmed yet"

@@ -59,10 +59,6 @@ class Analysis(QObject):
         ids = {n.id for n in notes}
         return [f for f in self.figures if sum(set(p.notes) <= ids for p in f.playings) > 1]
 
-    def doing_of(self, note_id: str) -> Doing | None:
-        """What a note does."""
-        return self._known.doings.get(note_id)
-
     def degree_at(self, note_id: str) -> str:
         """What stands at a note, '' for nothing."""
         found = self._known.doings.get(note_id)

@@ -34,3 +34,13 @@ def two_columns(panel: QWidget, *, shares: tuple[int, int], spacing: int) -> tup
         part.setSpacing(spacing)
         columns.addLayout(part, share)
     return left, right
+
+
+def panel_rows(panel: QWidget) -> tuple[QVBoxLayout, QHBoxLayout]:
+    """The column of a panel under the strands, and its first row, which is still to be put into it."""
+    column = QVBoxLayout(panel)
+    column.setContentsMargins(14, 6, 14, 4)
+    column.setSpacing(2)
+    row = QHBoxLayout()
+    row.setSpacing(10)
+    return column, row

@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 
 from notcher.score.note import Note
 from notcher.score.project import Contour, Project
+from notcher.score.versions import of_the_recording
 
 Array = NDArray[np.float64]
 Runs = list[list[tuple[float, float]]]
@@ -35,9 +36,12 @@ class Curve:
     def above(self, note: Note, project: Project) -> tuple[Array, Array]:
         """Times and cents above a note's pitch without its bend, the recording's offset taken out; NaN: not heard.
 
-        Where another string was the louder one, the contour is too far away to be this note and is left out.
+        Where another string was the louder one, the contour is too far away to be this note and is left out; of a
+        phrase that shows what was moved or copied here nothing was measured.
         """
         t, cents = self.between(note.onset, note.end)
+        if not of_the_recording(project, note.onset):
+            return t, np.full(len(t), np.nan)
         relative = cents - 100.0 * note.unbent_pitch(project.tuning) - project.offset_cents
         with np.errstate(invalid="ignore"):
             return t, _without_edges(np.where(np.abs(relative) > _FARTHEST, np.nan, relative))

@@ -12,6 +12,12 @@ OURS = frozenset({AS_PLAYED, AS_MEANT, EASIER, ELSEWHERE})
 """The versions that Notcher names itself."""
 
 
+def of_the_recording(project: Project, time: float) -> bool:
+    """Whether what is written at a time in seconds is about what sounds there: not so in a phrase that shows a version
+    which was moved elsewhere or copied from another project."""
+    return not any(p.showing not in OURS and p.holds(time) for p in project.phrases)
+
+
 def phrase_of(project: Project, phrase_id: str) -> Phrase:
     """The phrase of that id. Raises ScoreError where there is none."""
     for phrase in project.phrases:

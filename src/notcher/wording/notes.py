@@ -79,6 +79,9 @@ def standing(note: Note) -> str:
         return tr("in doubt: {why}", why=doubt_words(note))
     if note.confirmed:
         return tr("added by hand") if note.by_hand else tr("confirmed")
+    if note.evidence is None and note.confidence >= 1.0:
+        # Nobody weighed it: it was written, moved or copied here.
+        return tr("not confirmed yet")
     return tr("proposed, {percent:.0f} % sure", percent=note.confidence * 100)
 
 

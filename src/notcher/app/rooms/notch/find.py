@@ -1,11 +1,11 @@
 """Find notes by description, select them all, and make them something else in one go."""
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.rooms.notch.say import LineField
 from notcher.app.theme import Theme
-from notcher.app.widgets import button, quiet_label
+from notcher.app.widgets import button, panel_rows, quiet_label
 from notcher.formats.describe import read_description
 from notcher.formats.line import LineError
 from notcher.score.find import Description, change_all, find
@@ -19,11 +19,7 @@ class FindPanel(QWidget):
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
-        column = QVBoxLayout(self)
-        column.setContentsMargins(14, 6, 14, 4)
-        column.setSpacing(2)
-        row = QHBoxLayout()
-        row.setSpacing(10)
+        column, row = panel_rows(self)
         row.addWidget(QLabel(tr("Find")))
         self.wanted = self._field(
             tr("What the notes are"), tr("curls on fret 7   ·   bend whole on the G   ·   doubtful")

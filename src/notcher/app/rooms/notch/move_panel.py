@@ -1,12 +1,12 @@
 """Move a phrase over another chord, to another key, or along its scale, as a version beside what was played."""
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QWidget
 
 from notcher.app.commands.versions import give_version, phrase_here
 from notcher.app.desk import Desk
 from notcher.app.rooms.notch.say import LineField
 from notcher.app.theme import Theme
-from notcher.app.widgets import button, quiet_label
+from notcher.app.widgets import button, panel_rows, quiet_label
 from notcher.harmony.moving import Moved, moved
 from notcher.score import versions
 from notcher.score.errors import ScoreError
@@ -23,11 +23,7 @@ class MovePanel(QWidget):
         super().__init__(parent)
         self._desk = desk
         self._phrase: Phrase | None = None
-        column = QVBoxLayout(self)
-        column.setContentsMargins(14, 6, 14, 4)
-        column.setSpacing(2)
-        row = QHBoxLayout()
-        row.setSpacing(10)
+        column, row = panel_rows(self)
         self.name = QLabel()
         row.addWidget(self.name)
         self.field = LineField()

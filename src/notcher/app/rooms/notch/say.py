@@ -2,12 +2,12 @@
 
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QLabel, QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
 from notcher.app.theme import Theme
-from notcher.app.widgets import button, quiet_label
+from notcher.app.widgets import button, panel_rows, quiet_label
 from notcher.formats.line import Dialect, LineError, completions, read_line, written_line
 from notcher.score.note import BendKind
 from notcher.score.project import Phrase
@@ -98,11 +98,7 @@ class SayPanel(QWidget):
         super().__init__(parent)
         self._desk = desk
         self._phrase: Phrase | None = None
-        column = QVBoxLayout(self)
-        column.setContentsMargins(14, 6, 14, 4)
-        column.setSpacing(2)
-        row = QHBoxLayout()
-        row.setSpacing(10)
+        column, row = panel_rows(self)
         self.name = QLabel()
         row.addWidget(self.name)
         self.field = LineField()
