@@ -45,7 +45,7 @@ def table_of(frames: Frames, truth: Truth) -> Table:
         scene = candidates_in(frames)
     except AudioError:
         return np.zeros((0, 0), np.float32), np.zeros((0, len(TECHNIQUES)), bool)
-    notes, _ = chosen_of(frames, scene.trace, scene.candidates, scene.offset.cents)
+    notes, *_ = chosen_of(frames, scene.trace, scene.candidates, scene.offset.cents)
     notes = sorted([*notes, *unexplained(frames, notes)], key=lambda n: (n.onset, -n.pitch))
     rows = gathered(frames, notes, scene.offset.cents)
     answers = np.zeros((len(notes), len(TECHNIQUES)), bool)

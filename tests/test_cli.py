@@ -160,11 +160,23 @@ def test_names_that_are_no_text_are_taken(tmp_path: Path, lick: np.ndarray, caps
 
 def test_check_compares_a_take(transcribed: Path, lick_file: Path, capsys: pytest.CaptureFixture[str]) -> None:
     assert run("check", transcribed, lick_file) == 0
-    assert "4 of 4 notes were there; 0 were not in the tab" in capsys.readouterr().out
+    assert capsys.readouterr().out.strip() == "All there."
     assert run("check", transcribed, lick_file, "--json") == 0
     data = json.loads(capsys.readouterr().out)
-    assert data["missing"] == []
-    assert [abs(b["error_cents"]) < 10 for b in data["bends"]] == [True]
+    assert (data["format"], data["version"], data["missing"], data["extra"]) == ("notcher-take", 2, [], [])
+    assert (data["shifted_semitones"], data["in_words"]) == (0, "All there.")
+    assert data["pace"] == pytest.approx(1.0, abs=0.01)
+    assert all(set(row) >= {"id", "there", "late_ms", "bend_error_cents", "vibrato"} for row in data["notes"])
+    assert [abs(row["bend_error_cents"]) < 10 for row in data["notes"] if row["bend_error_cents"] is not None] == [True]
+    assert run("check", transcribed, lick_file, "--pace", "100") == 0
+    assert run("check", transcribed, lick_file, "--pace", "5") == 2
+
+
+def test_check_says_what_a_take_is_not(transcribed: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    silence = write_audio(tmp_path / "silence.wav", np.zeros(2 * RATE, np.float32))
+    assert run("check", transcribed, silence) == 0
+    assert "Nothing can be heard in this take" in capsys.readouterr().out
+    assert run("check", transcribed, tmp_path / "gone.wav") == 1
 
 
 # -- wrong input ---------------------------------------------------------------------------------------------------
@@ -239,7 +251,7 @@ def test_odd_recordings_that_can_be_used(tmp_path: Path, lick: np.ndarray, capsy
     ("text", "said"),
     [
         ("nonsense", "JSON is broken"),
-        ('{"format": "notcher-project", "version": 10}', "newer Notcher (project version 10"),
+        ('{"format": "notcher-project", "version": 99}', "newer Notcher (project version 99"),
         ('{"format": "other"}', "not a Notcher project"),
     ],
 )

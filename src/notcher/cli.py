@@ -145,6 +145,8 @@ def _parser() -> argparse.ArgumentParser:
     check.add_argument("project", type=Path, metavar="P.notcher")
     check.add_argument("take", type=Path, metavar="TAKE.wav")
     check.add_argument("--phrase", default=None, metavar="NAME")
+    check.add_argument("--pace", type=_pace, default=None, metavar="PERCENT",
+                       help=tr("at which it was played; found where it is not said"))  # fmt: skip
     check.add_argument("--json", action="store_true")
     check.set_defaults(run=_check)
     return parser
@@ -202,6 +204,20 @@ def _between(text: str, low: int, high: int) -> int:
 
 def _percent(text: str) -> int:
     return _between(text, 10, 200)
+
+
+def _pace(text: str) -> float:
+    from notcher.formats.limits import number
+    from notcher.teach.alignment import FASTEST, SLOWEST
+
+    low, high = 100 * SLOWEST, 100 * FASTEST
+    try:
+        found = number(text.strip().removesuffix("%"))
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(tr("'{text}' is no pace in percent", text=text)) from error
+    if not low <= found <= high:
+        raise argparse.ArgumentTypeError(tr("from {low:.0f} to {high:.0f}, got {text}", low=low, high=high, text=text))
+    return found
 
 
 def _rounds(text: str) -> int:
@@ -469,19 +485,27 @@ def _isolate(options: argparse.Namespace) -> None:
 
 
 def _check(options: argparse.Namespace) -> None:
-    import json
-
     from notcher.audio.decode import load
     from notcher.formats import project_file
-    from notcher.listen.listener import listen
-    from notcher.teach.take import compare
+    from notcher.formats.take import take_json
+    from notcher.teach.take import judge, notes_to_play
     from notcher.wording.take import report_words
+    from notcher.work import take_heard
 
     project = project_file.load(options.project)
     phrase = project.phrase_named(options.phrase) if options.phrase else None
-    heard = listen(load(options.take))
-    report = compare(project, heard.notes, phrase=phrase)
-    print(json.dumps(report.as_dict(), ensure_ascii=False, indent=1) if options.json else report_words(report))
+    notes_to_play(project, phrase)
+    progress = _Progress()
+    try:
+        heard = _interruptible(
+            lambda: take_heard(load(options.take), progress=lambda share: progress("Listening", share))
+        )
+    finally:
+        progress.done()
+    pace = options.pace / 100 if options.pace is not None else None
+    report = judge(project, heard, phrase=phrase, pace=pace)
+    words = report_words(project, report, phrase=phrase)
+    print(take_json(project, report, words) if options.json else words, end="" if options.json else "\n")
 
 
 def _window(path: Path | None, rest: Sequence[str]) -> int:

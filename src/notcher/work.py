@@ -35,7 +35,7 @@ from notcher.score.clause import Clause
 from notcher.score.edits import SHORTEST_NOTE, new_note_id
 from notcher.score.errors import ScoreError
 from notcher.score.gap import Gap
-from notcher.score.isolation import FIND_OUT, Isolation
+from notcher.score.isolation import FIND_OUT, Isolation, Seat
 from notcher.score.measured import Measured
 from notcher.score.note import LEGATO, Attack, Mark, Note, struck_together
 from notcher.score.pitch import PitchName, harmonic_rise
@@ -43,6 +43,7 @@ from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording
 from notcher.score.tuning import STANDARD, Tuning
 from notcher.score.versions import of_the_recording, show_version, shown_as
 from notcher.teach.phrasing import propose_phrases
+from notcher.teach.take import LONGEST_TAKE_S
 from notcher.wording import later
 
 Progress = Callable[[str, float], None]
@@ -82,6 +83,22 @@ def listen_kept(
         confirmed=confirmed,
     )  # fmt: skip
     return heard, trouble[0]
+
+
+def take_heard(
+    audio: Audio, *, progress: Callable[[float], None] | None = None, cancelled: Callable[[], bool] | None = None
+) -> Heard | None:
+    """What a learner's take holds; None where nothing can be heard in it. Raises AudioError for one that is too long,
+    CancelledError when asked to stop."""
+    if audio.duration > LONGEST_TAKE_S:
+        raise AudioError(
+            "a take lasts up to {most:.0f} minutes, this one {minutes:.0f}; cut out the part that was played",
+            most=LONGEST_TAKE_S / 60, minutes=audio.duration / 60,
+        )  # fmt: skip
+    try:
+        return listen(audio, lead=Isolation(Seat.MIX), progress=progress, cancelled=cancelled)
+    except AudioError:
+        return None
 
 
 def known_of(project: Project) -> tuple[Known, ...]:

@@ -21,6 +21,7 @@ from notcher.score.isolation import Isolation, Seat
 from notcher.score.measured import Measured, Weighed
 from notcher.score.note import INTERVAL_NAMES, Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.playing import Hand, Picking, Playing, gauges_of
+from notcher.score.practice import NO_LESSON, Lesson, TakeKept
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Section, State, Version
 from notcher.score.sure import Sure
 from notcher.score.tempo import TempoMap
@@ -53,6 +54,7 @@ def _notes(draw: st.DrawFn, number: int) -> Note:
         sounding=draw(st.none() | st.floats(0.05, 1)), raked_from=draw(st.none() | st.integers(1, 6)),
         evidence=draw(st.sampled_from([None, Measured(flux=1.5, jump_cents=-200.0), WEIGHED])),
         sure=draw(st.none() | st.builds(Sure, *[st.floats(0, 1)] * 4)),
+        advice=draw(st.sampled_from(["", "pick once more before the slide"])),
     )  # fmt: skip
 
 
@@ -62,7 +64,8 @@ def _phrases(draw: st.DrawFn) -> tuple[Phrase, ...]:
     names = draw(st.lists(st.sampled_from(["easier", "as meant", "another place"]), unique=True, max_size=2))
     aside = tuple(Version(name, (draw(_notes(90 + k)),)) for k, name in enumerate(names))
     first = Phrase("p1", draw(st.sampled_from(["Tide ♯", "1"])), 1.0, 2.5, AS_PLAYED, aside)
-    second = Phrase("p2", "B", 3.0, 4.5, like=draw(st.sampled_from(["", "p1"])))
+    second = Phrase("p2", "B", 3.0, 4.5, like=draw(st.sampled_from(["", "p1"])), advice="slowly",
+                    listen_for="the breath", optional=True)  # fmt: skip
     return draw(st.sampled_from([(), (first,), (first, second)]))
 
 
@@ -99,6 +102,10 @@ def projects(draw: st.DrawFn) -> Project:
         states=tuple(
             State(name, "2027-03-14", NAMED["drop-d"], (draw(_notes(70)),), draw(_phrases()))
             for name in draw(st.sampled_from([(), ("first handout",), ("first handout", "ü")]))
+        ),
+        lesson=draw(st.sampled_from([NO_LESSON, Lesson(("1 at 50 % x4",), 45, "2027-03-01")])),
+        takes=draw(
+            st.sampled_from([(), (TakeKept("2027-03-14T18:05", "p1", 60.0, 9, ("n4",), 1, 12.5, (("n2", -40.0),)),)])
         ),
         gaps=draw(st.sampled_from([(), (Gap(1.0, 1.2, 64, 0.5), Gap(7.0, 9.0, 40, 0.25))])),
     )
@@ -169,7 +176,18 @@ def _with(**changes: object) -> str:
         (
             _with(
                 phrases=[
-                    {"id": "p", "name": "x", "start": 3, "end": 1, "showing": "as played", "like": "", "aside": []}
+                    {
+                        "id": "p",
+                        "name": "x",
+                        "start": 3,
+                        "end": 1,
+                        "showing": "as played",
+                        "like": "",
+                        "aside": [],
+                        "advice": "",
+                        "listen_for": "",
+                        "optional": False,
+                    }
                 ]
             ),
             "end after it starts",
@@ -253,6 +271,17 @@ def test_a_project_of_the_fifth_version_opens(project: Project) -> None:
     fifth = {**json.loads(project_file.dumps(project)), "version": 5}
     del fifth["playing"]
     assert project_file.loads(json.dumps(fifth), name="fifth.notcher") == project
+
+
+def test_a_project_of_the_ninth_version_opens(project: Project) -> None:
+    """Nobody had planned a lesson, judged a take or given advice."""
+    ninth = {**json.loads(project_file.dumps(project)), "version": 9}
+    del ninth["lesson"], ninth["takes"]
+    for part in (*ninth["phrases"], *ninth["notes"]):
+        del part["advice"]
+    for phrase in ninth["phrases"]:
+        del phrase["listen_for"], phrase["optional"]
+    assert project_file.loads(json.dumps(ninth), name="ninth.notcher") == project
 
 
 def test_how_it_is_played_is_kept(project: Project) -> None:

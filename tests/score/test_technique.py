@@ -56,6 +56,7 @@ OTHER: dict[str, object] = {
     "doubt": "which?", "confidence": 0.3, "confirmed": True, "by_hand": True, "held": True, "finger": 2, "partial": 5,
     "written_at": Fraction(1, 2), "written_length": Fraction(3, 4), "sounding": 0.5, "raked_from": 6,
     "evidence": Measured(flux=2.0), "sure": Sure(0.9, 0.8, 0.7, 0.6),
+    "advice": "pick once more before the slide",
 }  # fmt: skip
 NOT_COMPARED = {
     "id": "it is what a note is known by", "confidence": "it is the program's own, not the solo's",

@@ -1,20 +1,17 @@
 """Phrases, the ladder of paces, the large rows, and the check of a take."""
 
 import itertools
-from dataclasses import dataclass
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from notcher.score.errors import NotcherError, ScoreError
-from notcher.score.note import Bend, BendKind, Note
+from notcher.score.errors import ScoreError
+from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.teach.lesson import FASTEST_PACE, SLOWEST_PACE, clamp_pace, neighbour, so_far
 from notcher.teach.phrasing import propose_phrases
 from notcher.teach.spread import spread
-from notcher.teach.take import compare
-from notcher.wording.take import report_words
 from tests.conftest import note
 
 _line = st.lists(st.tuples(st.floats(0.05, 3.0), st.floats(0.05, 2.0), st.integers(0, 22)), min_size=1, max_size=60)
@@ -79,27 +76,3 @@ def test_rows_hold_every_note_once_and_time_runs_on(steps: list[tuple[float, flo
         assert xs[-1] <= width + 6.0
         places = sorted({row.x_of(n.onset) for n in row.notes})
         assert all(b - a > 1.2 for a, b in itertools.pairwise(places)), "tags would cover each other"
-
-
-@dataclass
-class Played:
-    pitch: int
-    bend: Bend | None = None
-
-
-def test_a_take_is_compared_note_by_note(project: Project) -> None:
-    flat = Bend(BendKind.BEND, 150, ((0.0, 0.0), (0.2, 165.0)))
-    played = [Played(64), Played(66), Played(66, flat), Played(71)]
-    report = compare(project, played, phrase=project.phrases[0])
-    assert [m.found for m in report.matches] == [True, True, True, False]
-    assert report.extra == 1
-    assert report.matches[2].bend_error_cents == pytest.approx(-35)
-    said = report_words(report)
-    assert "3 of 4 notes were there" in said
-    assert "35 cents short" in said
-    assert report.as_dict()["missing"] == ["n4"]
-
-
-def test_a_stretch_without_notes_cannot_be_checked(project: Project) -> None:
-    with pytest.raises(NotcherError, match="no notes to compare"):
-        compare(Project(project.recording), [], phrase=None)

@@ -33,6 +33,10 @@ _HEAD = (
 )
 
 
+ADVICE = "advice"
+"""How the ids of words begin that are advice at a note."""
+
+
 def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
     """The notes as a MusicXML document. Without a tempo map half-second beats are used and said in words."""
     tempo = project.tempo or nominal_map(max((n.end for n in notes), default=1.0))
@@ -185,6 +189,8 @@ def _write(measure: ET.Element, event: Event, values: list[Value], first: bool, 
            project: Project) -> None:  # fmt: skip
     for note in event.graces if first else ():
         _note(measure, note, None, True, True, False, links, project)
+    if first:
+        _advice(measure, event)
     for i, value in enumerate(values):
         begins, ends = first and i == 0, last and i == len(values) - 1
         if not event.notes:
@@ -196,6 +202,15 @@ def _write(measure: ET.Element, event: Event, values: list[Value], first: bool, 
             continue
         for k, note in enumerate(event.notes):
             _note(measure, note, value, begins, ends, k > 0, links, project)
+
+
+def _advice(measure: ET.Element, event: Event) -> None:
+    """What the person tells whoever learns it, as words over the note; their id says that they are advice."""
+    for note in event.notes:
+        if note.advice:
+            direction = ET.SubElement(measure, "direction", placement="above")
+            kind = ET.SubElement(direction, "direction-type")
+            ET.SubElement(kind, "words", id=f"{ADVICE}-{note.id}").text = note.advice
 
 
 def _duration(element: ET.Element, value: Value, *, ties: tuple[str, ...] = ()) -> None:

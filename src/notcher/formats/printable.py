@@ -37,10 +37,16 @@ def with_printable_words(project: Project) -> Project:
 
 
 def _note(note: Note) -> Note:
-    return note if note.doubt is None else replace(note, doubt=printable(note.doubt) or "?")
+    if note.doubt is None and not note.advice:
+        return note
+    doubt = note.doubt if note.doubt is None else printable(note.doubt) or "?"
+    return replace(note, doubt=doubt, advice=printable(note.advice))
 
 
 def _phrase(phrase: Phrase) -> Phrase:
     showing = printable(phrase.showing) or "?"
     aside = tuple(v for v in phrase.aside if v.name != showing)
-    return replace(phrase, name=printable(phrase.name) or "?", showing=showing, aside=aside)
+    return replace(
+        phrase, name=printable(phrase.name) or "?", showing=showing, aside=aside, advice=printable(phrase.advice),
+        listen_for=printable(phrase.listen_for),
+    )  # fmt: skip

@@ -23,6 +23,7 @@ from notcher.score.key import Key, KeyAt
 from notcher.score.measured import Measured, SecondString, Weighed
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.playing import USUAL, Gauge, Hand, Picking, Playing
+from notcher.score.practice import NO_LESSON, Lesson, TakeKept
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Section, State, Version
 from notcher.score.spelling import Tone
 from notcher.score.sure import Sure
@@ -31,7 +32,7 @@ from notcher.score.tuning import HIGHEST_FRET, Tuning
 from notcher.wording import tr
 
 FORMAT = "notcher-project"
-VERSION = 9
+VERSION = 10
 SUFFIX = ".notcher"
 # A recording's name may hold bytes that are no text.
 FREE = frozenset({"path"})
@@ -74,12 +75,28 @@ def to_dict(project: Project) -> dict[str, Any]:
              "decided": k.decided} for k in project.keys
         ],
         "feel": project.feel,
+        "lesson": {
+            "lines": list(project.lesson.lines), "minutes": project.lesson.minutes, "from_day": project.lesson.from_day,
+        },
+        "takes": [_take_to_dict(t) for t in project.takes],
         "states": [state_to_dict(s) for s in project.states],
         "contour": {
             "start": project.contour.start, "hop": project.contour.hop, "decicents": list(project.contour.decicents),
             "percent": list(project.contour.percent),
         } if project.contour else None,
     }  # fmt: skip
+
+
+def _take_to_dict(t: TakeKept) -> dict[str, Any]:
+    return {**asdict(t), "missing": list(t.missing), "bends": [[note, cents] for note, cents in t.bends]}
+
+
+def _take_from_dict(d: Mapping[str, Any]) -> TakeKept:
+    bends = tuple((note, float(cents)) for note, cents in d["bends"])
+    return TakeKept(
+        d["made"], d["phrase"], float(d["pace"]), _whole(d["notes"]), tuple(d["missing"]), _whole(d["extra"]),
+        float(d["late_ms"]), bends, d["sound"],
+    )  # fmt: skip
 
 
 def _chord_to_dict(c: Chord) -> dict[str, Any]:
@@ -136,12 +153,14 @@ def _phrase_to_dict(p: Phrase) -> dict[str, Any]:
     return {
         "id": p.id, "name": p.name, "start": p.start, "end": p.end, "showing": p.showing, "like": p.like,
         "aside": [{"name": v.name, "notes": [note_to_dict(n) for n in v.notes]} for v in p.aside],
+        "advice": p.advice, "listen_for": p.listen_for, "optional": p.optional,
     }  # fmt: skip
 
 
 def _phrase_from_dict(d: Mapping[str, Any]) -> Phrase:
     aside = tuple(Version(v["name"], tuple(note_from_dict(n) for n in v["notes"])) for v in d["aside"])
-    return Phrase(d["id"], d["name"], d["start"], d["end"], d["showing"], aside, d["like"])
+    return Phrase(d["id"], d["name"], d["start"], d["end"], d["showing"], aside, d["like"], d["advice"],
+                  d["listen_for"], d["optional"])  # fmt: skip
 
 
 def state_to_dict(s: State) -> dict[str, Any]:
@@ -188,7 +207,7 @@ def note_to_dict(n: Note) -> dict[str, Any]:
         "by_hand": n.by_hand, "held": n.held, "finger": n.finger, "partial": n.partial,
         "written_at": _beats_text(n.written_at), "written_length": _beats_text(n.written_length),
         "sounding": n.sounding, "raked_from": n.raked_from, "evidence": _evidence_to_dict(n.evidence),
-        "sure": asdict(n.sure) if n.sure else None,
+        "sure": asdict(n.sure) if n.sure else None, "advice": n.advice,
     }  # fmt: skip
 
 
@@ -273,6 +292,7 @@ def note_from_dict(d: Mapping[str, Any]) -> Note:
         finger=_whole_or_none(d["finger"]), partial=_whole_or_none(d["partial"]), written_at=_beats(d["written_at"]),
         written_length=_beats(d["written_length"]), sounding=d["sounding"], raked_from=_whole_or_none(d["raked_from"]),
         evidence=_evidence(d["evidence"]), sure=Sure(**d["sure"]) if d["sure"] else None,
+        advice=d["advice"],
     )  # fmt: skip
 
 
@@ -303,6 +323,8 @@ def from_dict(d: Mapping[str, Any]) -> Project:
         chords=tuple(sorted((_chord_at_from_dict(c) for c in d["chords"]), key=lambda c: c.start)),
         keys=tuple(sorted((_key_at_from_dict(k) for k in d["keys"]), key=lambda k: k.start)),
         feel=d["feel"],
+        lesson=Lesson(tuple(d["lesson"]["lines"]), _whole(d["lesson"]["minutes"]), d["lesson"]["from_day"]),
+        takes=tuple(_take_from_dict(t) for t in d["takes"]),
         gaps=tuple(Gap(g["start"], g["end"], _whole(g["midi"]), g["chance"]) for g in d["gaps"]),
     )  # fmt: skip
     return project.with_notes([note_from_dict(n) for n in d["notes"]])
@@ -423,7 +445,7 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     neck's last fret, up to eight strings, the share of a value that sounds, and the strings a rake crosses. Version 6
     adds how it is played: the schools of both hands, the guitar's string length and gauges. Version 7 adds how sure
     each part of a note is, and where something may have been missed. Version 8 adds chords and keys. Version 9
-    adds the feel of the backing.
+    adds the feel of the backing. Version 10 adds the lesson and its takes, advice, and what to listen for.
     """
     version = data.get("version")
     if not isinstance(version, int) or version not in range(1, VERSION):
@@ -446,6 +468,8 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     for added in ("gaps", "chords", "keys"):
         out.setdefault(added, [])
     out.setdefault("feel", "")
+    out.setdefault("lesson", {"lines": [], "minutes": NO_LESSON.minutes, "from_day": ""})
+    out.setdefault("takes", [])
     out["tuning"] = _tuning_upgraded(out["tuning"])
     out["notes"] = [_note_upgraded(n) for n in out["notes"]]
     out["phrases"] = [_phrase_upgraded(p) for p in out["phrases"]]
@@ -461,7 +485,7 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
 
 _ADDED_TO_NOTES = {
     "finger": None, "partial": None, "written_at": None, "written_length": None, "sounding": None, "raked_from": None,
-    "sure": None,
+    "sure": None, "advice": "",
 }  # fmt: skip
 
 
@@ -475,7 +499,7 @@ def _tuning_upgraded(tuning: dict[str, Any]) -> dict[str, Any]:
 
 def _phrase_upgraded(phrase: dict[str, Any]) -> dict[str, Any]:
     aside = [{**v, "notes": [_note_upgraded(n) for n in v["notes"]]} for v in phrase["aside"]]
-    return {**phrase, "aside": aside}
+    return {"advice": "", "listen_for": "", "optional": False, **phrase, "aside": aside}
 
 
 def _without_contour(data: dict[str, Any]) -> dict[str, Any]:

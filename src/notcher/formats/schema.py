@@ -36,6 +36,7 @@ from notcher.score.playing import (
     Picking,
     Playing,
 )
+from notcher.score.practice import FEWEST_MINUTES, MOST_LINES, MOST_MINUTES, Lesson, TakeKept
 from notcher.score.project import Contour, Phrase, Project, Recording, Request, Section, State, Version
 from notcher.score.sure import Sure
 from notcher.score.tempo import LONGEST_BAR, TempoMap
@@ -153,7 +154,7 @@ def _note() -> Schema:
             "written_at": _PART, "written_length": _PART,
             "sounding": _or_none(_number(exclusiveMinimum=0, maximum=1, description="share of its value that sounds")),
             "raked_from": _or_none(_whole(1, MOST_STRINGS, description="the string at which a rake into it begins")),
-            "sure": _or_none(_sure()),
+            "sure": _or_none(_sure()), "advice": _text("what the person tells whoever learns it, or empty"),
             "evidence": {
                 "type": "object", "additionalProperties": _number(),
                 "properties": {
@@ -205,6 +206,9 @@ def _phrase() -> Schema:
             "id": _text(), "name": _text(), "start": _TIME, "end": _TIME,
             "showing": _text("name of the version whose notes stand in 'notes'"), "aside": _list(version),
             "like": _text("id of the phrase it repeats, or empty"),
+            "advice": _text("what the person tells whoever learns it, or empty"),
+            "listen_for": _text("what to notice in it, or empty"),
+            "optional": {"type": "boolean", "description": "whether it may be left out"},
         },
     )  # fmt: skip
 
@@ -316,6 +320,32 @@ def _key_at() -> Schema:
     )  # fmt: skip
 
 
+def _lesson() -> Schema:
+    return _values(
+        Lesson,
+        {
+            "lines": _list(_text(), maxItems=MOST_LINES, description="a step each"),
+            "minutes": _whole(FEWEST_MINUTES, MOST_MINUTES), "from_day": _text(f"{_DATE}, or empty"),
+        },
+    )  # fmt: skip
+
+
+def _take() -> Schema:
+    bend = {"type": "array", "minItems": 2, "maxItems": 2, "prefixItems": [_text(), _number()]}
+    return _values(
+        TakeKept,
+        {
+            "made": _text("YYYY-MM-DDTHH:MM"), "phrase": _text("its id"),
+            "pace": _number(exclusiveMinimum=0, maximum=400, description="percent of the recording's"),
+            "notes": _whole(1, description="that were to be played"),
+            "missing": _list(_text(), description="their ids"),
+            "extra": _whole(0, description="notes played besides"),
+            "late_ms": _number(minimum=0, description="how far notes were off, on the median"),
+            "bends": _list(bend, description="[note id, cents beyond its goal]"), "sound": _text("a file, or empty"),
+        },
+    )  # fmt: skip
+
+
 def project_schema(name: str, version: int) -> Schema:
     """The schema of a document of that format name and version."""
     recording = _values(
@@ -347,6 +377,7 @@ def project_schema(name: str, version: int) -> Schema:
             "sections": _list(section), "tempo": _or_none(_tempo()), "contour": _or_none(_contour()),
             "chords": _list(_chord_at(), description="each until the next one"), "keys": _list(_key_at()),
             "feel": {"enum": ["", *FEELS], "description": "of the backing; empty: by the tempo"},
+            "lesson": _lesson(), "takes": _list(_take(), description="what came of takes, the oldest first"),
             "states": _list(_state()), "gaps": _list(_gap(), description="where something may have been missed"),
         },
     )  # fmt: skip

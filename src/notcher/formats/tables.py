@@ -31,7 +31,7 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
             "position": hand[n.id].position, "sure": {**(asdict(n.sure) if n.sure else {}), "place": sure[n.id]},
             **({"raked_from": n.raked_from} if n.raked_from is not None else {}),
             **({"sounding_share": n.sounding} if n.sounding is not None else {}), "doubt": n.doubt,
-            "confidence": n.confidence, "confirmed": n.confirmed,
+            **({"advice": n.advice} if n.advice else {}), "confidence": n.confidence, "confirmed": n.confirmed,
         }
         for n in notes
     ]  # fmt: skip

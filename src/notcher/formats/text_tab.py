@@ -10,7 +10,7 @@ from notcher.score.technique import MARKS, Absent
 from notcher.score.versions import phrase_of
 from notcher.wording import later, told, tr
 from notcher.wording.chords import chords_over
-from notcher.wording.notes import doubt_words, phrase_title
+from notcher.wording.notes import phrase_title, remarks_on
 from notcher.wording.numbers import clock
 
 _WIDTH = 80
@@ -52,19 +52,9 @@ def text_tab(project: Project, notes: tuple[Note, ...], *, hands: bool = False) 
         lines += [*again, ""] if again else _block(project, group, hands=hands)
     for legend in (*((OF_HANDS,) if hands else ()), *LEGEND, *(() if project.tempo else (NO_BEAT,))):
         lines += textwrap.wrap(tr(legend), 78, break_long_words=False)
-    doubts = [n for n in notes if n.doubt]
-    if doubts:
-        lines.append("")
-        lines += [
-            tr(
-                "? {clock} string {string} fret {fret}: {doubt}",
-                clock=clock(n.onset),
-                string=n.string,
-                fret=n.fret,
-                doubt=doubt_words(n),
-            )
-            for n in doubts
-        ]
+    remarks = remarks_on(project, notes)
+    if remarks:
+        lines += ["", *(line for remark in remarks for line in textwrap.wrap(remark, 78, subsequent_indent="  "))]
     return "\n".join(lines) + "\n"
 
 

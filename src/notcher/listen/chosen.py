@@ -31,8 +31,9 @@ _MARKED = 0.18
 
 def chosen_of(
     frames: Frames, trace: Trace, candidates: Sequence[Candidate], offset_cents: float, known: Sequence[Known] = ()
-) -> tuple[list[HeardNote], tuple[Gap, ...]]:
-    """The notes, in time order, each with how sure it is; and the gaps. known: what the person decided already."""
+) -> tuple[list[HeardNote], tuple[Gap, ...], tuple[HeardNote, ...]]:
+    """The notes, in time order, each with how sure it is; the gaps; and all that was left out, with its chance. known:
+    what the person decided already."""
     rows = gathered(frames, trace, candidates, offset_cents)
     row_of = {id(c.note): rows[i] for i, c in enumerate(candidates)}
     beliefs = believed(rows)
@@ -65,7 +66,8 @@ def chosen_of(
         for c, belief in sorted(left, key=lambda j: j[0].note.onset)
         if belief.note >= _MARKED
     )
-    return _with_unisons(_together(sorted(notes.values(), key=lambda n: (n.onset, -n.pitch)))), gaps
+    out = tuple(replace(c.note, confidence=belief.note) for c, belief in sorted(left, key=lambda j: j[0].note.onset))
+    return _with_unisons(_together(sorted(notes.values(), key=lambda n: (n.onset, -n.pitch)))), gaps, out
 
 
 def _together(notes: list[HeardNote]) -> list[HeardNote]:

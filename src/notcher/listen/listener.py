@@ -55,13 +55,14 @@ _ALONE_NOTE = (0.4, 45.0)
 @dataclass(frozen=True, eq=False)
 class Heard:
     """What was heard. lead: how it was isolated (never Seat.AUTO); trace covers the whole recording; gaps: where
-    something may have been missed."""
+    something may have been missed; left: what was heard and is hardly a note, each with its chance."""
 
     notes: tuple[HeardNote, ...]
     trace: Trace
     offset: Offset
     lead: Isolation
     gaps: tuple[Gap, ...] = ()
+    left: tuple[HeardNote, ...] = ()
 
 
 def listen(
@@ -172,12 +173,12 @@ def read_frames(frames: Frames, known: Sequence[Known] = ()) -> Heard:
     offset = scene.offset.cents
     delay = delay_of(frames.sound)
     candidates, repeats = without_repeats(frames, scene.candidates, offset, delay)
-    notes, gaps = chosen_of(frames, scene.trace, candidates, offset, known)
+    notes, gaps, left = chosen_of(frames, scene.trace, candidates, offset, known)
     if not notes:
         raise AudioError(NO_LEAD)
     notes = with_figures(frames, with_techniques(frames, notes, offset, delay))
     trace = silenced(reconciled(scene.ringing, notes, offset, frames.ear), repeats, notes, offset)
-    return Heard(tuple(notes), trace, scene.offset, frames.lead, gaps)
+    return Heard(tuple(notes), trace, scene.offset, frames.lead, gaps, left)
 
 
 def candidates_in(frames: Frames) -> Scene:

@@ -215,7 +215,7 @@ def _differing(
             continue
         if (b.string - a.string, b.fret - a.fret) != usual and not as_a_whole:
             said.append(place_clause(b))
-        said += note_changes(replace(a, string=b.string, fret=b.fret, doubt=b.doubt), b, timing=False)
+        said += note_changes(replace(a, string=b.string, fret=b.fret, doubt=b.doubt, advice=b.advice), b, timing=False)
         if said:
             out.append((b.onset, b.id, Clause("{nth} note: {changes}", nth=Ordinal(number), changes=tuple(said))))
     out += [(n.onset, n.id, Clause("{place} is added", place=place_clause(n))) for n in free]
@@ -317,7 +317,7 @@ def _carried(
 
 
 def _alike_but_place(a: Note, q: Note) -> bool:
-    return not note_changes(replace(a, string=q.string, fret=q.fret, doubt=q.doubt), q, timing=False)
+    return not note_changes(replace(a, string=q.string, fret=q.fret, doubt=q.doubt, advice=q.advice), q, timing=False)
 
 
 def _transferred(project: Project, a: Note, b: Note, q: Note) -> Note:

@@ -130,6 +130,8 @@ def note_changes(before: Note, after: Note, *, timing: bool = True) -> list[Clau
         )  # fmt: skip
     if before.doubt != after.doubt:
         said.append(Clause("doubtful: {why}", why=after.doubt) if after.doubt else Clause("no longer doubtful"))
+    if before.advice != after.advice:
+        said.append(Clause("advice: {advice}", advice=after.advice) if after.advice else Clause("no advice any more"))
     return said + (_timing_changes(before, after) if timing else [])
 
 

@@ -218,7 +218,7 @@ class Note:
     it was played, or half of it where it is staccato. raked_from: the string at which a rake into the note begins,
     None: not said, or no rake.
     evidence: what was measured of it as it was found, None where nothing was. sure: how sure each part of it is, None
-    where nobody weighed that.
+    where nobody weighed that. advice: what the person tells whoever learns it, '' for nothing.
     """
 
     id: str
@@ -243,6 +243,7 @@ class Note:
     raked_from: int | None = None
     evidence: Measured | None = None
     sure: Sure | None = None
+    advice: str = ""
 
     def __post_init__(self) -> None:
         if not (math.isfinite(self.onset) and math.isfinite(self.end) and 0 <= self.onset < self.end):

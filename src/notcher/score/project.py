@@ -15,6 +15,7 @@ from notcher.score.key import KeyAt
 from notcher.score.limits import LONGEST_S, MOST_NOTES, MOST_PARTS, check_count, check_time
 from notcher.score.note import Note
 from notcher.score.playing import USUAL, Playing
+from notcher.score.practice import NO_LESSON, Lesson, TakeKept
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import STANDARD, Tuning
 
@@ -108,7 +109,8 @@ class Phrase:
     """A lick: a name and the stretch of the recording it takes, in seconds.
 
     showing: the name of the version whose notes the project has now; aside: its other versions. like: the id of the
-    phrase it repeats, so that what is corrected in one is corrected in both; '' for none.
+    phrase it repeats, so that what is corrected in one is corrected in both; '' for none. advice: what the person tells
+    whoever learns it; listen_for: what to notice in it; optional: whether it may be left out.
     """
 
     id: str
@@ -118,6 +120,9 @@ class Phrase:
     showing: str = AS_PLAYED
     aside: tuple[Version, ...] = ()
     like: str = ""
+    advice: str = ""
+    listen_for: str = ""
+    optional: bool = False
 
     def __post_init__(self) -> None:
         if not 0 <= self.start < self.end:
@@ -191,7 +196,7 @@ class Project:
     second way, to compare it with, or None. in_tune: whether playback is brought to A = 440 by offset_cents. states:
     earlier ones that were named, the oldest first. gaps: where something may have been missed, as it was measured.
     chords, keys: each from its start to the next one's, by start. feel: of the backing, by its name, '' for one by the
-    tempo.
+    tempo. lesson: the plan of its lesson; takes: what came of takes, the oldest first.
     """
 
     recording: Recording
@@ -212,6 +217,8 @@ class Project:
     chords: tuple[ChordAt, ...] = ()
     keys: tuple[KeyAt, ...] = ()
     feel: str = ""
+    lesson: Lesson = NO_LESSON
+    takes: tuple[TakeKept, ...] = ()
 
     def __post_init__(self) -> None:
         check_count(len(self.notes), MOST_NOTES, Clause("notes"))
@@ -224,7 +231,7 @@ class Project:
         for parts, what in (
             (self.phrases, Clause("phrases")), (self.sections, Clause("sections")),
             (self.states, Clause("named states")), (self.gaps, Clause("gaps")),
-            (self.chords, Clause("chords")), (self.keys, Clause("keys")),
+            (self.chords, Clause("chords")), (self.keys, Clause("keys")), (self.takes, Clause("takes")),
         ):  # fmt: skip
             check_count(len(parts), MOST_PARTS, what)
 

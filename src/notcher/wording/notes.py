@@ -1,5 +1,7 @@
 """Notes, bends, phrases and changes in the words of the trade, for panels and reports."""
 
+from collections.abc import Sequence
+
 from notcher.rhythm.lineup import NOT_HEARD
 from notcher.score.bends import arrival_and_hold, unison_partner
 from notcher.score.compare import Change
@@ -88,6 +90,26 @@ def standing(note: Note) -> str:
 def doubt_words(note: Note) -> str:
     """Why a note is doubtful: what Notcher said in the person's language, what the person wrote as it is."""
     return tr(NOT_HEARD) if note.doubt == NOT_HEARD else note.doubt or ""
+
+
+def remarks_on(project: Project, notes: Sequence[Note]) -> list[str]:
+    """What the person wrote beside some notes, a line each: advice and what to listen for by phrase, advice by note,
+    and doubts."""
+    out = []
+    for phrase in project.phrases:
+        if not any(phrase.holds(n.onset) for n in notes):
+            continue
+        if phrase.advice:
+            out.append(tr("{phrase}: {advice}", phrase=phrase_title(phrase), advice=phrase.advice))
+        if phrase.listen_for:
+            out.append(tr("{phrase}, listen for: {what}", phrase=phrase_title(phrase), what=phrase.listen_for))
+    for n in notes:
+        where = {"clock": clock(n.onset), "string": n.string, "fret": n.fret}
+        if n.advice:
+            out.append(tr("! {clock}, string {string} fret {fret}: {advice}", advice=n.advice, **where))
+        if n.doubt:
+            out.append(tr("? {clock}, string {string} fret {fret}: {doubt}", doubt=doubt_words(n), **where))
+    return out
 
 
 def place_words(note: Note, project: Project) -> str:

@@ -46,7 +46,7 @@ def project_of(score: ReadScore, *, tuning: Tuning | None = None, title: str = "
         Note(
             f"n{k}", onset, end, p.string, p.fret, attack=n.attack, bend=_fitting(n.bend, end - onset),
             vibrato=_vibrato(n, end - onset), marks=n.marks, finger=n.finger, partial=n.partial, doubt=n.doubt,
-            raked_from=n.raked_from, sounding=n.sounding,
+            raked_from=n.raked_from, sounding=n.sounding, advice=n.advice,
             by_hand=True,
             held=_place(n, tuning) is not None,
         )

@@ -32,6 +32,7 @@ class ReadNote:
     finger: int | None = None
     partial: int | None = None
     doubt: str | None = None
+    advice: str = ""
     raked_from: int | None = None
     sounding: float | None = None
     seconds: tuple[float, float] | None = None

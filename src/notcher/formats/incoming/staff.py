@@ -10,6 +10,7 @@ from notcher.formats.incoming.found import ReadNote
 from notcher.formats.incoming.harmony import chord_of, key_of
 from notcher.formats.incoming.signs import Signs, signs_of
 from notcher.formats.limits import LARGEST_DENOMINATOR, LONGEST_BEATS, fraction, number, whole
+from notcher.formats.musicxml import ADVICE
 from notcher.score.chord import Chord
 from notcher.score.errors import ScoreError
 from notcher.score.key import Key
@@ -38,6 +39,7 @@ class Staff:
         self.bars: list[tuple[Fraction, bool]] = []
         self.tempos: list[tuple[Fraction, float]] = []
         self.words: set[str] = set()
+        self._advice: dict[Fraction, str] = {}
         self.chords: list[tuple[Fraction, Chord | None]] = []
         self.keys: list[tuple[Fraction, Key]] = []
         self.tuning: Tuning | None = None
@@ -70,7 +72,13 @@ class Staff:
         """The notes; of a part with tab and standard notation those of the tab."""
         in_tab = {staff for staff, n in self._notes if n.string is not None}
         staves = in_tab or {staff for staff, _ in self._notes}
-        return [n for staff, n in self._notes if staff in staves]
+        notes = [n for staff, n in self._notes if staff in staves]
+        told: set[Fraction] = set()
+        for k, n in enumerate(notes):
+            if n.start in self._advice and n.start not in told and not n.grace:
+                told.add(n.start)
+                notes[k] = replace(n, advice=self._advice[n.start])
+        return notes
 
     def close(self) -> None:
         """All measures were read."""
@@ -208,7 +216,10 @@ class Staff:
 
     def _direction(self, element: ET.Element, at: Fraction) -> None:
         for words in element.iter("words"):
-            self.words.add((words.text or "").strip())
+            said = (words.text or "").strip()
+            if words.get("id", "").startswith(ADVICE):
+                self._advice.setdefault(at, said)
+            self.words.add(said)
         sound = element.find("sound")
         if sound is not None and sound.get("tempo"):
             self._tempo(sound.get("tempo"), at)

@@ -17,7 +17,7 @@ from notcher.score.project import Phrase, Project
 from notcher.wording import later, term, tr
 from notcher.wording.chords import chords_over
 from notcher.wording.names import string_names
-from notcher.wording.notes import doubt_words, phrase_title
+from notcher.wording.notes import phrase_title, remarks_on
 from notcher.wording.numbers import clock
 
 MARGIN = 48.0
@@ -83,7 +83,7 @@ def lay_out(project: Project, notes: tuple[Note, ...], *, neck: Necks | None = N
         _draw_system(pages[-1], system, y, project)
         y += system.height
     y = _legend(pages, y, project, notes)
-    _doubts(pages, y, notes, project)
+    _remarks(pages, y, notes, project)
     for number, page in enumerate(pages, 1):
         _foot(page, project, number, len(pages))
     return pages
@@ -400,18 +400,13 @@ def _sample(key: str, x: float, y: float) -> list[Shape]:
     return [Text(x, y + 2.4, label, size, "middle", "B")]
 
 
-def _doubts(pages: list[Page], y: float, notes: tuple[Note, ...], project: Project) -> None:
-    doubtful = [n for n in notes if n.doubt]
-    for n in doubtful:
-        if y + 14 > PAGE_HEIGHT - _FOOT:
-            pages.append(Page())
-            y = _running_head(pages[-1], project)
-        line = tr(
-            "? {clock}, string {string} fret {fret}: {doubt}",
-            clock=clock(n.onset),
-            string=n.string,
-            fret=n.fret,
-            doubt=doubt_words(n),
-        )
-        pages[-1].shapes.append(Text(MARGIN, y + 10, line, 8))
-        y += 12
+def _remarks(pages: list[Page], y: float, notes: tuple[Note, ...], project: Project) -> None:
+    """Advice and doubts, a line each or more, after the tab."""
+    size, width = 8.0, PAGE_WIDTH - 2 * MARGIN
+    for remark in remarks_on(project, notes):
+        for line in broken(remark, width, size):
+            if y + 14 > PAGE_HEIGHT - _FOOT:
+                pages.append(Page())
+                y = _running_head(pages[-1], project)
+            pages[-1].shapes.append(Text(MARGIN, y + 10, line, size))
+            y += 12

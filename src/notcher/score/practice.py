@@ -1,0 +1,86 @@
+"""What is kept of learning a solo: the plan of its lesson, and what came of each take."""
+
+import datetime
+from dataclasses import dataclass
+
+from notcher.score.clause import Clause
+from notcher.score.errors import ScoreError
+from notcher.score.limits import check_count
+
+MOST_LINES, MOST_TAKES = 400, 5000
+FEWEST_MINUTES, MOST_MINUTES = 5, 240
+
+
+@dataclass(frozen=True, slots=True)
+class Lesson:
+    """The plan of a lesson. lines: a step each, as a person reads and writes them (teach/plan.py); minutes: that there
+    are; from_day: the first day, YYYY-MM-DD, '' for the day on which it is looked at."""
+
+    lines: tuple[str, ...] = ()
+    minutes: int = 30
+    from_day: str = ""
+
+    def __post_init__(self) -> None:
+        check_count(len(self.lines), MOST_LINES, Clause("steps in a lesson"))
+        if not FEWEST_MINUTES <= self.minutes <= MOST_MINUTES:
+            raise ScoreError(
+                "a lesson lasts {low} to {high} minutes, got {minutes}", low=FEWEST_MINUTES, high=MOST_MINUTES,
+                minutes=self.minutes,
+            )  # fmt: skip
+        if self.from_day:
+            _check_date(self.from_day)
+
+
+NO_LESSON = Lesson()
+
+
+@dataclass(frozen=True, slots=True)
+class TakeKept:
+    """What came of one take. made: when, YYYY-MM-DDTHH:MM; phrase: its id; pace: percent of the recording's; notes: how
+    many were to be played; missing: the ids of those that were not there; extra: how many were played besides; late_ms:
+    how far the notes were off in time, on the median; bends: (note id, cents beyond its goal); sound: the file with the
+    take, '' where none was kept."""
+
+    made: str
+    phrase: str
+    pace: float
+    notes: int
+    missing: tuple[str, ...] = ()
+    extra: int = 0
+    late_ms: float = 0.0
+    bends: tuple[tuple[str, float], ...] = ()
+    sound: str = ""
+
+    def __post_init__(self) -> None:
+        try:
+            datetime.datetime.strptime(self.made, "%Y-%m-%dT%H:%M")
+        except ValueError:
+            raise ScoreError("'{made}' is no time; write it as 2027-03-14T18:05", made=self.made) from None
+        if not (0 < self.pace <= 400 and self.notes > 0 and self.extra >= 0 and self.late_ms >= 0):
+            raise ScoreError("a take has a pace above 0 % and notes that were to be played, got {pace} and {notes}",
+                             pace=self.pace, notes=self.notes)  # fmt: skip
+
+    @property
+    def day(self) -> str:
+        """The date, YYYY-MM-DD."""
+        return self.made[:10]
+
+    @property
+    def clean(self) -> bool:
+        """Whether nothing was amiss that a listener would notice."""
+        return (
+            not self.missing and self.extra == 0 and self.late_ms <= CLEAN_MS
+            and all(abs(cents) <= CLEAN_CENTS for _, cents in self.bends)
+        )  # fmt: skip
+
+
+CLEAN_MS, CLEAN_CENTS = 35.0, 20.0
+"""How far the notes of a clean take are off in time on the median, and its bends in pitch (common practice, no source:
+a fifth of a half step is heard as out of tune)."""
+
+
+def _check_date(text: str) -> None:
+    try:
+        datetime.date.fromisoformat(text)
+    except ValueError:
+        raise ScoreError("'{due}' is no date; write it as year-month-day, such as 2027-03-14", due=text) from None
