@@ -485,21 +485,18 @@ def _isolate(options: argparse.Namespace) -> None:
 
 
 def _check(options: argparse.Namespace) -> None:
-    from notcher.audio.decode import load
     from notcher.formats import project_file
     from notcher.formats.take import take_json
     from notcher.teach.take import judge, notes_to_play
     from notcher.wording.take import report_words
-    from notcher.work import take_heard
+    from notcher.work import take_in
 
     project = project_file.load(options.project)
     phrase = project.phrase_named(options.phrase) if options.phrase else None
     notes_to_play(project, phrase)
     progress = _Progress()
     try:
-        heard = _interruptible(
-            lambda: take_heard(load(options.take), progress=lambda share: progress("Listening", share))
-        )
+        heard = _interruptible(lambda: take_in(options.take, progress=lambda share: progress("Listening", share)))
     finally:
         progress.done()
     pace = options.pace / 100 if options.pace is not None else None

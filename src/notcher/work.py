@@ -16,7 +16,7 @@ from notcher import kept
 from notcher.audio.decode import SHORTEST, file_hash, load
 from notcher.audio.lines import Sounded, lines_of, lines_of_project
 from notcher.audio.parted import BLOCK_S, Parted
-from notcher.audio.recording import Audio, AudioError
+from notcher.audio.recording import Audio, AudioError, SilentError
 from notcher.audio.wiener import Lines
 from notcher.formats.incoming.build import project_of, put_elsewhere
 from notcher.formats.incoming.open_score import read_score
@@ -99,6 +99,17 @@ def take_heard(
         return listen(audio, lead=Isolation(Seat.MIX), progress=progress, cancelled=cancelled)
     except AudioError:
         return None
+
+
+def take_in(
+    path: Path, *, progress: Callable[[float], None] | None = None, cancelled: Callable[[], bool] | None = None
+) -> Heard | None:
+    """What the take in a sound file holds; None for silence. Raises AudioError for a file that is no take."""
+    try:
+        audio = load(path)
+    except SilentError:
+        return None
+    return take_heard(audio, progress=progress, cancelled=cancelled)
 
 
 def known_of(project: Project) -> tuple[Known, ...]:

@@ -15,7 +15,7 @@ import numpy as np
 
 from notcher.audio import RATE
 from notcher.audio.lead import cancels
-from notcher.audio.recording import Audio, AudioError, FloatArray, OnDisk
+from notcher.audio.recording import Audio, AudioError, SilentError, FloatArray, OnDisk
 from notcher.score.clause import Clause
 
 log = logging.getLogger(__name__)
@@ -100,7 +100,7 @@ def _oddities(audio: Audio, name: str) -> list[Clause]:
             side += float(np.sum((piece[0] - piece[1]) ** 2))
             mid += float(np.sum((piece[0] + piece[1]) ** 2))
     if peak < SILENCE_PEAK:
-        raise AudioError("'{name}' is silent from start to end; choose another recording", name=name)
+        raise SilentError("'{name}' is silent from start to end; choose another recording", name=name)
     count = audio.kept.shape[0] * audio.kept.shape[1]
     found = []
     if sum(int(np.sum(np.abs(p) >= 0.999 * max(peak, 0.5))) for p in audio.pieces()) > 0.002 * count:

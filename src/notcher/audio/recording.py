@@ -24,6 +24,10 @@ class AudioError(NotcherError):
     """A recording that cannot be used, with the reason and the remedy."""
 
 
+class SilentError(AudioError):
+    """A sound file in which there is nothing but silence."""
+
+
 class OnDisk:
     """Samples in an unnamed temporary file, which goes with this object; written once, then read from any thread.
 
