@@ -15,7 +15,7 @@ import numpy as np
 
 from notcher.audio import RATE
 from notcher.audio.lead import cancels
-from notcher.audio.recording import Audio, AudioError, SilentError, FloatArray, OnDisk
+from notcher.audio.recording import Audio, AudioError, FloatArray, OnDisk, SilentError
 from notcher.score.clause import Clause
 
 log = logging.getLogger(__name__)

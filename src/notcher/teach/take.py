@@ -32,6 +32,9 @@ _ON_IT, _LOOKED_S, _ON_IT_CENTS = 0.5, 0.3, 45.0
 # were there from which it is something else that sounds (the loop in the room); from which a written note is, too; and
 # frames in which a note is as loud as it is.
 _EXTRA, _EXTRA_WITHIN, _FAINT_DB, _IN_THE_ROOM_DB, _BEGINS = 0.62, 0.8, 14.0, 16.5, 30
+# Seconds for which a string that is let go may speak, and within which that is as its note ends; half steps from a
+# pitch to its overtones.
+_LET_GO_S, _AS_IT_ENDS_S, _OVERTONES = 0.16, 0.06, (12, 19, 24, 28, 31, 34, 36)
 # Seconds after a note in which its repeat may be heard, and by how much that is softer.
 _ECHO_S, _ECHO_DB = (0.08, 1.3), 5.0
 # Seconds in the take for which a bent note may be held longer than it is written.
@@ -290,6 +293,8 @@ def _is_extra(
     if _is_echo(heard, h) or any(abs(times.take_s(t) - h.onset) < _EXPECTED_S for t in strokes):
         return False
     cents = _cents(h, heard.offset.cents) - 100.0 * found.shift - found.offset_cents
+    if _let_go(project, pitched, h, times) or _in_a_chord(project, pitched, h, times, cents):
+        return False
     for n in pitched:
         if not n.onset - 0.06 <= at <= n.end + 0.1:
             continue
@@ -300,6 +305,28 @@ def _is_extra(
         if on_its_way and (n.bend is not None or h.confidence < _EXTRA_WITHIN or h.attack is not Attack.PICK):
             return False
     return True
+
+
+def _let_go(project: Project, pitched: Sequence[Note], h: HeardNote, times: TimeMap) -> bool:
+    """Whether it is the open string that speaks for a moment as a finger leaves it."""
+    brief = h.end - h.onset <= _LET_GO_S
+    for n in pitched:
+        if abs(times.take_s(n.end) - h.onset) <= _AS_IT_ENDS_S:
+            open_string = project.tuning.pitch(n.string, 0)
+            lower = h.pitch < n.pitch(project.tuning)
+            if lower and (brief or (h.pitch == open_string and h.attack is not Attack.PICK)):
+                return True
+    return False
+
+
+def _in_a_chord(project: Project, pitched: Sequence[Note], h: HeardNote, times: TimeMap, cents: float) -> bool:
+    """Whether it begins with a written note and may be no more than its overtone, or what distortion makes of two."""
+    for n in pitched:
+        if abs(times.take_s(n.onset) - h.onset) <= _AS_IT_ENDS_S:
+            above = (cents - _written(project, n).low) / 100.0
+            if h.evidence.other is not None or any(abs(above - up) < 0.6 for up in _OVERTONES):
+                return True
+    return False
 
 
 def _is_echo(heard: Heard, h: HeardNote) -> bool:
