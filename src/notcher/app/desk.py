@@ -6,6 +6,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from notcher.app.analysis import Analysis
 from notcher.app.axis import TimeAxis
 from notcher.app.first_place import FirstPlace
+from notcher.app.lesson_run import LessonRun
 from notcher.app.listening import ListeningWindow
 from notcher.app.looking import Looking
 from notcher.app.placing import Placing
@@ -18,7 +19,9 @@ from notcher.score import edits
 from notcher.score.beats import tapped
 from notcher.score.clause import quoted
 from notcher.score.errors import ScoreError
+from notcher.score.note import Note
 from notcher.score.project import Contour, Phrase
+from notcher.teach.layers import Layer, layered
 from notcher.teach.lesson import Stretch, neighbour, phrase_stretch, so_far
 from notcher.wording import told, tr, trn
 
@@ -63,6 +66,9 @@ class Desk(QObject):
         self._tapped.setInterval(_TAPS_END_MS)
         self._tapped.timeout.connect(self.take_taps)
         self._offset: tuple[Contour, Offset] | None = None
+        self.lesson = LessonRun(self.session, self.transport, self)
+        self.lesson.said.connect(self.said)
+        self.lesson.changed.connect(self._follow_lesson)
         self.session.trouble.connect(self.said)
         self.session.carried.connect(self._say_carried)
         self.transport.failed.connect(self.said)
@@ -170,11 +176,31 @@ class Desk(QObject):
 
     @property
     def stretch(self) -> Stretch | None:
-        """What is taught now: the phrase in hand alone, or everything up to it."""
+        """What is taught now: what the lesson plays, else the phrase in hand alone, or everything up to it."""
+        if self.lesson.stretch is not None:
+            return self.lesson.stretch
         phrase = self.phrase
         if phrase is None:
             return None
         return so_far(self.session.project, phrase) if self.joined else phrase_stretch(phrase)
+
+    def shown_notes(self, start: float, end: float) -> tuple[Note, ...]:
+        """The notes of a stretch as the layer that is taught has them."""
+        return layered(self.session.project.notes_between(start, end), self.transport.layer)
+
+    def set_layer(self, layer: Layer) -> None:
+        """Teach no more than a layer of each phrase."""
+        self.transport.set_layer(layer)
+        self.phrase_changed.emit()
+
+    def _follow_lesson(self) -> None:
+        """The phrase in hand is the one that the lesson plays."""
+        turn = self.lesson.turn
+        names = turn.step.phrases if turn is not None else ()
+        found = [p for p in self.session.project.phrases if names and p.name == names[-1]]
+        if found:
+            self.phrase_id = found[0].id
+        self.phrase_changed.emit()
 
     def loop_phrase(self, phrase: Phrase, *, joined: bool = False) -> None:
         """Take a phrase in hand and repeat it, alone or with all before it."""

@@ -46,14 +46,14 @@ def _is_there(path: str) -> bool:
 
 @dataclass(slots=True)
 class Settings:
-    """theme: light or dark; scale: percent; left_handed: how the neck is drawn; neck_in_teach: whether it
-    is shown under the large tab; counts, fingers: whether they stand under the large tab; degrees: how they stand
-    at the notes; figures: whether
-    those that come again are shown; german_names: H for B, B for B flat; collection: the folder whose
-    projects are looked through for phrases; rest_minutes: of sounding loops, after which a rest is said, 0 for
-    never; playing: how new projects are
-    played, as in the project file: as the person chose last; language: '' for the system's; folder:
-    where files were opened last; recent: the newest first, as plain values of Recent."""
+    """theme: light or dark; scale: percent; left_handed: how the neck is drawn; neck_in_teach: whether it is shown
+    under the large tab; counts, fingers, cue: whether they stand there; dialect: in which lines are written, by its place
+    in formats/line.py; lesson, takes: whether their panels are shown; latency_ms: of the sound's way out and in again,
+    below 0 where it was never measured; degrees: how they stand at the notes; figures: whether those that come again
+    are shown; german_names: H for B, B for B flat; collection: the folder whose projects are looked through for
+    phrases; rest_minutes: of sounding loops, after which a rest is said, 0 for never; playing: how new projects are
+    played, as in the project file: as the person chose last; language: '' for the system's; folder: where files were
+    opened last; recent: the newest first, as plain values of Recent."""
 
     theme: str = "light"
     scale: int = 100
@@ -61,6 +61,11 @@ class Settings:
     neck_in_teach: bool = False
     counts: bool = False
     fingers: bool = False
+    cue: bool = False
+    dialect: int = 0
+    lesson: bool = False
+    takes: bool = False
+    latency_ms: float = -1.0
     degrees: str = "off"
     figures: bool = True
     german_names: bool = False

@@ -13,13 +13,17 @@ from notcher.audio.recording import Audio, FloatArray
 from notcher.audio.tone import render
 from notcher.harmony.band import Backing
 from notcher.rhythm.straight import as_written
+from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
 from notcher.teach.clicks import MOST_BREATH, PARTS, breath, clicks_between, count_in
+from notcher.teach.layers import Layer, layered
 from notcher.teach.lesson import FIRST_PACE, clamp_pace
 from notcher.teach.pace import STEPS
 from notcher.wording import later, tr
 
 RECORDING, LEAD, REST, WRITTEN = later("Recording"), later("Lead alone"), later("All the rest"), later("Written tab")
+# Seconds before and after a stretch in which notes may ring into it.
+_RINGS_S = 8.0
 # Taps farther apart than this begin anew.
 _TAPS_APART_S = 2.5
 STRAIGHT = later("Tab on the beat")
@@ -35,6 +39,10 @@ class Transport(QObject):
     failed = pyqtSignal(str)
     looped = pyqtSignal(float)
     """So many seconds more of a loop have sounded."""
+    turned = pyqtSignal(str, float)
+    """A round of the loop began ("begin") or ended ("end"), so many seconds of sound after playing began."""
+    finished = pyqtSignal()
+    """It stopped by itself: at the recording's end, or after the rounds that were asked for."""
 
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -51,6 +59,7 @@ class Transport(QObject):
         self.breath = 0
         self.shift = 0
         self.pace_step = STEPS[0]
+        self.layer = Layer.COLOUR
         self._taps: list[float] = []
         # When playing was looked at last; None while nothing plays.
         self._ticked: float | None = None
@@ -60,6 +69,8 @@ class Transport(QObject):
         self.lead_sound = LeadSound(session, self)
         self.lead_sound.better.connect(self._refresh_lead)
         self._start_from = 0.0
+        # Whether it plays, and was not stopped by anybody.
+        self._running = False
         self._output: Speaker | SilentClock | None = None
         self._timer = QTimer(self)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
@@ -98,16 +109,31 @@ class Transport(QObject):
             sources[LEAD] = lambda a, b: self.lead_sound.between(a, b, rest=False)
             sources[REST] = lambda a, b: self.lead_sound.between(a, b, rest=True)
         if self._session.is_open:
-            sources[WRITTEN] = lambda a, b: render(self._session.project, a, b)[None, :]
-            sources[STRAIGHT] = lambda a, b: render(as_written(self._session.project, a, b), a, b)[None, :]
+            sources[WRITTEN] = lambda a, b: render(self._layered(a, b), a, b)[None, :]
+            sources[STRAIGHT] = lambda a, b: render(as_written(self._layered(a, b), a, b), a, b)[None, :]
             if self._session.project.chords:
                 sources[BACKING] = lambda a, b: self._band().between(a, b)
-                sources[OVER_BACKING] = lambda a, b: self._band().between(a, b) + render(self._session.project, a, b)
+                sources[OVER_BACKING] = lambda a, b: self._band().between(a, b) + render(self._layered(a, b), a, b)
         self.player.set_sources(sources, duration=duration)
         if RECORDING in sources and not self._chosen:
             self.player.choose(RECORDING)
         self.sound_ready.emit()
         self.changed.emit()
+
+    def _layered(self, start: float, end: float) -> Project:
+        """The project with the notes around a stretch as the layer that is shown has them."""
+        project = self._session.project
+        if self.layer is Layer.COLOUR:
+            return project
+        around = project.notes_between(start - _RINGS_S, end + _RINGS_S)
+        return project.with_notes(layered(around, self.layer))
+
+    def set_layer(self, layer: Layer) -> None:
+        """How much of the written tab is heard."""
+        if layer is not self.layer:
+            self.layer = layer
+            self._refresh_tab()
+            self.changed.emit()
 
     def _band(self) -> Backing:
         """The band for the project as it is, worked out anew where its chords, bars or feel changed."""
@@ -179,21 +205,23 @@ class Transport(QObject):
         """Play or pause."""
         self.pause() if self.playing else self.play()
 
-    def play(self) -> None:
-        """Start where it stands."""
+    def play(self, *, rounds: int | None = None) -> None:
+        """Start where it stands. rounds: of the loop, after which it stops by itself; None for no end."""
         if not self.player.sources:
             self.failed.emit(tr("there is nothing to play yet; open a recording first"))
             return
         self.open_device()
         self._start_from = self.position
-        self.player.play(count_in=self._count() if self.count_in else ())
+        self.player.play(count_in=self._count() if self.count_in else (), rounds=rounds)
         assert self._output is not None
+        self._running = True
         self._output.start()
         self._timer.start()
         self.changed.emit()
 
     def pause(self) -> None:
         """Stop where it is."""
+        self._running = False
         self.player.pause()
         if self._output is not None:
             self._output.stop()
@@ -330,6 +358,12 @@ class Transport(QObject):
             return ()
         return count_in(self._session.project, self.position, self.loop[1] if self.loop else None)
 
+    @property
+    def counted_s(self) -> float:
+        """Seconds that pass between play and the place where it stands, for the count."""
+        before = [c.time for c in self._count() if c.time < self.position - 1e-6] if self.count_in else []
+        return (self.position - min(before)) * 100.0 / self.pace if before else 0.0
+
     def close(self) -> None:
         """Stop everything; the transport is not used after that."""
         self._timer.stop()
@@ -343,8 +377,13 @@ class Transport(QObject):
         failure = self.player.take_failure()
         if failure is not None:
             self.failed.emit(tr("the sound stopped: {failure}", failure=failure))
+        for what, seconds in self.player.take_turns():
+            self.turned.emit(what, seconds)
         if not self.player.playing:
-            if not self.player.sounds_beside:
+            ended, self._running = self._running, False
+            if ended:
+                self.finished.emit()
+            if not self.player.playing and not self.player.sounds_beside:
                 self.pause()
             return
         now = time.monotonic()

@@ -45,12 +45,15 @@ Clicks = Callable[[float, float], Sequence[Click]]
 
 @dataclass(slots=True)
 class _Chunk:
-    """Stretched sound, shape (2, n), and the time in the recording at its first and last sample."""
+    """Stretched sound, shape (2, n), and the time in the recording at its first and last sample; whether a round of the
+    loop begins or ends with it."""
 
     sound: FloatArray
     start: float
     end: float
     used: int = 0
+    begins: bool = False
+    ends: bool = False
 
     def time(self) -> float:
         return self.start + (self.end - self.start) * float(self.used) / max(1, int(self.sound.shape[1]))
@@ -85,6 +88,12 @@ class Player:
         self._closed = False
         self._ended = False
         self._failure: Exception | None = None
+        # Of so many rounds how many are over, None for no end; what was pulled since playing began, and where rounds
+        # began and ended in it, in samples.
+        self._rounds: int | None = None
+        self._over = 0
+        self._pulled = 0
+        self._turns: list[tuple[str, int]] = []
         self._worker = threading.Thread(target=self._work, name="notcher-player", daemon=True)
         self._worker.start()
 
@@ -206,8 +215,9 @@ class Player:
             self._position = min(max(0.0, time), self._duration)
             self._renew(keep_sound=False)
 
-    def play(self, *, count_in: Sequence[Click] = ()) -> None:
-        """Start. Clicks that lie before the position come first, at the chosen pace; others as it plays on."""
+    def play(self, *, count_in: Sequence[Click] = (), rounds: int | None = None) -> None:
+        """Start. Clicks that lie before the position come first, at the chosen pace; others as it plays on. rounds: of
+        the loop, after which it stops; None for no end."""
         with self._lock:
             if not self._sources or self._playing:
                 return
@@ -216,6 +226,7 @@ class Player:
             if not self._loop and self._position >= self._duration - 0.01:
                 self._position = 0.0
             self._playing, self._ended = True, False
+            self._rounds, self._over, self._pulled, self._turns = rounds, 0, 0, []
             self._renew(keep_sound=False)
             before = [c for c in count_in if c.time < self._position - 1e-6]
             self._counted = tuple(c for c in count_in if c.time >= self._position - 1e-6)
@@ -248,6 +259,13 @@ class Player:
         """Whether something beside still sounds."""
         return len(self._beside) > 0
 
+    def take_turns(self) -> list[tuple[str, float]]:
+        """Where rounds began and ended since this was asked last: ("begin" or "end", seconds of sound since playing
+        began)."""
+        with self._lock:
+            turns, self._turns = self._turns, []
+        return [(what, samples / RATE) for what, samples in turns]
+
     def take_failure(self) -> Exception | None:
         """An error that stopped the sound, once."""
         with self._lock:
@@ -268,6 +286,8 @@ class Player:
             filled = 0
             while filled < n and self._chunks:
                 chunk = self._chunks[0]
+                if chunk.begins and not chunk.used:
+                    self._turns.append(("begin", self._pulled + filled))
                 take = min(n - filled, chunk.sound.shape[1] - chunk.used)
                 out[:, filled : filled + take] += chunk.sound[:, chunk.used : chunk.used + take]
                 chunk.used += take
@@ -275,9 +295,13 @@ class Player:
                 if chunk.used >= chunk.sound.shape[1]:
                     self._position = chunk.end
                     self._chunks.popleft()
+                    if chunk.ends:
+                        self._over += 1
+                        self._turns.append(("end", self._pulled + filled))
+            self._pulled += n
             if not self._chunks and self._ended:
                 self._playing = False
-                self._position = self._duration
+                self._position = self._loop[0] if self._loop else self._duration
             self._lock.notify_all()
         return out * self._gain
 
@@ -336,14 +360,16 @@ class Player:
             with self._lock:
                 if generation != self._generation or (fresh and self._came_late(start, end)):
                     continue
-                self._accept(_Chunk(sound, start, end), fresh)
+                begins = loop is not None and start <= loop[0] + 1e-6
+                self._accept(_Chunk(sound, start, end, begins=begins, ends=end >= limit - 1e-6), fresh)
                 self._tail = new_tail
                 if end >= limit - 1e-6:
                     self._tail = None
                     self._next = loop[0] if loop else end
-                    self._ended = loop is None
+                    last = self._rounds is not None and self._over + sum(c.ends for c in self._chunks) >= self._rounds
+                    self._ended = loop is None or last
                     self._counted = ()
-                    if loop and self._breath:
+                    if loop and self._breath and not last:
                         self._chunks.append(self._before(self._breath, loop[0], heard=self._breath_sounds))
                 else:
                     self._next = end

@@ -153,6 +153,13 @@ class Token:
         return vocabulary().small.get(self.low, "")
 
 
+DIALECTS = (
+    Dialect(), Dialect(fret_first=True), Dialect(tones=True), Dialect(fret_first=True, tones=True),
+    Dialect(by_number=True), Dialect(fret_first=True, by_number=True, tones=True),
+)  # fmt: skip
+"""Those that a person may choose from."""
+
+
 def written_line(notes: Sequence[Said], dialect: Dialect = Dialect()) -> str:
     """Notes as a line; read_line gives them back."""
     out: list[str] = []

@@ -183,7 +183,7 @@ def write_step(step: Step) -> str:
     else:
         parts.append(f"{step.pace:g} %")
     parts.append(f"{step.rounds} clean" if step.clean else f"{step.rounds} round{'s' if step.rounds != 1 else ''}")
-    parts.append(step.heard)
+    parts += [step.heard] if step.heard != HEARD[0] else []
     parts += ["click"] if step.click else []
     parts += ["no count"] if not step.count else []
     parts += [f"breath {step.breath}"] if step.breath else []

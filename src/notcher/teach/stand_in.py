@@ -14,7 +14,7 @@ from notcher.score.project import Phrase, Project
 from notcher.teach.take import notes_to_play
 
 # Seconds before the first note and after the last.
-_BEFORE_S, _AFTER_S = 0.5, 0.8
+BEFORE_S, _AFTER_S = 0.5, 0.8
 _LEAST_LENGTH_S = 0.03
 
 
@@ -34,7 +34,7 @@ class Manner:
 
 
 def performed(project: Project, phrase: Phrase | None, manner: Manner) -> FloatArray:
-    """The sound of a take, shape (n,), from _BEFORE_S seconds before the first note. Raises ScoreError where there is
+    """The sound of a take, shape (n,), from BEFORE_S seconds before the first note. Raises ScoreError where there is
     nothing to play."""
     notes = notes_to_play(project, phrase)
     dice = random.Random(manner.seed)
@@ -46,7 +46,7 @@ def performed(project: Project, phrase: Phrase | None, manner: Manner) -> FloatA
     for k, n in enumerate(notes):
         late = (manner.late_ms if k % 3 == 2 else 0.0) + dice.gauss(0.0, manner.unsteady_ms)
         if n.id not in left_out:
-            played.append(_played(n, _BEFORE_S + stretch * (n.onset - begin + late / 1000.0), stretch, manner))
+            played.append(_played(n, BEFORE_S + stretch * (n.onset - begin + late / 1000.0), stretch, manner))
     end = max(n.end for n in played) + _AFTER_S
     solo = replace(project, offset_cents=project.offset_cents + 100.0 * manner.shift, phrases=()).with_notes(played)
     sound = render(solo, 0.0, end)

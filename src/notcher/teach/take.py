@@ -4,6 +4,7 @@ What the listening core is unsure of is settled by what is written: a faint soun
 and a doubtful one where none should be is no mistake. A learner who is blamed for what was right stops believing.
 """
 
+import datetime
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -18,6 +19,7 @@ from notcher.listen.notes import HeardNote
 from notcher.listen.spectrum import HOP
 from notcher.score.errors import ScoreError
 from notcher.score.note import HARMONICS, MOVES_THE_PITCH, Attack, Bend, BendKind, Mark, Note, struck_together
+from notcher.score.practice import TakeKept
 from notcher.score.project import Phrase, Project
 from notcher.teach.alignment import Aligned, Sounded, TimeMap, Written, align
 
@@ -126,7 +128,9 @@ def judge(project: Project, heard: Heard | None, *, phrase: Phrase | None = None
         return Report(tuple(Verdict(n, there=False) for n in wanted), heard=False)
     found = _aligned(project, wanted, heard, pace)
     like = _likeness(found, wanted, heard)
-    others = [p for p in project.phrases if p != phrase] if phrase is not None else []
+    others = (
+        [p for p in project.phrases if p.end <= phrase.start or p.start >= phrase.end] if phrase is not None else []
+    )
     other, most = None, max(like + _LIKER, _RECOGNISED)
     if like < 2 * _RECOGNISED:
         for p in others:
@@ -138,6 +142,19 @@ def judge(project: Project, heard: Heard | None, *, phrase: Phrase | None = None
     if found is None or other is not None or like < _RECOGNISED:
         return Report(tuple(Verdict(n, there=False) for n in wanted), like=other)
     return _judged(project, wanted, heard, found)
+
+
+def kept_of(report: Report, phrase: Phrase, *, when: datetime.datetime, sound: str = "") -> TakeKept | None:
+    """What is kept of a take; None where it was no take of this phrase."""
+    if not report.recognised or report.pace is None:
+        return None
+    late = [abs(v.late_ms) for v in report.verdicts if v.late_ms is not None]
+    bends = tuple((v.note.id, v.bend_error_cents) for v in report.verdicts if v.bend_error_cents is not None)
+    return TakeKept(
+        f"{when:%Y-%m-%dT%H:%M}", phrase.id, round(100 * report.pace, 1), len(report.verdicts),
+        tuple(n.id for n in report.missing), len(report.extra), round(float(np.median(late)), 1) if late else 0.0,
+        bends, sound,
+    )  # fmt: skip
 
 
 def _played(heard: Heard) -> list[HeardNote]:

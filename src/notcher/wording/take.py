@@ -149,3 +149,34 @@ def _off(cents: float) -> str:
 
 def _late(ms: float) -> str:
     return tr("{ms:.0f} ms late", ms=ms) if ms > 0 else tr("{ms:.0f} ms early", ms=-ms)
+
+
+MISSING, RIGHT = "✗", "✓"
+
+
+def mark_of(v: Verdict) -> str:
+    """One note's verdict as it stands under its tag, told by shape: ✗ missing, ✓ right, ◂ and ▸ early and late by
+    milliseconds, ↓ and ↑ bent short and wide by cents."""
+    if not v.there:
+        return MISSING
+    said = ""
+    if v.late_ms is not None and abs(v.late_ms) >= CLEAN_MS:
+        said += f"{'▸' if v.late_ms > 0 else '◂'}{abs(v.late_ms):.0f}"
+    if v.bend_error_cents is not None and abs(v.bend_error_cents) >= _WORTH_SAYING_CENTS:
+        said += f"{'↑' if v.bend_error_cents > 0 else '↓'}{abs(v.bend_error_cents):.0f}"
+    return said or RIGHT
+
+
+def marks_of(report: Report | None) -> dict[str, str]:
+    """The marks of all notes of a take, by their ids; none where it was no take of this."""
+    return {v.note.id: mark_of(v) for v in report.verdicts} if report is not None and report.recognised else {}
+
+
+def marks_kept(take: TakeKept, notes: Sequence[Note]) -> dict[str, str]:
+    """The marks of a take that was kept, as far as they are."""
+    bends, out = dict(take.bends), {}
+    for n in notes:
+        cents = bends.get(n.id, 0.0)
+        off = f"{'↑' if cents > 0 else '↓'}{abs(cents):.0f}" if abs(cents) >= _WORTH_SAYING_CENTS else RIGHT
+        out[n.id] = MISSING if n.id in take.missing else off
+    return out

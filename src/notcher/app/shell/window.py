@@ -20,8 +20,10 @@ from PyQt6.QtWidgets import (
 
 from notcher.app.commands import with_rooms
 from notcher.app.desk import Desk
+from notcher.app.rooms.ids import TEACH
 from notcher.app.rooms.room import Around, Room, RoomView
 from notcher.app.rooms.table import ROOMS
+from notcher.app.rooms.teach.room import TeachRoom
 from notcher.app.settings import SCALES, Recent, Settings
 from notcher.app.shell.keysheet import KeySheet, shown_key
 from notcher.app.shell.messages import MessageBar
@@ -348,8 +350,17 @@ class Window(QMainWindow):
             return
         for url in mime.urls():
             if url.isLocalFile():
-                self.tasks.opening.open(Path(url.toLocalFile()))
+                path = Path(url.toLocalFile())
+                take = self.views.get(TEACH)
+                # In the Teach room a sound is a take of what is taught.
+                if self.desk.room == TEACH and isinstance(take, TeachRoom) and self._is_sound(path):
+                    take.judge_file(path)
+                else:
+                    self.tasks.opening.open(path)
                 break
+
+    def _is_sound(self, path: Path) -> bool:
+        return self.desk.session.is_open and path.suffix.lower() in SOUND_KINDS
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)

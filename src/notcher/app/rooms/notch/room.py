@@ -57,7 +57,7 @@ class NotchRoom(RoomView):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(splitter, 1)
-        self.say = SayPanel(desk, theme)
+        self.say = SayPanel(desk, theme, around.settings)
         column.addWidget(self.say)
         self.find_notes = FindPanel(desk, theme)
         column.addWidget(self.find_notes)

@@ -6,18 +6,15 @@ from PyQt6.QtWidgets import QComboBox, QLabel, QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.fields import Field
+from notcher.app.settings import Settings
 from notcher.app.theme import Theme
 from notcher.app.widgets import button, panel_rows, quiet_label
-from notcher.formats.line import Dialect, LineError, completions, read_line, written_line
+from notcher.formats.line import DIALECTS, LineError, completions, read_line, written_line
 from notcher.score.note import BendKind
 from notcher.score.project import Phrase
 from notcher.score.said import Said, said_of, say
 from notcher.wording import told, tr, trn
 
-_DIALECTS = (
-    Dialect(), Dialect(fret_first=True), Dialect(tones=True), Dialect(fret_first=True, tones=True),
-    Dialect(by_number=True), Dialect(fret_first=True, by_number=True, tones=True),
-)  # fmt: skip
 _EXAMPLE = (Said(3, 9, bend=(BendKind.BEND_RELEASE, 200)), Said(3, 7))
 _OFFERED = 4
 
@@ -94,9 +91,9 @@ class LineField(Field):
 class SayPanel(QWidget):
     """The phrase in hand as a line, under the strands; open while it is wanted."""
 
-    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: Desk, theme: Theme, settings: Settings, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._desk = desk
+        self._desk, self._settings = desk, settings
         self._phrase: Phrase | None = None
         column, row = panel_rows(self)
         self.name = QLabel()
@@ -104,13 +101,14 @@ class SayPanel(QWidget):
         self.field = LineField()
         self.field.setAccessibleName(tr("The phrase as a line of words"))
         self.field.setPlaceholderText(
-            tr("{line} …   or   {other} …", line=written_line(_EXAMPLE), other=written_line(_EXAMPLE, _DIALECTS[3]))
+            tr("{line} …   or   {other} …", line=written_line(_EXAMPLE), other=written_line(_EXAMPLE, DIALECTS[3]))
         )
         row.addWidget(self.field, 1)
         self.dialect = QComboBox()
         self.dialect.setAccessibleName(tr("How the line is written"))
-        for dialect in _DIALECTS:
+        for dialect in DIALECTS:
             self.dialect.addItem(written_line(_EXAMPLE[:1], dialect))
+        self.dialect.setCurrentIndex(min(settings.dialect, len(DIALECTS) - 1))
         row.addWidget(self.dialect)
         row.addWidget(button(tr("Close"), self.close_line, tip=tr("Esc")))
         column.addLayout(row)
@@ -122,9 +120,15 @@ class SayPanel(QWidget):
         self.field.cursorPositionChanged.connect(self._offer)
         self.field.returnPressed.connect(self.apply)
         self.field.left.connect(self.close_line)
-        self.dialect.activated.connect(lambda _: self._write())
+        self.dialect.activated.connect(self._choose_dialect)
         desk.session.project_changed.connect(self._follow)
         desk.session.opened.connect(self.close_line)
+
+    def _choose_dialect(self, which: int) -> None:
+        """Write lines so from now on, here and in Teach."""
+        self._settings.dialect = which
+        self._settings.save()
+        self._write()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -184,7 +188,7 @@ class SayPanel(QWidget):
         if self._phrase is None:
             return
         notes = self._desk.session.project.notes_between(self._phrase.start, self._phrase.end)
-        self.field.setText(written_line(said_of(notes), _DIALECTS[self.dialect.currentIndex()]))
+        self.field.setText(written_line(said_of(notes), DIALECTS[self.dialect.currentIndex()]))
         self.field.setModified(False)
         self.field.show_wrong(None)
         self.name.setText(self._phrase.name)

@@ -44,6 +44,8 @@ class LargeTab(PaintedView):
         self._desk, self._theme, self._settings = desk, theme, settings
         self._counts: dict[str, str] = {}
         self._fingers: dict[str, str] = {}
+        self._take_marks: dict[str, str] = {}
+        self._marks_before: dict[str, str] = {}
         self._curve = Curve(None)
         self._curve_of: object = None
         self._rows: list[Row] = []
@@ -83,13 +85,13 @@ class LargeTab(PaintedView):
             if self._settings.counts:
                 self._counts = counts_of(project, stretch.start, stretch.end)
             if self._settings.fingers:
-                shown = project.notes_between(stretch.start, stretch.end)
+                shown = self._desk.shown_notes(stretch.start, stretch.end)
                 self._fingers = {
                     o.note.id: figure(o.hand, o.fret) for o in on_neck(project, shown, project.playing.hand)
                 }
             if project.contour is not self._curve_of:
                 self._curve_of, self._curve = project.contour, Curve(project.contour)
-            notes = project.notes_between(stretch.start, stretch.end)
+            notes = self._desk.shown_notes(stretch.start, stretch.end)
             # The largest tags with which all rows fit; where not even small ones do, the rows turn with the playhead.
             for tag in _TAGS:
                 self._rows = spread(notes, stretch.start, stretch.end, width=(self.width() - _EDGE - 30) / tag)
@@ -142,7 +144,18 @@ class LargeTab(PaintedView):
             out.append((tr("finger"), lambda name: self._fingers.get(name, "")))
         if self._desk.analysis.degrees != "off":
             out.append((tr("degree"), self._desk.analysis.degree_at))
+        if self._take_marks:
+            out.append((tr("take"), lambda name: self._take_marks.get(name, "")))
+        if self._marks_before:
+            out.append((tr("before"), lambda name: self._marks_before.get(name, "")))
         return out
+
+    def show_take(self, marks: dict[str, str], before: dict[str, str]) -> None:
+        """What was off in the last take at each note, by its id, and in the one before it; {} for none."""
+        if (marks, before) != (self._take_marks, self._marks_before):
+            self._take_marks, self._marks_before = marks, before
+            self._lay_out()
+            self.showed()
 
     def _room_for(self) -> int:
         """How many rows fit."""
@@ -161,10 +174,12 @@ class LargeTab(PaintedView):
         stretch = self._desk.stretch
         if stretch is None or not self._desk.session.is_open:
             return tr(_NONE)
-        notes = self._desk.session.project.notes_between(stretch.start, stretch.end)
+        notes = self._desk.shown_notes(stretch.start, stretch.end)
+        judged = ", ".join(f"{k + 1}: {m}" for k, n in enumerate(notes) if (m := self._take_marks.get(n.id)))
         again = " ".join(figure_words(f) for f in self._figures())
         line = f"{told(stretch.label)}: {written_line(said_of(notes), Dialect(fret_first=True))}"
-        return f"{line}. {again}" if again else line
+        take = tr("The last take: {judged}", judged=judged) if judged else ""
+        return ". ".join(part for part in (line, again, take) if part)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

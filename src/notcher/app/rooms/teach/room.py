@@ -1,6 +1,7 @@
 """The Teach room: one phrase, large enough to read at two metres, looped slowly and then less slowly."""
 
 from collections.abc import Callable
+from pathlib import Path
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QResizeEvent
@@ -10,20 +11,30 @@ from notcher.app.neck import NeckView, on_neck
 from notcher.app.neck_chords import NeckChords
 from notcher.app.rooms.ids import TEACH
 from notcher.app.rooms.room import Around, RoomView
+from notcher.app.rooms.teach.cue_line import CueLine
 from notcher.app.rooms.teach.large_tab import LargeTab
+from notcher.app.rooms.teach.lesson_panel import LessonPanel, now_and_next
+from notcher.app.rooms.teach.take_bar import TakeBar
 from notcher.app.rooms.teach.time_controls import TimeControls
+from notcher.app.rooms.teach.words_panel import WordsPanel
 from notcher.app.shell.keysheet import shown_key
+from notcher.app.take import TakeDesk
 from notcher.app.theme import Theme
 from notcher.app.version_choice import VersionChoice
 from notcher.app.widgets import button, quiet_label
 from notcher.score.clause import Clause
 from notcher.teach.care import strains
+from notcher.teach.difficulty import difficulty
 from notcher.teach.lesson import FIRST_PACE
 from notcher.wording import told, tr
 from notcher.wording.figures import figure_words
+from notcher.wording.lesson import difficulty_words
 from notcher.wording.numbers import clock, pace_words
 from notcher.wording.summary import summary_words
+from notcher.wording.take import marks_kept, marks_of
 
+# Seconds around the playhead in which advice at a note comes up.
+_TOLD_S = (0.5, 1.2)
 # Pixels beside and between what stands under the tab.
 _MARGINS = 56
 
@@ -61,8 +72,33 @@ class TeachRoom(RoomView):
         self.summary = quiet_label()
         self.summary.setWordWrap(True)
         column.addWidget(self.summary)
+        self.told = QLabel()
+        self.told.setWordWrap(True)
+        column.addWidget(self.told)
+        self.coming = QLabel()
+        self.coming.setProperty("head", True)
+        self.coming.setWordWrap(True)
+        column.addWidget(self.coming)
         self.tab = LargeTab(desk, theme, around.settings)
-        column.addWidget(self.tab, 4)
+        beside = QHBoxLayout()
+        beside.addWidget(self.tab, 1)
+        self.lesson = LessonPanel(desk, around.tasks.runner, theme)
+        self.lesson.setVisible(around.settings.lesson)
+        beside.addWidget(self.lesson)
+        column.addLayout(beside, 4)
+        self.cue = CueLine(desk, theme, around.settings)
+        self.cue.setVisible(around.settings.cue)
+        column.addWidget(self.cue)
+        self.take = TakeDesk(desk, around.tasks.runner)
+        self.take.said.connect(desk.said)
+        self.take.changed.connect(self._show_take)
+        self.take_bar = TakeBar(desk, self.take, around.tasks.runner, theme)
+        self.take_bar.setVisible(around.settings.takes)
+        column.addWidget(self.take_bar)
+        self.words = WordsPanel(desk)
+        column.addWidget(self.words)
+        desk.lesson.listens = around.settings.takes
+        desk.transport.moved.connect(self._tell)
         self._settings = around.settings
         self.neck = NeckView(theme, around.settings, large=True)
         self.neck.setVisible(around.settings.neck_in_teach)
@@ -76,7 +112,9 @@ class TeachRoom(RoomView):
         self.show_neck = button(
             tr("Neck"), self.toggle_neck, tip=tr("The phrase on the neck, under its tab"), checkable=True
         )
-        for w in (self.previous, self.next, self.so_far, self.show_neck):
+        self.show_lesson = button(tr("Lesson"), self.toggle_lesson, tip=shown_key("Alt+L"), checkable=True)
+        self.show_takes = button(tr("Takes"), self.toggle_takes, tip=shown_key("Alt+R"), checkable=True)
+        for w in (self.previous, self.next, self.so_far, self.show_neck, self.show_lesson, self.show_takes):
             steps.addWidget(w)
         steps.addStretch(1)
         self.time = TimeControls(desk)
@@ -132,6 +170,12 @@ class TeachRoom(RoomView):
         QTimer.singleShot(0, self._fit_foot)
         self.tab.set_theme(theme)
         self.neck.set_theme(theme)
+        for view in (self.lesson, self.cue, self.take_bar):
+            view.set_theme(theme)
+
+    def wait(self) -> None:
+        """Stop what is recorded, as the window goes."""
+        self.take.close()
 
     def answers(self) -> dict[str, Callable[[], object]]:
         """What the keys of this room do."""
@@ -139,7 +183,86 @@ class TeachRoom(RoomView):
             "teach-neck": self.toggle_neck,
             "teach-counts": self.toggle_counts,
             "teach-fingers": self.toggle_fingers,
+            "teach-cue": self.toggle_cue,
+            "teach-lesson": self.toggle_lesson,
+            "teach-takes": self.toggle_takes,
+            "teach-words": self.words.toggle,
+            "lesson-make": self.make_lesson,
+            "take-record": self.record,
+            "take-file": self.take_bar.ask_file,
         }
+
+    def toggle_cue(self) -> None:
+        """Show the phrase in words under the tab, or not."""
+        self._settings.cue = not self._settings.cue
+        self._settings.save()
+        self.cue.setVisible(self._settings.cue)
+
+    def toggle_lesson(self) -> None:
+        """Show the plan beside the tab, or not."""
+        self._settings.lesson = not self._settings.lesson
+        self._settings.save()
+        self.lesson.setVisible(self._settings.lesson)
+        self.show_lesson.setChecked(self._settings.lesson)
+
+    def toggle_takes(self) -> None:
+        """Show takes under the tab, or not; a lesson listens while they are."""
+        self._settings.takes = not self._settings.takes
+        self._settings.save()
+        self.take_bar.setVisible(self._settings.takes)
+        self.show_takes.setChecked(self._settings.takes)
+        self._desk.lesson.listens = self._settings.takes
+        self._show_take()
+
+    def make_lesson(self) -> None:
+        """Make the plan, and show it."""
+        if not self._settings.lesson:
+            self.toggle_lesson()
+        self.lesson.make_plan()
+
+    def record(self) -> None:
+        """Record a take, with its panel in view."""
+        if not self._settings.takes:
+            self.toggle_takes()
+        self.take.toggle()
+
+    def judge_file(self, path: Path) -> None:
+        """Judge a take that was dropped here."""
+        if not self._settings.takes:
+            self.toggle_takes()
+        self.take.from_file(path)
+
+    def _show_take(self) -> None:
+        """What was off, at the notes: of the last take of what is taught, and of the one before."""
+        phrase, asked = self._desk.phrase, self.take.phrase
+        stretch = self._desk.stretch
+        if not self._settings.takes or asked is None or stretch is None or asked.start < stretch.start - 0.01:
+            self.tab.show_take({}, {})
+            return
+        history = list(self.take.history(phrase))
+        before = history[-2] if self.take.report is not None and len(history) > 1 else None
+        notes = self._desk.session.project.notes_between(asked.start, asked.end)
+        self.tab.show_take(marks_of(self.take.report), marks_kept(before, notes) if before is not None else {})
+
+    def _tell(self) -> None:
+        """Advice as it comes up: at the note that sounds, else of the phrase."""
+        stretch, session = self._desk.stretch, self._desk.session
+        if stretch is None or not session.is_open or not self.isVisible():
+            return
+        position, playing = self._desk.transport.position, self._desk.transport.playing
+        phrase = session.project.phrase_at(position) if playing else self._desk.phrase
+        said = []
+        if playing:
+            near = session.project.notes_between(position - _TOLD_S[0], position + _TOLD_S[1])
+            said += [n.advice for n in near if n.advice][:1]
+        if not said and phrase is not None:
+            said += [phrase.advice] if phrase.advice else []
+            said += [tr("listen for: {what}", what=phrase.listen_for)] if phrase.listen_for else []
+            said += [tr("may be left out")] if phrase.optional else []
+        text = " · ".join(said)
+        if text != self.told.text():
+            self.told.setText(text)
+        self.told.setVisible(bool(text))
 
     def toggle_counts(self) -> None:
         """Show how notes are counted under the tab, or not."""
@@ -206,10 +329,19 @@ class TeachRoom(RoomView):
             project = self._desk.session.project
             notes = project.notes_between(stretch.start, stretch.end)
             found = self._desk.analysis.figures_within(notes)
-            said = " ".join(s for s in (summary_words(project, notes), *(figure_words(f) for f in found)) if s)
+            hard = difficulty_words(difficulty(project, notes)) if self._settings.lesson and notes else ""
+            parts = (summary_words(project, notes), *(figure_words(f) for f in found), hard)
+            said = " ".join(s for s in parts if s)
         self.summary.setText(said)
         self.summary.setVisible(bool(said))
         self.pace.setText(pace_words(self._desk.transport.pace, self._desk.transport.bpm))
         self.so_far.setChecked(self._desk.joined)
+        self.show_lesson.setChecked(self._settings.lesson)
+        self.show_takes.setChecked(self._settings.takes)
+        coming = now_and_next(self._desk)
+        self.coming.setText(coming)
+        self.coming.setVisible(bool(coming))
+        self._tell()
+        self._show_take()
         for w in (self.previous, self.next, self.so_far):
             w.setEnabled(phrase is not None)
