@@ -250,9 +250,9 @@ class Score:
             n[kind] = n.get(kind, 0) + 1
             wrongly = not gone and not v.there
             if not gone and v.there:
-                assert v.late_ms is not None
-                self.late.append(v.late_ms - p.late[v.note.id])
-                wrongly = abs(v.late_ms - p.late[v.note.id]) > 40
+                if v.late_ms is not None:
+                    self.late.append(v.late_ms - p.late[v.note.id])
+                    wrongly = abs(v.late_ms - p.late[v.note.id]) > 40
                 if v.note.bend is not None:
                     off = 99.0 if v.bend_error_cents is None else v.bend_error_cents - p.bends.get(v.note.id, 0.0)
                     self.bends.append(off)

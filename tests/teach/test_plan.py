@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 
 from notcher.formats.calendar import calendar
 from notcher.formats.sheet.lesson import lesson_pdf
-from notcher.place.way import fret_gap
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, Bend, BendKind
+from notcher.score.pitch import fret_gap
 from notcher.score.practice import Lesson, TakeKept
 from notcher.score.project import Project, Recording
 from notcher.teach.calendar import gap_after, spread

@@ -47,8 +47,8 @@ def _is_there(path: str) -> bool:
 @dataclass(slots=True)
 class Settings:
     """theme: light or dark; scale: percent; left_handed: how the neck is drawn; neck_in_teach: whether it is shown
-    under the large tab; counts, fingers, cue: whether they stand there; dialect: in which lines are written, by its place
-    in formats/line.py; lesson, takes: whether their panels are shown; latency_ms: of the sound's way out and in again,
+    under the large tab; counts, fingers, cue: whether they stand there; dialect: in which lines are written, by its
+    place in formats/line.py; lesson, takes: whether their panels are shown; latency_ms: of the sound going out and in,
     below 0 where it was never measured; degrees: how they stand at the notes; figures: whether those that come again
     are shown; german_names: H for B, B for B flat; collection: the folder whose projects are looked through for
     phrases; rest_minutes: of sounding loops, after which a rest is said, 0 for never; playing: how new projects are

@@ -55,7 +55,8 @@ _ALONE_NOTE = (0.4, 45.0)
 @dataclass(frozen=True, eq=False)
 class Heard:
     """What was heard. lead: how it was isolated (never Seat.AUTO); trace covers the whole recording; gaps: where
-    something may have been missed; left: what was heard and is hardly a note, each with its chance."""
+    something may have been missed; left: what was heard and is hardly a note, each with its chance; delay:
+    seconds after which all of it comes again, None where it does not."""
 
     notes: tuple[HeardNote, ...]
     trace: Trace
@@ -63,6 +64,7 @@ class Heard:
     lead: Isolation
     gaps: tuple[Gap, ...] = ()
     left: tuple[HeardNote, ...] = ()
+    delay: float | None = None
 
 
 def listen(
@@ -178,7 +180,7 @@ def read_frames(frames: Frames, known: Sequence[Known] = ()) -> Heard:
         raise AudioError(NO_LEAD)
     notes = with_figures(frames, with_techniques(frames, notes, offset, delay))
     trace = silenced(reconciled(scene.ringing, notes, offset, frames.ear), repeats, notes, offset)
-    return Heard(tuple(notes), trace, scene.offset, frames.lead, gaps, left)
+    return Heard(tuple(notes), trace, scene.offset, frames.lead, gaps, left, delay)
 
 
 def candidates_in(frames: Frames) -> Scene:

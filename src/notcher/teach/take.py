@@ -18,7 +18,7 @@ from notcher.listen.listener import Heard
 from notcher.listen.notes import HeardNote
 from notcher.listen.spectrum import HOP
 from notcher.score.errors import ScoreError
-from notcher.score.note import HARMONICS, MOVES_THE_PITCH, Attack, Bend, BendKind, Mark, Note, struck_together
+from notcher.score.note import HARMONICS, LEGATO, MOVES_THE_PITCH, Attack, Bend, BendKind, Mark, Note, struck_together
 from notcher.score.practice import TakeKept
 from notcher.score.project import Phrase, Project
 from notcher.teach.alignment import Aligned, Sounded, TimeMap, Written, align
@@ -38,7 +38,7 @@ _EXTRA, _EXTRA_WITHIN, _FAINT_DB, _IN_THE_ROOM_DB, _BEGINS = 0.62, 0.8, 14.0, 16
 # pitch to its overtones.
 _LET_GO_S, _AS_IT_ENDS_S, _OVERTONES = 0.16, 0.06, (12, 19, 24, 28, 31, 34, 36)
 # Seconds after a note in which its repeat may be heard, and by how much that is softer.
-_ECHO_S, _ECHO_DB = (0.08, 1.3), 5.0
+_ECHO_S, _ECHO_DB, _REPEAT_S = (0.08, 1.3), 5.0, 0.06
 # Seconds in the take for which a bent note may be held longer than it is written.
 _LONGER_S = 0.25
 # Seconds in the take before and after the phrase in which a note still belongs to it.
@@ -202,7 +202,7 @@ def _judged(project: Project, wanted: Sequence[Note], heard: Heard, found: Align
     partner = {pitched[i].id: played[j] for i, j in found.pairs}
     used = {id(h) for h in partner.values()}
     rescued = _expected(project, pitched, heard, found, {i: h.onset for i, h in partner.items()})
-    onsets = sorted([h.onset for h in partner.values()] + list(rescued.values()))
+    onsets = sorted([*(h.onset for h in partner.values()), *(t for t in rescued.values() if not math.isnan(t))])
     moved = 100.0 * found.shift + found.offset_cents
     least = _usual(heard.trace, [h.onset for h in partner.values()]) - _IN_THE_ROOM_DB
     verdicts = []
@@ -211,6 +211,9 @@ def _judged(project: Project, wanted: Sequence[Note], heard: Heard, found: Align
         onset = h.onset if h is not None else rescued.get(n.id)
         if onset is None and n.marks & {Mark.DEAD}:
             # Nothing can be said of a stroke without a pitch, and nobody is blamed for it.
+            verdicts.append(Verdict(n, there=True))
+            continue
+        if onset is not None and math.isnan(onset):
             verdicts.append(Verdict(n, there=True))
             continue
         if onset is None or _level(heard.trace, onset) < least:
@@ -248,7 +251,7 @@ def _expected(
     project: Project, pitched: Sequence[Note], heard: Heard, found: Aligned, there: dict[str, float]
 ) -> dict[str, float]:
     """Onsets in the take of notes that the core was not sure of, by what was expected there: what it left out, or the
-    contour on their pitch after another. there: onsets of those that it heard."""
+    contour on their pitch after another; NaN for those of which nobody can tell. there: onsets of those it heard."""
     out: dict[str, float] = {}
     moved = 100.0 * found.shift + found.offset_cents
     for k, n in enumerate(pitched):
@@ -269,6 +272,10 @@ def _expected(
         if beside:
             # Of strings struck together one can hide the other, and nobody is blamed for what cannot be told.
             out[n.id] = there[beside[0]]
+            continue
+        if heard.delay is not None and n.attack in LEGATO and k and pitched[k - 1].id in {*there, *out}:
+            # Repeats hide what the hand that frets does alone.
+            out[n.id] = math.nan
             continue
         before = pitched[k - 1] if k else None
         until = min([found.times.take_s(n.end), *(found.times.take_s(m.onset) for m in pitched[k + 1 : k + 2])])
@@ -349,6 +356,11 @@ def _in_a_chord(project: Project, pitched: Sequence[Note], h: HeardNote, times: 
 def _is_echo(heard: Heard, h: HeardNote) -> bool:
     """Whether the same pitch sounded clearly louder not long before: a repeat of the room or of a delay."""
     level = _level(heard.trace, h.onset)
+    if heard.delay is not None:
+        late = [heard.delay * times for times in (1, 2)]
+        same = [b.onset for b in heard.notes if b.pitch == h.pitch]
+        if any(abs(h.onset - t - by) <= _REPEAT_S for t in same for by in late):
+            return True
     return any(
         _ECHO_S[0] <= h.onset - b.onset <= _ECHO_S[1]
         and b.pitch == h.pitch

@@ -158,6 +158,7 @@ class LessonPanel(QWidget):
 
     def take_lines(self) -> None:
         """Keep what is written; what cannot be read is said under it, and kept as it is."""
+        self._typed.stop()
         session = self._desk.session
         lines = tuple(self.lines.toPlainText().splitlines())
         if session.is_open and lines != self._lesson.lines:
