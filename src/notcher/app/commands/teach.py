@@ -37,5 +37,6 @@ COMMANDS: tuple[Command, ...] = (
     _t("take.panel", "Takes under the large tab", ("Alt+R",), _asks("teach-takes"), "View"),
     _t("teach.layer", "Layer: notes, legato, bends, all", ("Y",), next_layer, "View"),
     _t("teach.cue", "Cue line under the large tab", ("Alt+U",), _asks("teach-cue"), "View"),
+    _t("teach.pedals", "Pedals: what they do …", ("Alt+P",), _asks("teach-pedals"), "View"),
     _t("teach.words", "Advice and what to listen for …", ("Alt+A",), _asks("teach-words"), "Phrases"),
 )  # fmt: skip

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from PyQt6.QtWidgets import QWidget
 
 from notcher.app.desk import Desk
+from notcher.app.pedals import Pedals
 from notcher.app.settings import Settings
 from notcher.app.tasks.tasks import Tasks
 from notcher.app.theme import Theme
@@ -19,6 +20,7 @@ class Around:
     tasks: Tasks
     settings: Settings
     theme: Theme
+    pedals: Pedals
 
 
 class RoomView(QWidget):

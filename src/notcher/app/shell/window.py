@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from notcher.app.commands import with_rooms
 from notcher.app.desk import Desk
+from notcher.app.pedals import Pedals
 from notcher.app.rooms.ids import TEACH
 from notcher.app.rooms.room import Around, Room, RoomView
 from notcher.app.rooms.table import ROOMS
@@ -68,7 +69,9 @@ class Window(QMainWindow):
         self.desk.session.usual = self.settings.usual
         self.desk.analysis.shown_as(self.settings)
         call_notes(german=self.settings.german_names)
-        around = Around(self.desk, self.tasks, self.settings, self._theme())
+        self.pedals = Pedals(self.settings, self)
+        self.pedals.act.connect(self._run)
+        around = Around(self.desk, self.tasks, self.settings, self._theme(), self.pedals)
         self._rooms = rooms
         self.views: dict[str, RoomView] = {room.id: room.make(around) for room in rooms}
         self._answers = self._all_answers()
@@ -390,6 +393,7 @@ class Window(QMainWindow):
         self.tasks.wait()
         for view in self.views.values():
             view.wait()
+        self.pedals.close()
         self.desk.transport.close()
 
     def _save_and_leave(self) -> None:

@@ -14,6 +14,7 @@ from notcher.app.rooms.room import Around, RoomView
 from notcher.app.rooms.teach.cue_line import CueLine
 from notcher.app.rooms.teach.large_tab import LargeTab
 from notcher.app.rooms.teach.lesson_panel import LessonPanel, now_and_next
+from notcher.app.rooms.teach.pedal_panel import PedalPanel
 from notcher.app.rooms.teach.take_bar import TakeBar
 from notcher.app.rooms.teach.time_controls import TimeControls
 from notcher.app.rooms.teach.words_panel import WordsPanel
@@ -97,6 +98,8 @@ class TeachRoom(RoomView):
         column.addWidget(self.take_bar)
         self.words = WordsPanel(desk)
         column.addWidget(self.words)
+        self.pedals = PedalPanel(around.pedals)
+        column.addWidget(self.pedals)
         desk.lesson.listens = around.settings.takes
         desk.transport.moved.connect(self._tell)
         self._settings = around.settings
@@ -187,6 +190,7 @@ class TeachRoom(RoomView):
             "teach-lesson": self.toggle_lesson,
             "teach-takes": self.toggle_takes,
             "teach-words": self.words.toggle,
+            "teach-pedals": lambda: self.pedals.setVisible(not self.pedals.isVisible()),
             "lesson-make": self.make_lesson,
             "take-record": self.record,
             "take-file": self.take_bar.ask_file,
