@@ -23,7 +23,7 @@ from pytestqt.qtbot import QtBot
 from tools.catalogue import template
 
 from notcher.app.language import speak
-from notcher.app.rooms.ids import NOTCH, SOURCE
+from notcher.app.rooms.ids import NOTCH, SOURCE, TEACH
 from notcher.app.rooms.source.room import STEPS
 from notcher.app.rooms.table import ROOMS
 from notcher.app.settings import Settings
@@ -178,6 +178,25 @@ class Seen:
         return True
 
 
+def _all_of_teach(pseudo: Driver, seen: Seen) -> None:
+    """The lesson, a take of the simulated player, the cue line; advice; pedals."""
+    answers = pseudo.teach.answers()
+    for acts in (("lesson-make", "teach-takes"), ("teach-words",), ("teach-pedals",)):
+        for act in acts:
+            answers[act]()
+        pseudo.settle()
+        seen.look(" ".join(acts))
+    answers["teach-pedals"]()
+    answers["teach-cue"]()
+    pseudo.teach.take_bar.short.setValue(40)
+    pseudo.desk.transport.set_pace(100)
+    pseudo.teach.record()
+    pseudo.bot.waitUntil(lambda: bool(pseudo.teach.take.words), timeout=60000)
+    seen.look("a judged take")
+    for act in ("teach-lesson", "teach-takes", "teach-cue"):
+        answers[act]()
+
+
 def test_the_whole_window_in_another_language(pseudo: Driver, asked: set[str], monkeypatch: pytest.MonkeyPatch) -> None:
     seen = Seen(pseudo, monkeypatch)
     seen.look("nothing open")
@@ -191,6 +210,8 @@ def test_the_whole_window_in_another_language(pseudo: Driver, asked: set[str], m
                 pseudo.source.show_step(k)
                 pseudo.settle()
                 seen.look(f"{room.id}, {step}")
+        if room.id == TEACH:
+            _all_of_teach(pseudo, seen)
         if room.id == NOTCH:
             _every_kind_of_note(pseudo, seen)
             for command, name in PANELS.items():
@@ -198,8 +219,12 @@ def test_the_whole_window_in_another_language(pseudo: Driver, asked: set[str], m
                 pseudo.settle()
                 seen.look(command)
                 getattr(pseudo.notch, name).hide()
-    pseudo.window._show_keys()
-    seen.look("keys")
+    for room in ROOMS:
+        pseudo.desk.show_room(room.id)
+        pseudo.window._show_keys()
+        seen.look(f"keys in {room.id}")
+        assert pseudo.window._keys is not None
+        pseudo.window._keys.hide()
     assert not seen.english, "\n".join(sorted(seen.english))
     assert not seen.cut, "\n".join(sorted(seen.cut))
     known = {m.id if isinstance(m.id, str) else m.id[0] for m in template()}

@@ -12,6 +12,7 @@ from notcher.app.rooms.ids import TEACH
 from notcher.app.rooms.teach.lesson_panel import now_and_next
 from notcher.app.take import State
 from notcher.audio import RATE
+from notcher.demo_copy import demo_project
 from notcher.score.learning import advise, set_phrase_words
 from notcher.teach.course import planned
 from notcher.teach.layers import Layer
@@ -198,3 +199,18 @@ def test_advice_comes_up_and_the_cue_line_is_said(teaching: Driver) -> None:
     words.advice.setText("slower")
     words.advice.editingFinished.emit()
     assert session.project.phrases[0].advice == "slower"
+
+
+def test_the_sheet_uses_its_room(driver: Driver) -> None:
+    """At 1280 x 800 a phrase of six notes fills the width, and all of one of 34 is there with numbers of 22 pixels."""
+    driver.open(demo_project())
+    driver.window.resize(1280, 800)
+    driver.desk.show_room(TEACH)
+    tab = driver.teach.tab
+    for name, rows in (("Night watch", 1), ("Rigging", 2)):
+        driver.desk.loop_phrase(driver.project.phrase_named(name))
+        driver.bot.wait(50)
+        assert len(tab._page()) == len(tab._rows) == rows
+        assert tab._tag * 0.58 * 96 / 72 >= 22
+    driver.desk.loop_phrase(driver.project.phrase_named("Night watch"))
+    assert tab._tag >= 48

@@ -3,6 +3,8 @@
 import librosa
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from notcher.audio import RATE
 from notcher.listen.live import NEEDED, pitch_now
@@ -38,3 +40,13 @@ def test_nothing_is_no_pitch() -> None:
     assert pitch_now(np.zeros(100, np.float32)) is None
     hiss = np.random.default_rng(1).normal(0, 0.1, NEEDED).astype(np.float32)
     assert pitch_now(hiss) is None
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10**6), st.floats(1e-4, 2.0), st.floats(20, 6000))
+def test_whatever_comes_in_is_a_pitch_or_none(seed: int, loud: float, hz: float) -> None:
+    rng = np.random.default_rng(seed)
+    t = np.arange(NEEDED) / RATE
+    sound = loud * np.sin(2 * np.pi * hz * t + rng.uniform(0, 6)) * rng.choice([0.0, 1.0]) + rng.normal(0, 0.01, NEEDED)
+    found = pitch_now(sound.astype(np.float32))
+    assert found is None or 0 < found < 13000

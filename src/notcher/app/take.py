@@ -14,14 +14,17 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.app.desk import Desk
 from notcher.app.recorder import Microphone, Recorder, StandIn, TakeFile, inputs
+from notcher.app.settings import Settings
 from notcher.app.tasks.jobs import Report as Progress
 from notcher.app.tasks.jobs import Stop
 from notcher.app.tasks.runner import Runner
 from notcher.audio import RATE
 from notcher.audio.recording import Audio, FloatArray
+from notcher.score.errors import NotcherError
 from notcher.score.learning import keep_take
 from notcher.score.practice import TakeKept
 from notcher.score.project import Phrase
+from notcher.teach.latency import LASTS_S, clicks_to_play, latency_of
 from notcher.teach.stand_in import BEFORE_S, Manner, performed
 from notcher.teach.take import Report, judge, kept_of
 from notcher.wording import later, told, tr
@@ -38,6 +41,8 @@ class State(Enum):
     """What is done with a take just now."""
 
     IDLE = "idle"
+    LIVE = "live"
+    MEASURING = "measuring"
     RECORDING = "recording"
     LISTENING = "listening"
 
@@ -52,9 +57,12 @@ class TakeDesk(QObject):
     judged = pyqtSignal(bool)
     """A take was judged: whether it was clean."""
 
-    def __init__(self, desk: Desk, runner: Runner) -> None:
+    def __init__(self, desk: Desk, runner: Runner, settings: Settings) -> None:
         super().__init__(desk)
-        self._desk, self._runner = desk, runner
+        self._desk, self._runner, self._settings = desk, runner, settings
+        self._loopback: list[FloatArray] = []
+        # Seconds of a take at which its loop begins, after the count.
+        self._loop_begins = 0.0
         self.state = State.IDLE
         self.report: Report | None = None
         self.words = ""
@@ -127,7 +135,56 @@ class TakeDesk(QObject):
         self._pace = transport.pace
         transport.set_count_in(True)
         self._file = TakeFile(self._path())
-        recorder = self._made_recorder()
+        counted = transport.counted_s
+        if self._listen_to(self._made_recorder(), State.RECORDING):
+            self._loop_begins = counted
+            transport.play(rounds=1)
+            self.changed.emit()
+
+    def toggle_live(self) -> None:
+        """Show the pitch of what comes in, without recording it, or no more."""
+        if self.state is State.LIVE:
+            self._drop()
+            self.changed.emit()
+            return
+        stretch = self._desk.stretch
+        if stretch is None or self.state is not State.IDLE:
+            return
+        self.phrase = self._asked(stretch.start, stretch.end, told(stretch.label))
+        self._listen_to(self._made_recorder(), State.LIVE)
+
+    def measure_delay(self) -> None:
+        """Play clicks and record them: what is late in them is the way out and in again, which is taken out of takes
+        from then on."""
+        if self.state is not State.IDLE:
+            return
+        if self.simulated:
+            self.said.emit(tr("the simulated player has no delay; choose an input first"))
+            return
+        self._loopback = []
+        if self._listen_to(self._made_recorder(), State.MEASURING):
+            self._desk.transport.sound_once(clicks_to_play())
+            QTimer.singleShot(round(1000 * LASTS_S), self._delay_measured)
+
+    def _delay_measured(self) -> None:
+        if self.state is not State.MEASURING:
+            return
+        heard, self._loopback = self._loopback, []
+        self._drop()
+        try:
+            seconds = latency_of(np.concatenate(heard) if heard else np.zeros(0, np.float32))
+        except NotcherError as error:
+            self.said.emit(told(error))
+        else:
+            self._settings.latency_ms = round(1000 * seconds, 1)
+            self._settings.save()
+            self.said.emit(
+                tr("out and in again takes {ms:.0f} ms here; takes are judged without it", ms=1000 * seconds)
+            )
+        self.changed.emit()
+
+    def _listen_to(self, recorder: Recorder, state: State) -> bool:
+        """Take samples from an input in a state; False, and why is said, where it is not there."""
         recorder.level.connect(self.level)
         recorder.heard.connect(self._take_block)
         recorder.lost.connect(self._lost)
@@ -136,11 +193,10 @@ class TakeDesk(QObject):
         except OSError as error:
             self._drop()
             self.said.emit(str(error))
-            return
-        self._recorder = recorder
-        self.state = State.RECORDING
-        transport.play(rounds=1)
+            return False
+        self._recorder, self.state = recorder, state
         self.changed.emit()
+        return True
 
     def _asked(self, start: float, end: float, name: str) -> Phrase:
         """What is to be played, as a phrase: the one in hand, or one made of what a lesson plays."""
@@ -180,6 +236,9 @@ class TakeDesk(QObject):
         return folder / f"{datetime.datetime.now():%Y-%m-%d-%H%M%S}-{name}.flac"
 
     def _take_block(self, block: FloatArray) -> None:
+        if self.state is State.MEASURING:
+            self._loopback.append(block)
+            return
         if self._file is not None:
             had = self._file.trouble
             self._file.write(block)
@@ -189,6 +248,10 @@ class TakeDesk(QObject):
 
     def _lost(self, why: str) -> None:
         self.said.emit(why)
+        if self.state is not State.RECORDING:
+            self._drop()
+            self.changed.emit()
+            return
         self._desk.transport.pause()
         self._end()
 
@@ -257,7 +320,10 @@ class TakeDesk(QObject):
             self.state = State.IDLE
             before = self.history(phrase)
             self.report = report
-            self.words = report_words(project, report, phrase=phrase, before=before, colour=self.colour)
+            behind = self._behind(report, phrase) if path is None else None
+            self.words = report_words(
+                project, report, phrase=phrase, before=before, colour=self.colour, behind_ms=behind
+            )
             kept_take = kept_of(report, phrase, when=datetime.datetime.now(), sound=kept)
             clean = False
             if kept_take is not None:
@@ -273,6 +339,14 @@ class TakeDesk(QObject):
             self.changed.emit()
 
         self._runner.run(tr("Listening to the take"), work, done, failed=failed)
+
+    def _behind(self, report: Report, phrase: Phrase) -> float | None:
+        """By how many ms all of a take that was recorded here came after the loop, without the sound's way out and in;
+        None where that way was never measured."""
+        if report.times is None or self._settings.latency_ms < 0 or self.simulated:
+            return None
+        begins = self._loop_begins + self._settings.latency_ms / 1000.0
+        return 1000.0 * (report.times.take_s(phrase.start) - begins) * (report.pace or 1.0)
 
     def history(self, phrase: Phrase | None) -> Sequence[TakeKept]:
         """The takes of a phrase, the oldest first."""

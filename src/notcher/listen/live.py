@@ -15,6 +15,8 @@ _LONGEST = round(RATE / _LOWEST_HZ)
 NEEDED = WINDOW + 2 * _LONGEST
 """Samples that a pitch is read from; 75 ms."""
 _CLEAR, _SILENT = 0.18, 2e-3
+# Share of a period by which a later dip corrects it at most.
+_FINER = 0.01
 
 
 def pitch_now(samples: NDArray[np.float32]) -> float | None:
@@ -37,10 +39,12 @@ def pitch_now(samples: NDArray[np.float32]) -> float | None:
     while lag + 1 < _LONGEST and normal[lag + 1] < normal[lag]:
         lag += 1
     period = _dip(difference, lag)
-    times = max(1, int((len(difference) - 2) / period))
-    for k in range(2, times + 1):
-        # Each later dip tells the period finer, and is found by the one before.
-        period = _dip(difference, round(k * period)) / k
+    for k in range(2, int((len(difference) - 5) / period)):
+        # Each later dip tells the period finer, and is found by the one before; where it does not, what sounds moves.
+        finer = _dip(difference, round(k * period)) / k
+        if abs(finer - period) > _FINER * period or round(k * finer) + 5 >= len(difference):
+            break
+        period = finer
     return 6900.0 + 1200.0 * math.log2(RATE / period / 440.0)
 
 

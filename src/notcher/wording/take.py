@@ -29,10 +29,10 @@ class _Fault:
 
 def report_words(
     project: Project, report: Report, *, phrase: Phrase | None = None, before: Sequence[TakeKept] = (),
-    colour: bool = False,
+    colour: bool = False, behind_ms: float | None = None,
 ) -> str:  # fmt: skip
     """What to say of a take. before: takes of the same phrase, the oldest first; colour: whether vibrato and how notes
-    are reached are asked for, too."""
+    are reached are asked for, too; behind_ms: by which all of it came after the loop, where that is known."""
     if not report.heard:
         return tr("Nothing can be heard in this take.")
     if not report.recognised:
@@ -41,7 +41,15 @@ def report_words(
         if phrase is not None:
             return tr("This does not sound like '{name}', nor like another phrase.", name=phrase_title(phrase))
         return tr("This does not sound like the solo.")
-    faults = sorted(_faults(project, report, before, colour=colour), key=lambda f: -f.weight)[:_SAID]
+    found = _faults(project, report, before, colour=colour)
+    if behind_ms is not None and abs(behind_ms) >= CLEAN_MS:
+        said = (
+            tr("all of it {ms:.0f} ms behind the loop", ms=behind_ms)
+            if behind_ms > 0
+            else tr("all of it {ms:.0f} ms ahead of the loop", ms=-behind_ms)
+        )
+        found.append(_Fault(abs(behind_ms) / CLEAN_MS * 0.7, said))
+    faults = sorted(found, key=lambda f: -f.weight)[:_SAID]
     first = _how_many(project, report)
     if not faults:
         return tr("{first}.", first=first)

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 
 from PyQt6.QtWidgets import QWidget
 
@@ -31,6 +32,10 @@ class RoomView(QWidget):
 
     def wait(self) -> None:
         """Wait until no thread of this room runs, as the window goes."""
+
+    def takes_file(self, path: Path) -> bool:
+        """Whether a file that was dropped here is this room's; else it is opened."""
+        return False
 
     def answers(self) -> dict[str, Callable[[], object]]:
         """What this room does where a command asks for it by name (Desk.asked)."""

@@ -1,4 +1,4 @@
-"""The sheet of keys: every command with its key, over the window, gone with the next key."""
+"""The sheet of keys: the commands of the room in hand with their keys, over the window, gone with the next key."""
 
 import itertools
 from collections.abc import Sequence
@@ -17,7 +17,7 @@ _FOOT = later(
     "Alt+0 the thumb. In the Source room 1 to 9 go to a section, in the Place room 1 to 3 take a place. Any key closes "
     "this sheet."
 )
-_COLUMNS = (("Playing", "Source", "Phrases", "Place"), ("Notes",), ("Technique", "File", "View"))
+_COLUMNS = (("Playing", "Source", "Phrases", "Place"), ("Notes", "Teach"), ("Technique", "File", "View"))
 
 
 KEY_WORDS = ("Ctrl", "Shift", "Alt", "Enter", "Space", "Home", "Backspace", "Delete", "Esc", "Page Up", "Page Down")
@@ -38,11 +38,11 @@ def shown_key(keys: str) -> str:
 
 
 class KeySheet(QWidget):
-    """Made when asked for; hidden by any key or click."""
+    """Made when asked for, of what has a key in the room in hand; hidden by any key or click."""
 
-    def __init__(self, commands: Sequence[Command], parent: QWidget) -> None:
+    def __init__(self, commands: Sequence[Command], room: str, parent: QWidget) -> None:
         super().__init__(parent)
-        self._commands = commands
+        self._commands = [c for c in commands if not c.rooms or room in c.rooms]
         self.setObjectName("keysheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)

@@ -21,10 +21,8 @@ from PyQt6.QtWidgets import (
 from notcher.app.commands import with_rooms
 from notcher.app.desk import Desk
 from notcher.app.pedals import Pedals
-from notcher.app.rooms.ids import TEACH
 from notcher.app.rooms.room import Around, Room, RoomView
 from notcher.app.rooms.table import ROOMS
-from notcher.app.rooms.teach.room import TeachRoom
 from notcher.app.settings import SCALES, Recent, Settings
 from notcher.app.shell.keysheet import KeySheet, shown_key
 from notcher.app.shell.messages import MessageBar
@@ -42,7 +40,7 @@ from notcher.wording import tr, trn
 from notcher.wording.catalogue import languages
 from notcher.wording.names import call_notes
 
-_MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "Technique", "Place")
+_MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "Technique", "Place", "Teach")
 
 
 class Window(QMainWindow):
@@ -309,8 +307,9 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{self.tasks.saving.name}{'*' if session.is_dirty else ''} – Notcher")
 
     def _show_keys(self) -> None:
-        if self._keys is None:
-            self._keys = KeySheet(tuple(self._commands.values()), self)
+        if self._keys is not None:
+            self._keys.deleteLater()
+        self._keys = KeySheet(tuple(self._commands.values()), self.desk.room, self)
         self._keys.open()
 
     def _theme(self) -> Theme:
@@ -354,16 +353,9 @@ class Window(QMainWindow):
         for url in mime.urls():
             if url.isLocalFile():
                 path = Path(url.toLocalFile())
-                take = self.views.get(TEACH)
-                # In the Teach room a sound is a take of what is taught.
-                if self.desk.room == TEACH and isinstance(take, TeachRoom) and self._is_sound(path):
-                    take.judge_file(path)
-                else:
+                if not self.views[self.desk.room].takes_file(path):
                     self.tasks.opening.open(path)
                 break
-
-    def _is_sound(self, path: Path) -> bool:
-        return self.desk.session.is_open and path.suffix.lower() in SOUND_KINDS
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)

@@ -1,5 +1,6 @@
 """The stretch in hand as large tab, with the playhead running through it."""
 
+import itertools
 from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, Qt
@@ -29,8 +30,16 @@ from notcher.wording.names import string_names
 from notcher.wording.rhythm import counts_of
 
 _EDGE = 46
+# How much wider than needed a short row is drawn at most.
+_WIDEST_SPREAD = 3.6
 # Of a tag's height, what the names of chords take.
 _NAMES = 0.75
+# Tags from one string to the next, by whether either is played on: under one that is, there are words and arcs.
+# Tags over the first string, and under the last.
+_GAPS = {(False, False): 0.6, (False, True): 0.9, (True, False): 1.12, (True, True): 1.22}
+_OVER, _OVER_BENDS, _BELOW = 1.3, 2.1, 1.3
+# Points of a number, of a tag's height: 22 pixels at least in the smallest but one.
+_NUMBER = 0.58
 _TAGS = (54.0, 48.0, 42.0, 37.0, 33.0, 29.0, 25.0)
 _CORNER = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom
 _NONE = later("No phrase here yet. Phrases are cut in the Notch room.")
@@ -49,6 +58,7 @@ class LargeTab(PaintedView):
         self._curve = Curve(None)
         self._curve_of: object = None
         self._rows: list[Row] = []
+        self._shown: tuple[Note, ...] = ()
         self._tag = 40.0
         self._widest = 1.0
         desk.phrase_changed.connect(self._lay_out)
@@ -76,10 +86,8 @@ class LargeTab(PaintedView):
     def _lay_out(self) -> None:
         if not self.isVisible():
             return
-        # Whatever else is shown, one row of the smallest tags is whole.
-        self.setMinimumHeight(round(self._height_of(_TAGS[-1])))
         stretch = self._desk.stretch
-        self._rows, self._counts, self._fingers = [], {}, {}
+        self._rows, self._counts, self._fingers, self._shown = [], {}, {}, ()
         if stretch is not None and self._desk.session.is_open:
             project = self._desk.session.project
             if self._settings.counts:
@@ -91,13 +99,15 @@ class LargeTab(PaintedView):
                 }
             if project.contour is not self._curve_of:
                 self._curve_of, self._curve = project.contour, Curve(project.contour)
-            notes = self._desk.shown_notes(stretch.start, stretch.end)
+            notes = self._shown = self._desk.shown_notes(stretch.start, stretch.end)
             # The largest tags with which all rows fit; where not even small ones do, the rows turn with the playhead.
             for tag in _TAGS:
                 self._rows = spread(notes, stretch.start, stretch.end, width=(self.width() - _EDGE - 30) / tag)
                 self._tag = tag
                 if len(self._rows) * self._row_height <= self.height():
                     break
+            # Whatever else is shown, one row of the smallest tags is whole.
+            self.setMinimumHeight(round(self._height_of(_TAGS[-1])))
             self._widest = max((r.anchors[-1][1] for r in self._rows), default=1.0)
         self.update()
 
@@ -113,7 +123,17 @@ class LargeTab(PaintedView):
         """A row's height with tags of a height."""
         known = self._desk.session.is_open and bool(self._desk.session.project.chords)
         lines = known + len(self._under()) + bool(self._figures())
-        return tag * (self._strings * 1.22 + 2.35 + _NAMES * lines)
+        return tag * (sum(self._gaps()) + self._over() + _BELOW + _NAMES * lines)
+
+    def _gaps(self) -> list[float]:
+        """From each string to the next, in tags: strings that nothing is played on move closer, so that what is played
+        has the room."""
+        used = {n.string for n in self._shown}
+        return [_GAPS[k in used, k + 1 in used] for k in range(1, self._strings)]
+
+    def _over(self) -> float:
+        """Tags over the first string: bends need more."""
+        return _OVER_BENDS if any(n.bend for n in self._shown) else _OVER
 
     @property
     def _figures_height(self) -> float:
@@ -225,9 +245,9 @@ class LargeTab(PaintedView):
         tag, t = self._tag, self._theme
         project = self._desk.session.project
         under = top + self._names_height + self._figures_height
-        lanes = tuple(under + tag * 2.1 + tag * 1.22 * i for i in range(self._strings))
+        lanes = tuple(under + tag * (self._over() + up) for up in itertools.accumulate(self._gaps(), initial=0.0))
         # A row that is short is drawn wider, so that a phrase fills the sheet, and never so wide that it falls apart.
-        scale = tag * max(1.0, min(2.2, (self.width() - _EDGE - 30) / tag / self._widest))
+        scale = tag * max(1.0, min(_WIDEST_SPREAD, (self.width() - _EDGE - 30) / tag / self._widest))
 
         def x_of(time: float) -> float:
             return _EDGE + row.x_of(time) * scale
@@ -235,7 +255,7 @@ class LargeTab(PaintedView):
         # The widest bend, with its name over it, fits above the first string.
         widest = max((n.bend.target_cents for n in row.notes if n.bend), default=0)
         per_cent = tag * min(1.5 / 430.0, 1.08 / max(widest, 1))
-        frame = Frame(x_of, lanes, tag, per_cent, tag * 0.56)
+        frame = Frame(x_of, lanes, tag, per_cent, tag * _NUMBER)
         end = x_of(row.end)
         for y, letter in zip(lanes, string_names(project.tuning), strict=True):
             painter.setPen(QPen(t.color("faint"), 1.6))

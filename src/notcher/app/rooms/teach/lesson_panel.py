@@ -23,8 +23,9 @@ from notcher.wording import told, tr
 from notcher.wording.lesson import SCHOOLS, day_words, days_words, minutes_words, turn_words
 
 _WIDTH = 372
+_LEAST_LINES = 44
 _IDLE_MS = 700
-_DAYS_SHOWN = 2
+_DAYS_SHOWN = 1
 
 
 class PlanText(QPlainTextEdit):
@@ -73,6 +74,7 @@ class LessonPanel(QWidget):
         self.lines = PlanText(self._typed)
         self.lines.setAccessibleName(tr("The steps of the lesson, a line each"))
         self.lines.textChanged.connect(self._began_typing)
+        self.lines.setMinimumHeight(_LEAST_LINES)
         column.addWidget(self.lines, 1)
         self.trouble = QLabel()
         self.trouble.setProperty("doubt", True)

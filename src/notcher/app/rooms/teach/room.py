@@ -23,6 +23,7 @@ from notcher.app.take import TakeDesk
 from notcher.app.theme import Theme
 from notcher.app.version_choice import VersionChoice
 from notcher.app.widgets import button, quiet_label
+from notcher.audio.decode import KINDS as SOUND_KINDS
 from notcher.score.clause import Clause
 from notcher.teach.care import strains
 from notcher.teach.difficulty import difficulty
@@ -90,7 +91,7 @@ class TeachRoom(RoomView):
         self.cue = CueLine(desk, theme, around.settings)
         self.cue.setVisible(around.settings.cue)
         column.addWidget(self.cue)
-        self.take = TakeDesk(desk, around.tasks.runner)
+        self.take = TakeDesk(desk, around.tasks.runner, around.settings)
         self.take.said.connect(desk.said)
         self.take.changed.connect(self._show_take)
         self.take_bar = TakeBar(desk, self.take, around.tasks.runner, theme)
@@ -189,8 +190,8 @@ class TeachRoom(RoomView):
             "teach-cue": self.toggle_cue,
             "teach-lesson": self.toggle_lesson,
             "teach-takes": self.toggle_takes,
-            "teach-words": self.words.toggle,
-            "teach-pedals": lambda: self.pedals.setVisible(not self.pedals.isVisible()),
+            "teach-words": self.toggle_words,
+            "teach-pedals": self.toggle_pedals,
             "lesson-make": self.make_lesson,
             "take-record": self.record,
             "take-file": self.take_bar.ask_file,
@@ -218,6 +219,16 @@ class TeachRoom(RoomView):
         self._desk.lesson.listens = self._settings.takes
         self._show_take()
 
+    def toggle_words(self) -> None:
+        """Write advice, or put its panel away."""
+        self.pedals.hide()
+        self.words.toggle()
+
+    def toggle_pedals(self) -> None:
+        """Say what pedals do, or put their panel away."""
+        self.words.hide()
+        self.pedals.setVisible(not self.pedals.isVisible())
+
     def make_lesson(self) -> None:
         """Make the plan, and show it."""
         if not self._settings.lesson:
@@ -230,11 +241,14 @@ class TeachRoom(RoomView):
             self.toggle_takes()
         self.take.toggle()
 
-    def judge_file(self, path: Path) -> None:
-        """Judge a take that was dropped here."""
+    def takes_file(self, path: Path) -> bool:
+        """A sound that is dropped here is a take of what is taught."""
+        if not self._desk.session.is_open or path.suffix.lower() not in SOUND_KINDS:
+            return False
         if not self._settings.takes:
             self.toggle_takes()
         self.take.from_file(path)
+        return True
 
     def _show_take(self) -> None:
         """What was off, at the notes: of the last take of what is taught, and of the one before."""

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.painted import PaintedView
+from notcher.app.rooms.teach.live_pitch import LivePitch
 from notcher.app.rooms.teach.spin import Spin
 from notcher.app.shell.keysheet import shown_key
 from notcher.app.take import State, TakeDesk
@@ -145,8 +146,16 @@ class TakeBar(QWidget):
         controls.addWidget(self.source)
         self.meter = LevelMeter(theme)
         controls.addWidget(self.meter)
+        self.live = button(tr("Live pitch"), take.toggle_live, checkable=True,
+                           tip=tr("The pitch that comes in, against the goal of the bend"))  # fmt: skip
+        controls.addWidget(self.live)
+        self.delay = button(tr("Measure the delay"), take.measure_delay,
+                            tip=tr("Clicks are played: hold the microphone to the headphones"))  # fmt: skip
+        controls.addWidget(self.delay)
         self.file = button(tr("Take from a file …"), self.ask_file)
         controls.addWidget(self.file)
+        controls.addStretch(1)
+        column.addLayout(controls)
         self.manner = QWidget()
         simulated = QHBoxLayout(self.manner)
         simulated.setContentsMargins(0, 0, 0, 0)
@@ -158,17 +167,19 @@ class TakeBar(QWidget):
             simulated.addWidget(quiet_label(label))
             simulated.addWidget(spin)
             spin.valueChanged.connect(self._set_manner)
-        controls.addWidget(self.manner)
-        controls.addStretch(1)
-        column.addLayout(controls)
+        simulated.addStretch(1)
+        column.addWidget(self.manner)
         self.words = QLabel()
         self.words.setWordWrap(True)
         self.words.setProperty("head", True)
         column.addWidget(self.words)
         self.hint = quiet_label(tr("With headphones, so that the microphone hears the guitar alone."))
         column.addWidget(self.hint)
+        self.pitch = LivePitch(desk, theme)
+        row.addWidget(self.pitch)
         self.history = History(theme)
         row.addWidget(self.history)
+        take.block.connect(self.pitch.take_block)
         take.level.connect(self.meter.show_level)
         take.changed.connect(self.refresh)
         desk.phrase_changed.connect(self.refresh)
@@ -179,6 +190,7 @@ class TakeBar(QWidget):
         """Draw in other colours."""
         self.meter.set_theme(theme)
         self.history.set_theme(theme)
+        self.pitch.set_theme(theme)
 
     def _offer(self) -> None:
         names = self._take.sources()
@@ -208,6 +220,11 @@ class TakeBar(QWidget):
         take = self._take
         self.record.setText(tr("Stop") if take.state is State.RECORDING else tr("Record a take"))
         self.manner.setVisible(take.simulated)
+        self.delay.setVisible(not take.simulated)
+        self.live.setChecked(take.state is State.LIVE)
+        live = take.state in (State.LIVE, State.RECORDING)
+        self.pitch.setVisible(live)
+        self.history.setVisible(not live)
         self.hint.setVisible(not take.simulated)
         words = {
             State.RECORDING: tr("Recording: play along."), State.LISTENING: tr("Listening to what was played …"),
