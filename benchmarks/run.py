@@ -24,6 +24,7 @@ from benchmarks import (
     places,
     references,
     speed,
+    takes,
     techniques,
 )
 from benchmarks.keys import keys_for_the_demo, keys_from_nothing
@@ -360,7 +361,7 @@ def _reading() -> str:
 SECTIONS: tuple[tuple[str, Callable[[], str]], ...] = (
     ("evaluation phrases", _evaluation), ("one amplifier", amplifier.section), ("techniques", techniques.section), ("key and chords", harmony.section),
     ("figures", figures.section),
-    ("isolation", isolation.section), ("demo", _demo_section), ("rhythm", _rhythm), ("places", places.section),
+    ("isolation", isolation.section), ("takes", takes.section), ("demo", _demo_section), ("rhythm", _rhythm), ("places", places.section),
     ("keys", _keys),
     ("speed", _speed), ("hardiness", hardiness.section), ("how to read it", _reading),
 )  # fmt: skip

@@ -47,14 +47,14 @@ def _is_there(path: str) -> bool:
 @dataclass(slots=True)
 class Settings:
     """theme: light or dark; scale: percent; left_handed: how the neck is drawn; neck_in_teach: whether it is shown
-    under the large tab; counts, fingers, cue: whether they stand there; dialect: in which lines are written, by its
-    place in formats/line.py; lesson, takes: whether their panels are shown; latency_ms: of sound going out and in,
-    below 0 where it was never measured; degrees: how they stand at the notes; figures: whether those that come again
-    are shown; german_names: H for B, B for B flat; collection: the folder whose projects are looked through for
-    phrases; rest_minutes: of sounding loops, after which a rest is said, 0 for never; pedals: what messages and keys
-    do, by their names; playing: how new projects are played, as in the project file: as the person chose last;
-    language: '' for the system's; folder: where files were opened last; recent: the newest first, as plain values of
-    Recent."""
+    under the large tab; counts, fingers, cue, chord_names: whether they stand there; dialect: in which lines are
+    written, by its place in formats/line.py; lesson, takes: whether their panels are shown; latency_ms: of sound
+    going out and in, below 0 where it was never measured; degrees: how they stand at the notes; figures: whether
+    those that come again are shown; german_names: H for B, B for B flat; collection: the folder whose projects are
+    looked through for phrases; rest_minutes: of sounding loops, after which a rest is said, 0 for never; pedals: what
+    messages and keys do, by their names; playing: how new projects are played, as in the project file: as the person
+    chose last; language: '' for the system's; folder: where files were opened last; recent: the newest first, as
+    plain values of Recent."""
 
     theme: str = "light"
     scale: int = 100
@@ -63,6 +63,7 @@ class Settings:
     counts: bool = False
     fingers: bool = False
     cue: bool = False
+    chord_names: bool = True
     dialect: int = 0
     lesson: bool = False
     takes: bool = False

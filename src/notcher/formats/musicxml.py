@@ -33,8 +33,8 @@ _HEAD = (
 )
 
 
-ADVICE = "advice"
-"""How the ids of words begin that are advice at a note."""
+ADVICE, LISTEN = "advice", "listen-for"
+"""How the ids of words begin that are advice, and that say what to listen for."""
 
 
 def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
@@ -190,7 +190,7 @@ def _write(measure: ET.Element, event: Event, values: list[Value], first: bool, 
     for note in event.graces if first else ():
         _note(measure, note, None, True, True, False, links, project)
     if first:
-        _advice(measure, event)
+        _advice(measure, event, project)
     for i, value in enumerate(values):
         begins, ends = first and i == 0, last and i == len(values) - 1
         if not event.notes:
@@ -204,13 +204,19 @@ def _write(measure: ET.Element, event: Event, values: list[Value], first: bool, 
             _note(measure, note, value, begins, ends, k > 0, links, project)
 
 
-def _advice(measure: ET.Element, event: Event) -> None:
-    """What the person tells whoever learns it, as words over the note; their id says that they are advice."""
-    for note in event.notes:
-        if note.advice:
+def _advice(measure: ET.Element, event: Event, project: Project) -> None:
+    """What the person tells whoever learns it, as words over the note, or over the first of its phrase; their id says
+    that they are advice, or what to listen for."""
+    said = [(f"{ADVICE}-{n.id}", n.advice) for n in event.notes]
+    for phrase in project.phrases:
+        inside = project.notes_between(phrase.start, phrase.end)
+        if inside and inside[0] in event.notes:
+            said += [(f"{ADVICE}-{phrase.id}", phrase.advice), (f"{LISTEN}-{phrase.id}", phrase.listen_for)]
+    for name, text in said:
+        if text:
             direction = ET.SubElement(measure, "direction", placement="above")
             kind = ET.SubElement(direction, "direction-type")
-            ET.SubElement(kind, "words", id=f"{ADVICE}-{note.id}").text = note.advice
+            ET.SubElement(kind, "words", id=name).text = text
 
 
 def _duration(element: ET.Element, value: Value, *, ties: tuple[str, ...] = ()) -> None:

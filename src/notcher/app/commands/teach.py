@@ -37,6 +37,7 @@ COMMANDS: tuple[Command, ...] = (
     _t("take.panel", "Takes under the large tab", ("Alt+R",), _asks("teach-takes")),
     _t("teach.layer", "Layer: notes, legato, bends, all", ("Y",), next_layer),
     _t("teach.cue", "Cue line under the large tab", ("Alt+U",), _asks("teach-cue")),
+    _t("teach.chords", "Chords over the large tab", ("Alt+H",), _asks("teach-chords")),
     _t("teach.pedals", "Pedals: what they do …", ("Alt+P",), _asks("teach-pedals")),
     _t("teach.words", "Advice and what to listen for …", ("Alt+A",), _asks("teach-words")),
 )  # fmt: skip

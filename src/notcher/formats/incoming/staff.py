@@ -218,7 +218,8 @@ class Staff:
         for words in element.iter("words"):
             said = (words.text or "").strip()
             if words.get("id", "").startswith(ADVICE):
-                self._advice.setdefault(at, said)
+                known = self._advice.get(at, "")
+                self._advice[at] = f"{known} · {said}" if known else said
             self.words.add(said)
         sound = element.find("sound")
         if sound is not None and sound.get("tempo"):

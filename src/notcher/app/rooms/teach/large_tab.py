@@ -121,8 +121,7 @@ class LargeTab(PaintedView):
 
     def _height_of(self, tag: float) -> float:
         """A row's height with tags of a height."""
-        known = self._desk.session.is_open and bool(self._desk.session.project.chords)
-        lines = known + len(self._under()) + bool(self._figures())
+        lines = self._names_chords + len(self._under()) + bool(self._figures())
         return tag * (sum(self._gaps()) + self._over() + _BELOW + _NAMES * lines)
 
     def _gaps(self) -> list[float]:
@@ -151,8 +150,12 @@ class LargeTab(PaintedView):
     @property
     def _names_height(self) -> float:
         """What the names of chords take over each row."""
-        known = self._desk.session.is_open and bool(self._desk.session.project.chords)
-        return self._tag * _NAMES if known else 0.0
+        return self._tag * _NAMES if self._names_chords else 0.0
+
+    @property
+    def _names_chords(self) -> bool:
+        """Whether names of chords stand over the rows."""
+        return self._settings.chord_names and self._desk.session.is_open and bool(self._desk.session.project.chords)
 
     def _under(self) -> list[tuple[str, OfNote]]:
         """What stands under each row, line by line, each with its name: counts, fingers, degrees, as far as they are
@@ -229,6 +232,8 @@ class LargeTab(PaintedView):
 
     def _draw_chords(self, painter: QPainter, row: Row, x_of: Callable[[float], float], y: float) -> None:
         """The names over the row, where they begin; the one that sounds is lit."""
+        if not self._names_chords:
+            return
         position, playing = self._desk.transport.position, self._desk.transport.playing
         painter.setFont(font(min(24.0, self._tag * 0.5), bold=True))
         over = chords_over(self._desk.session.project, row.start, row.end)

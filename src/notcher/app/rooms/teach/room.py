@@ -188,6 +188,7 @@ class TeachRoom(RoomView):
             "teach-counts": self.toggle_counts,
             "teach-fingers": self.toggle_fingers,
             "teach-cue": self.toggle_cue,
+            "teach-chords": self.toggle_chords,
             "teach-lesson": self.toggle_lesson,
             "teach-takes": self.toggle_takes,
             "teach-words": self.toggle_words,
@@ -202,6 +203,11 @@ class TeachRoom(RoomView):
         self._settings.cue = not self._settings.cue
         self._settings.save()
         self.cue.setVisible(self._settings.cue)
+
+    def toggle_chords(self) -> None:
+        """Show the names of chords over the tab, or not."""
+        self._settings.chord_names = not self._settings.chord_names
+        self._follow_settings()
 
     def toggle_lesson(self) -> None:
         """Show the plan beside the tab, or not."""
