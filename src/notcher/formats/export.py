@@ -130,6 +130,12 @@ def _harmony(h: Handout) -> bytes:
     return harmony_json(h.project, h.notes).encode()
 
 
+def _written(h: Handout) -> bytes:
+    from notcher.formats.written import written_json
+
+    return written_json(h.project, h.notes).encode()
+
+
 def _contour(h: Handout) -> bytes:
     from notcher.formats.tables import contour_csv
 
@@ -153,6 +159,9 @@ EXPORTS: tuple[ExportKind, ...] = (
     ExportKind("notes", (".json",), "Notes", "as data, JSON", _notes, Needs.NOTHING, printed=False),
     ExportKind(
         "harmony", (".json",), "Harmony", "key, chords and degrees, JSON", _harmony, Needs.NOTHING, printed=False
+    ),
+    ExportKind(
+        "written", (".json",), "Written", "bars, values and counts, JSON", _written, Needs.NOTHING, printed=False
     ),
     ExportKind(
         "backing",

@@ -4,18 +4,17 @@ Where the standard has no element (rake, a bend's curl), `other-technical` carri
 """
 
 import xml.etree.ElementTree as ET
-from collections.abc import Iterable
 
 from notcher.formats.heading import title
 from notcher.formats.musicxml_chords import write_chords
 from notcher.harmony.spelling import written_tone
-from notcher.rhythm.values import TICKS, Event, Value, nominal_map, written
+from notcher.rhythm.bars import Piece, bars_of
+from notcher.rhythm.values import TICKS, Event, Value
 from notcher.score.chords import key_at
 from notcher.score.key import Key
 from notcher.score.note import HARMONICS, Attack, Bend, BendKind, Mark, Note
 from notcher.score.project import Project
 from notcher.score.technique import MARKS, Absent, Xml
-from notcher.score.tempo import TempoMap
 
 _STEPS = (("C", 0), ("C", 1), ("D", 0), ("D", 1), ("E", 0), ("F", 0), ("F", 1), ("G", 0), ("G", 1), ("A", 0),
           ("A", 1), ("B", 0))  # fmt: skip
@@ -39,56 +38,36 @@ ADVICE, LISTEN = "advice", "listen-for"
 
 def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
     """The notes as a MusicXML document. Without a tempo map half-second beats are used and said in words."""
-    tempo = project.tempo or nominal_map(max((n.end for n in notes), default=1.0))
+    found = bars_of(project, notes)
+    tempo = found.tempo
     root = ET.Element("score-partwise", version="4.0")
     _identity(root, project)
     part = ET.SubElement(root, "part", id="P1")
-    rhythm = written(notes, tempo)
-    first_bar = rhythm.first_bar
-    first_beat = tempo.first_beat_of(first_bar)
-    pieces = list(_cut_at_bars(rhythm.events, tempo, first_bar))
     links = _Links(notes)
-    bars = 1 + max((p[0] for p in pieces), default=0)
-
-    def spelled(bar: int, tick: int, ticks: int) -> list[Value]:
-        begins = (tempo.first_beat_of(first_bar + bar) - first_beat) * TICKS
-        return rhythm.spelled(begins + tick, ticks)
 
     def key_in(number: int) -> Key | None:
-        found = key_at(project, tempo.time_at(tempo.first_beat_of(number)))
-        return found.key if found else None
+        at = key_at(project, tempo.time_at(tempo.first_beat_of(number)))
+        return at.key if at else None
 
-    for bar in range(bars):
-        number = first_bar + bar
+    for k, bar in enumerate(found.bars):
+        number = bar.number
         measure = ET.SubElement(part, "measure", number=str(number))
-        beats, key = tempo.beats_in(number), key_in(number)
-        if bar == 0:
-            _attributes(measure, project, beats, key)
+        key = key_in(number)
+        if k == 0:
+            _attributes(measure, project, bar.beats, key)
             words = "" if project.tempo else NO_BEAT_WORDS
             _tempo_mark(measure, tempo.bpm(), words)
-        elif beats != tempo.beats_in(number - 1) or key != key_in(number - 1):
+        elif bar.beats != tempo.beats_in(number - 1) or key != key_in(number - 1):
             attributes = ET.SubElement(measure, "attributes")
             if key != key_in(number - 1):
                 _key(attributes, key)
-            if beats != tempo.beats_in(number - 1):
-                _metre(attributes, beats)
+            if bar.beats != tempo.beats_in(number - 1):
+                _metre(attributes, bar.beats)
         write_chords(measure, project, tempo, number)
-        inside = [p for p in pieces if p[0] == bar]
-        filled = 0
         if number < 1:
-            # A pick-up is not counted, and begins with the beat of its first note.
             measure.set("implicit", "yes")
-            if bar == 0:
-                filled = next((tick for _, tick, _, event, *_ in inside if event.notes), 0) // TICKS * TICKS
-                inside = [p for p in inside if p[1] >= filled]
-        for _, tick, ticks, event, first, last in inside:
-            if tick > filled:
-                _write(measure, Event(filled, 0, ()), spelled(bar, filled, tick - filled), True, True, links, project)
-            _write(measure, event, spelled(bar, tick, ticks), first, last, links, project)
-            filled = tick + ticks
-        if filled < beats * TICKS:
-            rest = spelled(bar, filled, beats * TICKS - filled)
-            _write(measure, Event(filled, 0, ()), rest, True, True, links, project)
+        for piece in bar.pieces:
+            _write(measure, piece, links, project)
     ET.indent(root, " ")
     return _HEAD + ET.tostring(root, encoding="unicode") + "\n"
 
@@ -154,22 +133,6 @@ def _tempo_mark(measure: ET.Element, bpm: float, words: str) -> None:
     ET.SubElement(direction, "sound", tempo=f"{bpm:.2f}")
 
 
-_Piece = tuple[int, int, int, Event, bool, bool]
-
-
-def _cut_at_bars(found: Iterable[Event], tempo: TempoMap, first_bar: int) -> Iterable[_Piece]:
-    """(bar from the first, tick in it, ticks, event, whether it begins there, whether it ends there)."""
-    first_beat = tempo.first_beat_of(first_bar)
-    for event in found:
-        tick, left = event.tick, event.ticks
-        while left > 0:
-            number = tempo.bar_of(first_beat + tick // TICKS)
-            bar, within = number - first_bar, tick - (tempo.first_beat_of(number) - first_beat) * TICKS
-            size = min(left, tempo.beats_in(number) * TICKS - within)
-            yield bar, within, size, event, tick == event.tick, size == left
-            tick, left = tick + size, left - size
-
-
 class _Links:
     """Which notes are hammered, pulled or slid to, and from which: both ends of the line are written."""
 
@@ -185,14 +148,14 @@ class _Links:
             last[n.string] = n
 
 
-def _write(measure: ET.Element, event: Event, values: list[Value], first: bool, last: bool, links: _Links,
-           project: Project) -> None:  # fmt: skip
-    for note in event.graces if first else ():
+def _write(measure: ET.Element, piece: Piece, links: _Links, project: Project) -> None:
+    event, values = piece.event, piece.values
+    for note in event.graces if piece.begins else ():
         _note(measure, note, None, True, True, False, links, project)
-    if first:
+    if piece.begins:
         _advice(measure, event, project)
     for i, value in enumerate(values):
-        begins, ends = first and i == 0, last and i == len(values) - 1
+        begins, ends = piece.begins and i == 0, piece.ends and i == len(values) - 1
         if not event.notes:
             rest = ET.SubElement(measure, "note")
             ET.SubElement(rest, "rest")

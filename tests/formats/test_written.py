@@ -1,0 +1,124 @@
+"""The solo written once: its bars as data, against music21's reading of the MusicXML that is made of the same bars."""
+
+import json
+from collections import defaultdict
+from dataclasses import replace
+from fractions import Fraction
+from typing import Any
+
+import music21
+import pytest
+
+from notcher.formats.export import render
+from notcher.formats.midi import midi_bytes
+from notcher.formats.musicxml import musicxml
+from notcher.formats.written import written_json
+from notcher.score.project import Project, Recording
+from notcher.score.tempo import TempoMap
+from tests.conftest import note
+
+
+def _read(project: Project) -> dict[str, Any]:
+    found: dict[str, Any] = json.loads(written_json(project, project.notes))
+    return found
+
+
+def _length(event: dict[str, Any]) -> Fraction:
+    length = 4 * Fraction(event["value"]) * (2 - Fraction(1, 2 ** event["dots"]))
+    if event["tuplet"]:
+        length *= Fraction(event["tuplet"][1], event["tuplet"][0])
+    return length
+
+
+def _check_filled(bar: dict[str, Any]) -> None:
+    """Each voice fills its bar, and notes together have one length."""
+    at = Fraction(0)
+    together: dict[str, set[Fraction]] = defaultdict(set)
+    for e in bar["events"]:
+        if not e["grace"]:
+            together[e["beat"]].add(_length(e))
+    for beat, lengths in together.items():
+        assert Fraction(beat) == at, bar
+        assert len(lengths) == 1, bar
+        at += lengths.pop()
+    assert at == bar["beats"], bar
+
+
+def test_the_demo_fills_its_bars_and_music21_reads_the_same(demo: Project) -> None:
+    data = _read(demo)
+    assert (data["format"], data["version"], data["key"]) == ("notcher-written", 1, {"fifths": 3, "mode": "minor"})
+    for bar in data["bars"]:
+        _check_filled(bar)
+    numbers = [b["number"] for b in data["bars"]]
+    assert numbers == list(range(numbers[0], numbers[0] + len(numbers))), "silent bars are there"
+    assert sum(e["note"] is not None and not e["tied"] for b in data["bars"] for e in b["events"]) == len(demo.notes)
+    score = music21.converter.parseData(musicxml(demo, demo.notes), format="musicxml")
+    theirs = {
+        (m.number, Fraction(n.offset).limit_denominator(840), Fraction(n.quarterLength).limit_denominator(840))
+        for m in score.recurse().getElementsByClass(music21.stream.Measure)
+        for n in m.notes
+        if not n.duration.isGrace and not isinstance(n, music21.harmony.ChordSymbol)
+    }
+    ours = {
+        (b["number"], Fraction(e["beat"]), _length(e))
+        for b in data["bars"] for e in b["events"] if e["note"] is not None and not e["grace"]
+    }  # fmt: skip
+    assert ours == theirs
+
+
+def test_chords_counts_and_tempo_stand_in_it(demo: Project) -> None:
+    bars = _read(demo)["bars"]
+    assert all(60 < b["tempo_bpm"] < 130 for b in bars)
+    chords = [(b["number"], c["beat"], c["symbol"]) for b in bars for c in b["chords"]]
+    assert len(chords) > 5
+    assert all(1 <= beat < 5 for _, beat, _ in chords)
+    counts = {e["count"] for b in bars for e in b["events"] if e["note"] and not e["tied"] and not e["grace"]}
+    assert "" not in counts
+    assert "1" in counts
+
+
+def test_a_pick_up_begins_at_its_first_beat() -> None:
+    """Three notes before bar 1 at 120 bpm: two eighths on 4, one on 1."""
+    notes = (note(1, 1.5, 3, 5), note(2, 1.75, 3, 7), note(3, 2.0, 3, 5, length=0.5))
+    project = Project(_recording(), notes=notes, tempo=TempoMap.steady(120, first_beat=2.0, count=12))
+    project = replace(project, tempo=replace(project.tempo or TempoMap((0.0, 1.0)), pickup=0))
+    for bar in _read(project)["bars"]:
+        _check_filled(bar)
+
+
+def test_without_a_beat_it_is_written_in_half_second_beats(project: Project) -> None:
+    data = _read(replace(project, tempo=None))
+    assert data["key"] is None
+    for bar in data["bars"]:
+        _check_filled(bar)
+
+
+def test_bar_numbers_are_those_of_midi(demo: Project) -> None:
+    """The first note's bar: at the same distance from bar 1 in MIDI's ticks as in the data."""
+    import io
+
+    import mido
+
+    file = mido.MidiFile(file=io.BytesIO(midi_bytes(demo, demo.notes)))
+    first = next(b for b in _read(demo)["bars"] if any(e["note"] for e in b["events"]))
+    at = min(
+        sum(m.time for m in track[: k + 1])
+        for track in file.tracks for k, m in enumerate(track) if m.type == "note_on" and m.velocity > 0
+    )  # fmt: skip
+    within = min(Fraction(e["beat"]) for e in first["events"] if e["note"])
+    beats = first["beats"]
+    assert round(at / file.ticks_per_beat - float(within)) % beats == 0
+
+
+def test_it_is_an_export_of_its_own(project: Project) -> None:
+    assert json.loads(render(project, kind="written"))["format"] == "notcher-written"
+
+
+@pytest.mark.parametrize("count", [0, 1])
+def test_few_notes_are_written_too(project: Project, count: int) -> None:
+    few = replace(project, notes=project.notes[:count])
+    assert len(_read(few)["bars"]) >= 1
+
+
+def _recording() -> Recording:
+    return Recording("a.wav", "0" * 64, 10.0, 44100, 2)
