@@ -1,5 +1,5 @@
 """The command line: `notcher`, `notcher transcribe`, `read`, `export`, `place`, `slow`, `isolate`,
-`check`, `backing` and `demo`."""
+`check`, `backing`, `practice` and `demo`."""
 
 import argparse
 import io
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from notcher.score.project import Project
 
 T = TypeVar("T")
-_COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read", "place", "isolate", "backing")
+_COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read", "place", "isolate", "backing", "practice")
 _LONGEST_SLOWED_S = 3600
 
 
@@ -141,6 +141,20 @@ def _parser() -> argparse.ArgumentParser:
     backing.add_argument("--rounds", type=_rounds, default=1, metavar="N")
     backing.set_defaults(run=_backing)
 
+    practice = commands.add_parser("practice", help=tr("sounds to practise with, a file for each phrase and pace"))
+    practice.add_argument("project", type=Path, metavar="P.notcher")
+    practice.add_argument("-o", "--output", type=Path, required=True, metavar="DIR")
+    practice.add_argument("--phrase", action="append", default=[], metavar="NAME", help=tr("several may be given"))
+    practice.add_argument("--paces", type=_paces, default=(50, 75, 100), metavar="50,75,100")
+    practice.add_argument("--hear", choices=("recording", "lead", "rest", "backing", "written"), default="recording")
+    practice.add_argument("--rounds", type=_rounds, default=4, metavar="N")
+    practice.add_argument("--count-in", action="store_true", help=tr("counted before the first round"))
+    practice.add_argument("--click", action="store_true")
+    practice.add_argument("--in-tune", action="store_true", help=tr("brought to A = 440"))
+    practice.add_argument("--shift", type=_shift, default=0, metavar="SEMITONES")
+    practice.add_argument("--format", choices=("flac", "ogg", "mp3", "wav"), default="flac")
+    practice.set_defaults(run=_practice)
+
     check = commands.add_parser("check", help=tr("compare a learner's take with the transcription"))
     check.add_argument("project", type=Path, metavar="P.notcher")
     check.add_argument("take", type=Path, metavar="TAKE.wav")
@@ -218,6 +232,14 @@ def _pace(text: str) -> float:
     if not low <= found <= high:
         raise argparse.ArgumentTypeError(tr("from {low:.0f} to {high:.0f}, got {text}", low=low, high=high, text=text))
     return found
+
+
+def _paces(text: str) -> tuple[int, ...]:
+    return tuple(_between(part.strip().removesuffix("%").strip(), 25, 110) for part in text.split(","))
+
+
+def _shift(text: str) -> int:
+    return _between(text, -12, 12)
 
 
 def _rounds(text: str) -> int:
@@ -370,6 +392,29 @@ def _backing(options: argparse.Namespace) -> None:
     else:
         write_bytes(options.output, backing_midi(project, phrases))
     print(options.output)
+
+
+def _practice(options: argparse.Namespace) -> None:
+    from notcher.audio.decode import load
+    from notcher.formats import project_file
+    from notcher.formats.practice import Wanted, write_practice
+
+    project = project_file.load(options.project)
+    wanted = Wanted(options.paces, options.hear, options.rounds, options.count_in, options.click, options.in_tune,
+                    options.shift, options.format)  # fmt: skip
+    phrases = [project.phrase_named(name) for name in options.phrase]
+    recording = options.project.parent / project.recording.path
+    progress = _Progress()
+    try:
+        audio = load(recording) if options.hear in ("recording", "lead", "rest") else None
+        rows = _interruptible(
+            lambda: write_practice(
+                project, audio, options.output, phrases, wanted, lambda share: progress("Writing", share)
+            )
+        )
+    finally:
+        progress.done()
+    print(trn("{folder}: {n} sound", "{folder}: {n} sounds", len(rows), folder=options.output))
 
 
 def _showing(project: "Project", name: str) -> "Project":

@@ -351,7 +351,7 @@ class Player:
                 sound, new_tail = _stretched(source, start, end, limit, pace, cents, tail, quick=fresh)
                 lead = _CLICK_S * pace
                 along = [*(clicks(start - lead, end) if clicks else ()), *(c for c in counted if c.time < end)]
-                _click_into(sound, along, start, pace)
+                click_into(sound, along, start, pace)
             except Exception as error:
                 with self._lock:
                     self._failure, self._playing = error, False
@@ -426,11 +426,11 @@ class Player:
         start = min(c.time for c in clicks)
         sound = np.zeros((2, max(1, round((position - start) / self._pace * RATE))), np.float32)
         if heard:
-            _click_into(sound, clicks, start, self._pace)
+            click_into(sound, clicks, start, self._pace)
         return _Chunk(sound, position, position)
 
 
-def _click_into(sound: FloatArray, clicks: Sequence[Click], start: float, pace: float) -> None:
+def click_into(sound: FloatArray, clicks: Sequence[Click], start: float, pace: float) -> None:
     """Add clicks to sound, shape (2, n), that begins at a time in seconds of the recording and goes at a pace."""
     for c in clicks:
         tick = click(strength=c.strength)
