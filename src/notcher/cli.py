@@ -97,6 +97,11 @@ def _parser() -> argparse.ArgumentParser:
     )
     export.add_argument("--neck", action="store_true", help=tr("on pages: each phrase on the neck"))
     export.add_argument("--left-handed", action="store_true", help=tr("its nut on the right"))
+    export.add_argument("--pace", type=_pace, default=100.0, metavar="PERCENT", help=tr("of captions and cues"))
+    export.add_argument("--offset", type=_offset_s, default=0.0, metavar="S",
+                        help=tr("of captions and cues: so many seconds later"))  # fmt: skip
+    export.add_argument("--dialect", type=_dialect, default=0, metavar="N",
+                        help=tr("how captions and cues are worded, 1 to 6"))  # fmt: skip
     export.set_defaults(run=_export)
 
     read = commands.add_parser("read", help=tr("write a project from a MusicXML, MIDI or text tab file"))
@@ -234,6 +239,21 @@ def _pace(text: str) -> float:
     return found
 
 
+def _offset_s(text: str) -> float:
+    from notcher.formats.limits import number
+
+    try:
+        return number(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(tr("'{text}' is no number of seconds", text=text)) from error
+
+
+def _dialect(text: str) -> int:
+    from notcher.formats.line import DIALECTS
+
+    return _between(text, 1, len(DIALECTS)) - 1
+
+
 def _paces(text: str) -> tuple[int, ...]:
     return tuple(_between(part.strip().removesuffix("%").strip(), 25, 110) for part in text.split(","))
 
@@ -367,7 +387,8 @@ def _export(options: argparse.Namespace) -> None:
         project = _showing(project, options.showing)
     phrases = [project.phrase_named(name) for name in options.phrase]
     inputs = [options.project, options.project.parent / project.recording.path]
-    beside = With(hands=options.hands, neck=options.neck, left_handed=options.left_handed)
+    beside = With(hands=options.hands, neck=options.neck, left_handed=options.left_handed, pace=options.pace,
+                  offset=options.offset, dialect=options.dialect)  # fmt: skip
     kind = export(project, options.out, kind=options.kind, phrases=phrases, beside=beside, inputs=inputs)
     print(f"{options.out}: {kind}")
 

@@ -28,11 +28,15 @@ class Needs(Enum):
 @dataclass(frozen=True, slots=True)
 class With:
     """What is written beside the notes. hands: fingers and strokes of the pick also where they are only proposed; neck:
-    a neck with each phrase, where the kind has pages; left_handed: its nut on the right."""
+    a neck with each phrase, where the kind has pages; left_handed: its nut on the right. pace, offset: of captions and
+    cues, in percent and seconds later; dialect: in which lines are written, by its place in formats/line.py."""
 
     hands: bool = False
     neck: bool = False
     left_handed: bool = False
+    pace: float = 100.0
+    offset: float = 0.0
+    dialect: int = 0
 
 
 WITHOUT = With()
@@ -136,6 +140,21 @@ def _written(h: Handout) -> bytes:
     return written_json(h.project, h.notes).encode()
 
 
+def _captions(h: Handout) -> bytes:
+    from notcher.formats.captions import captions_of, srt, timing_of, webvtt
+
+    timing = timing_of(h.phrases, pace=h.beside.pace, offset=h.beside.offset)
+    found = captions_of(h.project, h.notes, timing, dialect=h.beside.dialect)
+    return (srt(found) if h.ending == ".srt" else webvtt(found)).encode()
+
+
+def _cues(h: Handout) -> bytes:
+    from notcher.formats.captions import cues, timing_of
+
+    timing = timing_of(h.phrases, pace=h.beside.pace, offset=h.beside.offset)
+    return cues(h.project, h.notes, timing, dialect=h.beside.dialect).encode()
+
+
 def _contour(h: Handout) -> bytes:
     from notcher.formats.tables import contour_csv
 
@@ -163,6 +182,8 @@ EXPORTS: tuple[ExportKind, ...] = (
     ExportKind(
         "written", (".json",), "Written", "bars, values and counts, JSON", _written, Needs.NOTHING, printed=False
     ),
+    ExportKind("captions", (".vtt", ".srt"), "Captions", "of the cue lines, for a video", _captions),
+    ExportKind("cues", (".txt",), "Cues", "each stroke in words, with its time", _cues),
     ExportKind(
         "backing",
         (".wav", ".flac", ".ogg", ".mid"),
