@@ -19,7 +19,7 @@ SITE = Path(sys.prefix) / "lib"
 # Distributions whose modules are named otherwise, and the parts of PyQt6 that are used.
 MODULES = {
     "PyQt6": ("PyQt6.QtWidgets", "PyQt6.QtMultimedia", "PyQt6.QtSvg"), "fonttools": ("fontTools",), "fpdf2": ("fpdf",),
-    "swift-f0": ("swift_f0",),
+    "swift-f0": ("swift_f0",), "python-rtmidi": ("rtmidi",),
 }  # fmt: skip
 # Parts of wheels that Notcher never loads: Qt Quick and 3D, databases, speech, a desktop theme, and a way for numba to
 # share work between cores for which it has two others.

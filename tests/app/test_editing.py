@@ -250,6 +250,9 @@ def seen(driver: Driver) -> tuple[object, ...]:
         driver.notch.find_notes.isVisible(), driver.notch.evidence.isVisible(), type(focus).__name__,
         driver.place.neck.left_handed, window.settings.neck_in_teach,
         t.click, t.shift, driver.notch.move_phrase.isVisible(), window.settings.counts, window.settings.fingers,
+        window.settings.cue, window.settings.lesson, window.settings.takes, window.settings.chord_names, t.layer,
+        driver.teach.words.isVisible(), driver.teach.pedals.isVisible(), desk.lesson.on, desk.lesson.held,
+        driver.teach.take.state,
     )  # fmt: skip
 
 

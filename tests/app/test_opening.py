@@ -124,7 +124,7 @@ def wrong(folder: Path, name: str) -> Path:
         case "broken.notcher":
             path.write_text("{")
         case "newer.notcher":
-            path.write_text('{"format": "notcher-project", "version": 10}')
+            path.write_text('{"format": "notcher-project", "version": 99}')
         case "folder.wav":
             path.mkdir()
     return path

@@ -14,12 +14,13 @@ from notcher.teach.course import Course, Turn, is_pause
 from notcher.teach.layers import Layer
 from notcher.teach.lesson import Stretch
 from notcher.teach.plan import What, read_plan
-from notcher.wording import told, tr
+from notcher.wording import later, told, tr
 from notcher.wording.lesson import turn_words
 
 _SOURCES = {"recording": RECORDING, "lead": LEAD, "rest": REST, "backing": BACKING, "tab": WRITTEN}
 # Between one turn and the next, so that a hand can move.
 _BETWEEN_MS = 600
+_NONE = later("no lesson runs; Ctrl+Enter runs it")
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,9 +133,16 @@ class LessonRun(QObject):
         self._transport.set_layer(Layer.COLOUR)
         self.changed.emit()
 
+    def end(self) -> None:
+        """Leave the lesson as it was asked for; says so where none runs."""
+        if self._course is None:
+            self.said.emit(tr(_NONE))
+        self.stop()
+
     def skip(self, steps: int) -> None:
         """Go to the next step of the plan, or the one before."""
         if self._course is None:
+            self.said.emit(tr(_NONE))
             return
         self._next.stop()
         self._pausing = False

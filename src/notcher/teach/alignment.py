@@ -12,8 +12,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares, linear_sum_assignment
-from scipy.stats import siegelslopes
 
 Floats = NDArray[np.float64]
 
@@ -239,6 +237,8 @@ def _times(
 ) -> TimeMap:
     """A steady pace (repeated medians, Siegel 1982, so that some late notes do not bend it), and its drift where the
     notes clearly do not keep to one: growing or falling evenly, or as most notes around each have it."""
+    from scipy.stats import siegelslopes
+
     w = np.array([written[i].onset for i, _ in pairs])
     h = np.array([heard[j].onset for _, j in pairs])
     order = np.argsort(w, kind="stable")
@@ -267,6 +267,8 @@ def _misfit(left: Floats) -> float:
 
 def _evenly(w: Floats, left: Floats) -> Floats:
     """A pace that grows or falls evenly: a parabola, most notes near it (soft l1, by SciPy)."""
+    from scipy.optimize import least_squares
+
     x = (w - w[0]) / (w[-1] - w[0])
     table = np.stack([np.ones_like(x), x, x**2], axis=1)
     found = least_squares(lambda c: table @ c - left, np.zeros(3), loss="soft_l1", f_scale=0.008)
@@ -275,6 +277,8 @@ def _evenly(w: Floats, left: Floats) -> Floats:
 
 def _local(w: Floats, left: Floats, k: int, half: int) -> float:
     """What most notes around one are off by, on a line through them."""
+    from scipy.stats import siegelslopes
+
     at = slice(max(0, k - half), k + half + 1)
     x, y = w[at], left[at]
     if len(set(x.tolist())) < 3:
@@ -286,6 +290,8 @@ def _local(w: Floats, left: Floats, k: int, half: int) -> float:
 def _assigned(
     written: Sequence[Written], heard: Sequence[Sounded], shift: int, times: TimeMap
 ) -> list[tuple[int, int]]:
+    from scipy.optimize import linear_sum_assignment
+
     fits = _fit_table(written, heard, shift)
     expected = np.array([times.take_s(w.onset) for w in written])
     away = np.array([h.onset for h in heard])[None, :] - expected[:, None]

@@ -1,7 +1,6 @@
 """How long a sound takes out of the machine and in again: clicks are played, and looked for in what was recorded."""
 
 import numpy as np
-from scipy.signal import correlate
 
 from notcher.audio import RATE
 from notcher.audio.recording import FloatArray
@@ -29,6 +28,8 @@ def clicks_to_play() -> FloatArray:
 def latency_of(recorded: FloatArray) -> float:
     """Seconds by which the clicks came late in what was recorded from the same moment on, mono, shape (n,): where they
     agree best with those played (cross-correlation), all of them together. Raises NotcherError where none are heard."""
+    from scipy.signal import correlate
+
     played = clicks_to_play()
     size = min(len(recorded), len(played))
     if size < RATE:

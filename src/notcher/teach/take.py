@@ -11,7 +11,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d, median_filter, minimum_filter1d
 
 from notcher.listen.contour import Trace, runs
 from notcher.listen.listener import Heard
@@ -385,6 +384,8 @@ def _bent(
 ) -> tuple[float | None, float | None]:
     """How far beyond its goal a bend went in cents, and how much later than written it arrived in ms of the recording;
     None for either where the contour does not say."""
+    from scipy.ndimage import median_filter
+
     first = round((onset + _LEAD_IN_S) / HOP)
     # A curl comes to its top as it ends.
     last = round((until - (_LEAD_OUT_S / 3 if bend.kind is BendKind.CURL else _LEAD_OUT_S)) / HOP)
@@ -413,6 +414,8 @@ def _beside(h: HeardNote, bend: Bend, error: float | None) -> float | None:
 def _top_of(line: NDArray[np.float64]) -> float:
     """The level that a bend came to: where it first rests near its highest, as a vibrato after that goes below it; all
     of its top where it never rests, and the highest where that is but a moment."""
+    from scipy.ndimage import maximum_filter1d, minimum_filter1d
+
     highest = float(np.percentile(line, 98))
     rests = maximum_filter1d(line, _RESTING) - minimum_filter1d(line, _RESTING) < _RESTING_CENTS
     resting = [

@@ -30,7 +30,7 @@ COMMANDS: tuple[Command, ...] = (
     _t("lesson.make", "Make the lesson from the phrases", ("Alt+M",), _asks("lesson-make")),
     _t("lesson.next", "Next step of the lesson", ("Ctrl+PgDown",), lambda d: d.lesson.skip(1)),
     _t("lesson.back", "Step of the lesson before", ("Ctrl+PgUp",), lambda d: d.lesson.skip(-1)),
-    _t("lesson.end", "End the lesson", (), lambda d: d.lesson.stop()),
+    _t("lesson.end", "End the lesson", (), lambda d: d.lesson.end()),
     _t("lesson.panel", "Lesson beside the large tab", ("Alt+L",), _asks("teach-lesson")),
     _t("take.record", "Record a take, or stop", ("R",), _asks("take-record")),
     _t("take.file", "Judge a take from a file …", ("Shift+R",), _asks("take-file")),

@@ -106,7 +106,7 @@ class TeachRoom(RoomView):
         self._settings = around.settings
         self.neck = NeckView(theme, around.settings, large=True)
         self.neck.setVisible(around.settings.neck_in_teach)
-        column.addWidget(self.neck, 5)
+        column.addWidget(self.neck, 6)
         self._neck_chords = NeckChords(desk, self.neck)
         steps = QHBoxLayout()
         self.previous = button(tr("Phrase before"), lambda: desk.step_phrase(-1), tip=shown_key("PgUp"))
