@@ -145,6 +145,7 @@ def _take() -> None:
     collect._look()
     wait(400)
     keep("collect")
+    desk.show_room("teach")
     window._answer("keys")
     keep("keys")
     window._leave()

@@ -159,3 +159,17 @@ def test_a_time_map_goes_there_and_back() -> None:
 def test_nothing_in_common_is_no_alignment() -> None:
     assert align([], [Sounded(1.0, 6000.0)]) is None
     assert align(_written([(0.0, 6000.0)]), []) is None
+
+
+def test_who_stands_still_goes_on_from_there(demo: Project) -> None:
+    """A second of silence before the sixth of nine notes: all are there, and that is what is said."""
+    phrase = demo.phrase_named("Signal lamps")
+    sound = performed(demo, phrase, Manner(pace=60, unsteady_ms=2.0))
+    notes = demo.notes_between(phrase.start, phrase.end)
+    cut = round((0.5 + (notes[5].onset - notes[0].onset) / 0.6 - 0.004) * RATE)
+    halted = np.concatenate([sound[:cut], np.zeros(RATE, np.float32), sound[cut:]])
+    report = judge(demo, take_heard(Audio(np.stack([halted, halted]), RATE, 2)), phrase=phrase)
+    assert report.missing == ()
+    assert report.halts == (notes[5],)
+    assert "stands still before the one on" in report_words(demo, report, phrase=phrase)
+    assert max(abs(v.late_ms or 0.0) for v in report.verdicts) < 40

@@ -18,6 +18,8 @@ Floats = NDArray[np.float64]
 MOST_SHIFT = 14
 """Half steps by which a take may be moved."""
 SLOWEST, FASTEST = 0.2, 1.6
+HALT_S = 0.3
+"""Seconds in the take for which somebody stands still, or hurries on, at once."""
 _PACES = np.geomspace(SLOWEST, FASTEST, 44)
 # Cents within which a pitch is the written one.
 _SAME_CENTS = 60.0
@@ -30,6 +32,10 @@ _SHIFTS, _NOT_MOVED = 3, 0.5
 # Seconds that notes are off on the mean from which a steady pace is not believed, by how much better one that drifts
 # must be, and the most that one note counts; notes that say how it drifts.
 _STEADY_S, _CLEARLY, _FAR_S = 0.008, 0.65, 0.06
+# How often somebody halts in a take, at most.
+_HALTS = 3
+# Seconds between notes that say at which pace one steps.
+_STEP_S = 0.1
 _DRIFT_NOTES, _DRIFT_FEWEST = 9, 7
 # Seconds in the take by which a note may be off and still be meant; the same that weighs time against pitch.
 _MEANT_S, _WEIGHED_S = 0.21, 0.08
@@ -251,13 +257,30 @@ def _times(
     drift = np.zeros(len(w))
     if len(pairs) >= _DRIFT_FEWEST and w[-1] > w[0]:
         half = _DRIFT_NOTES // 2
-        for model in (_evenly(w, left), np.array([_local(w, left, k, half) for k in range(len(w))])):
+        local = np.array([_local(w, left, k, half) for k in range(len(w))])
+        for model in (_halting(w, left), _evenly(w, left), local):
             before, after = _misfit(left - drift), _misfit(left - model)
             if before > _STEADY_S and after < _CLEARLY * before:
                 drift = model
     if not drift.any():
         return TimeMap(stretch, begin)
     return TimeMap(stretch, begin, tuple((float(t), float(d)) for t, d in zip(w, drift, strict=True)))
+
+
+def _halting(w: Floats, left: Floats) -> Floats:
+    """A steady pace that stands still now and then. The pace is that of most steps from note to note, which one halt
+    does not bend; between the greatest leaps most notes are off alike."""
+    apart = np.diff(w) > _STEP_S
+    if not apart.any():
+        return np.zeros(len(left))
+    slope = float(np.median((np.diff(left)[apart]) / np.diff(w)[apart]))
+    straight = left - slope * w
+    leaps = np.diff(straight)
+    cuts = sorted(int(k) + 1 for k in np.argsort(-np.abs(leaps))[:_HALTS] if abs(leaps[k]) >= HALT_S)
+    out = slope * w
+    for a, b in itertools.pairwise([0, *cuts, len(left)]):
+        out[a:b] += float(np.median(straight[a:b]))
+    return np.asarray(out)
 
 
 def _misfit(left: Floats) -> float:

@@ -20,7 +20,7 @@ from notcher.score.errors import ScoreError
 from notcher.score.note import HARMONICS, LEGATO, MOVES_THE_PITCH, Attack, Bend, BendKind, Mark, Note, struck_together
 from notcher.score.practice import TakeKept
 from notcher.score.project import Phrase, Project
-from notcher.teach.alignment import Aligned, Sounded, TimeMap, Written, align
+from notcher.teach.alignment import HALT_S, Aligned, Sounded, TimeMap, Written, align
 
 LONGEST_TAKE_S = 20 * 60.0
 # Share of the notes, each way, from which it is this phrase; by how much another is liker; fewest notes that agree.
@@ -88,7 +88,7 @@ class Extra:
 class Report:
     """All notes of the stretch. shift: half steps by which all of it is moved; offset_cents: from the recording's
     tuning; pace: share of the recording's; times: from the recording to the take; like: the phrase it sounds like,
-    where that is another one; heard: whether anything was heard at all."""
+    where that is another one; heard: whether anything was heard at all; halts: notes before which it stood still."""
 
     verdicts: tuple[Verdict, ...]
     extra: tuple[Extra, ...] = ()
@@ -98,6 +98,7 @@ class Report:
     times: TimeMap | None = None
     like: Phrase | None = None
     heard: bool = True
+    halts: tuple[Note, ...] = ()
 
     @property
     def recognised(self) -> bool:
@@ -151,9 +152,15 @@ def kept_of(report: Report, phrase: Phrase, *, when: datetime.datetime, sound: s
     bends = tuple((v.note.id, v.bend_error_cents) for v in report.verdicts if v.bend_error_cents is not None)
     return TakeKept(
         f"{when:%Y-%m-%dT%H:%M}", phrase.id, round(100 * report.pace, 1), len(report.verdicts),
-        tuple(n.id for n in report.missing), len(report.extra), round(float(np.median(late)), 1) if late else 0.0,
+        tuple(n.id for n in report.missing), len(report.extra), _off(late, report),
         bends, sound,
     )  # fmt: skip
+
+
+def _off(late: Sequence[float], report: Report) -> float:
+    """How far a take was off in time; who stood still was not in time."""
+    off = float(np.median(late)) if late else 0.0
+    return round(max(off, 1000.0 * HALT_S) if report.halts else off, 1)
 
 
 def _played(heard: Heard) -> list[HeardNote]:
@@ -242,8 +249,19 @@ def _judged(project: Project, wanted: Sequence[Note], heard: Heard, found: Align
     )
     return Report(
         tuple(verdicts), extra, found.shift, round(found.offset_cents, 1), round(1.0 / found.times.stretch, 3),
-        found.times,
+        found.times, halts=_halts(pitched, found.times),
     )  # fmt: skip
+
+
+def _halts(pitched: Sequence[Note], times: TimeMap) -> tuple[Note, ...]:
+    """The notes before which the take stood still."""
+    if not times.drift:
+        return ()
+    w, off = np.array([t for t, _ in times.drift]), np.array([d for _, d in times.drift])
+    # Of what the pace itself does between two notes nobody is told.
+    usual = float(np.median(np.diff(off) / np.maximum(np.diff(w), 1e-3))) if len(w) > 1 else 0.0
+    after = w[1:][np.diff(off) - usual * np.diff(w) >= HALT_S].tolist()
+    return tuple(next(n for n in pitched if n.onset >= at - 1e-6) for at in after)
 
 
 def _expected(

@@ -41,7 +41,9 @@ def report_words(
         if phrase is not None:
             return tr("This does not sound like '{name}', nor like another phrase.", name=phrase_title(phrase))
         return tr("This does not sound like the solo.")
-    found = _faults(project, report, before, colour=colour)
+    # In a whole solo a count alone says little.
+    whole = bool(report.verdicts) and len({project.phrase_at(v.note.onset) for v in report.verdicts}) > 1
+    found = _faults(project, report, before, colour=colour, bar=whole)
     if behind_ms is not None and abs(behind_ms) >= CLEAN_MS:
         said = (
             tr("all of it {ms:.0f} ms behind the loop", ms=behind_ms)
@@ -50,7 +52,7 @@ def report_words(
         )
         found.append(_Fault(abs(behind_ms) / CLEAN_MS * 0.7, said))
     faults = sorted(found, key=lambda f: -f.weight)[:_SAID]
-    first = _how_many(project, report)
+    first = _how_many(project, report, bar=whole)
     if not faults:
         return tr("{first}.", first=first)
     return tr("{first}; {faults}.", first=first, faults="; ".join(f.said for f in faults))
@@ -68,21 +70,25 @@ def verdict_words(project: Project, v: Verdict) -> str:
     return listed(said) if said else tr("right")
 
 
-def where(project: Project, note: Note) -> str:
-    """Where a note is, as one says it to a player: on which count, or by string and fret where there is no beat."""
+def where(project: Project, note: Note, *, bar: bool = False) -> str:
+    """Where a note is, as one says it to a player: on which count, or by string and fret where there is no beat. bar:
+    with the bar, as in a whole solo."""
     found = counted(project, note)
     if found is None or project.tempo is None:
         return tr("on the {nth} string at fret {fret}", nth=ordinal(note.string), fret=note.fret)
-    return tr("on {count}", count=spoken(found.place, project.tempo))
+    count = spoken(found.place, project.tempo)
+    if bar:
+        return tr("on {count} in bar {bar}", count=count, bar=found.bar)
+    return tr("on {count}", count=count)
 
 
-def _how_many(project: Project, report: Report) -> str:
+def _how_many(project: Project, report: Report, *, bar: bool) -> str:
     wanted, there = len(report.verdicts), sum(v.there for v in report.verdicts)
     missing = report.missing
     if not missing:
         said = tr("All there") if not report.shift else trn("{n} of {n}", "{n} of {n}", wanted)
     elif len(missing) <= _NAMED:
-        names = listed([where(project, n) for n in missing])
+        names = listed([where(project, n, bar=bar) for n in missing])
         said = (
             tr("{there} of {n} there, the one {names} is missing", there=there, n=wanted, names=names)
             if len(missing) == 1
@@ -104,23 +110,28 @@ def _how_many(project: Project, report: Report) -> str:
     return said
 
 
-def _faults(project: Project, report: Report, before: Sequence[TakeKept], *, colour: bool) -> list[_Fault]:
-    out = []
+def _faults(project: Project, report: Report, before: Sequence[TakeKept], *, colour: bool, bar: bool) -> list[_Fault]:
+    out = [
+        _Fault(1.6, tr("it stands still before the one {where}", where=where(project, n, bar=bar)))
+        for n in report.halts
+    ]
     for v in report.verdicts:
         if v.bend_error_cents is not None and abs(v.bend_error_cents) >= _WORTH_SAYING_CENTS:
-            said = tr("the bend {where} {off}", where=where(project, v.note), off=_stops(v.bend_error_cents))
+            said = tr("the bend {where} {off}", where=where(project, v.note, bar=bar), off=_stops(v.bend_error_cents))
             again = _times_before(before, v.note, v.bend_error_cents)
             if again:
                 said = trn("{said}, as in the last take", "{said}, as in the last {n} takes", again, said=said)
             out.append(_Fault(abs(v.bend_error_cents) / CLEAN_CENTS + 0.5 * again, said))
         if v.late_ms is not None and abs(v.late_ms) >= _CLEARLY_LATE_MS:
-            said = tr("the note {where} comes {late}", where=where(project, v.note), late=_late(v.late_ms))
+            said = tr("the note {where} comes {late}", where=where(project, v.note, bar=bar), late=_late(v.late_ms))
             out.append(_Fault(abs(v.late_ms) / CLEAN_MS * 0.8, said))
         if colour and v.there and v.note.vibrato is not None and v.vibrato_cents is None:
-            out.append(_Fault(0.7, tr("the vibrato {where} is not there", where=where(project, v.note))))
+            out.append(_Fault(0.7, tr("the vibrato {where} is not there", where=where(project, v.note, bar=bar))))
         if colour and v.as_reached is False:
             how = tr(ATTACK_OF[v.note.attack].words)
-            out.append(_Fault(0.5, tr("the note {where} is to be {how}", where=where(project, v.note), how=how)))
+            out.append(
+                _Fault(0.5, tr("the note {where} is to be {how}", where=where(project, v.note, bar=bar), how=how))
+            )
     if abs(report.offset_cents) >= _OUT_OF_TUNE_CENTS:
         cents = abs(report.offset_cents)
         said = (

@@ -80,5 +80,5 @@ COMMANDS: tuple[Command, ...] = (
     Command("view.choice-2", "Second answer", ("F6",), "View", _ask("choice-2")),
     Command("view.choice-3", "Third answer", ("F7",), "View", _ask("choice-3")),
     Command("view.put-away", "Put away what is said or asked", ("F8",), "View", _ask("put-away")),
-    Command("view.keys", "All keys", ("?", "F1"), "View", _ask("keys")),
+    Command("view.keys", "Keys of this room", ("?", "F1"), "View", _ask("keys")),
 )  # fmt: skip

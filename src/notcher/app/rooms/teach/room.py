@@ -51,7 +51,7 @@ class TeachRoom(RoomView):
         self._taught = False
         self._cared: tuple[object, tuple[Clause, ...]] = (None, ())
         column = QVBoxLayout(self)
-        column.setContentsMargins(20, 10, 20, 8)
+        column.setContentsMargins(20, 6, 20, 4)
         top = QHBoxLayout()
         self.name = QLabel()
         self.name.setProperty("big", True)
