@@ -214,3 +214,18 @@ def test_the_sheet_uses_its_room(driver: Driver) -> None:
         assert tab._tag * 0.58 * 96 / 72 >= 22
     driver.desk.loop_phrase(driver.project.phrase_named("Night watch"))
     assert tab._tag >= 48
+
+
+def test_what_is_looped_is_kept_as_a_step(teaching: Driver) -> None:
+    transport = teaching.desk.transport
+    transport.set_loop((1.0, 2.5))
+    transport.set_pace(60)
+    transport.set_click(True)
+    teaching.key(("K", ALT))
+    assert teaching.desk.session.project.lesson.lines == ("loop 0:01.00-0:02.50, 60 %, 4 rounds, click, no count",)
+    teaching.desk.loop_phrase(teaching.desk.session.project.phrases[0])
+    teaching.key(("K", ALT))
+    assert teaching.teach.lesson.lines.toPlainText().splitlines()[1].startswith("First, 60 %")
+    transport.set_loop(None)
+    teaching.key(("K", ALT))
+    assert "nothing is looped" in teaching.message.lower()

@@ -48,13 +48,14 @@ def steps(draw: st.DrawFn) -> Step:
     what = draw(st.sampled_from(What))
     if what is What.PAUSE:
         return Step(what, pause_s=draw(st.integers(1, 600)))
-    count = {What.ALL: 0, What.BARS: 0, What.JOIN: 2, What.SPAN: 2}.get(what, 1)
+    count = {What.ALL: 0, What.BARS: 0, What.LOOP: 0, What.JOIN: 2, What.SPAN: 2}.get(what, 1)
     first = draw(st.integers(1, 40))
     pace = float(draw(st.integers(25, 90)))
     top = draw(st.sampled_from([0.0, pace + 20.0]))
     return Step(
         what, tuple(draw(_names) for _ in range(count)),
         (first, first + draw(st.integers(0, 3))) if what is What.BARS else (0, 0),
+        (12.5, 75.25) if what is What.LOOP else (0.0, 0.0),
         pace, top, float(draw(st.integers(2, 20))) if top else 10.0, draw(st.integers(1, 20)), draw(st.booleans()),
         draw(st.sampled_from(HEARD)), draw(st.booleans()), draw(st.booleans()), draw(st.integers(0, 8)),
         draw(st.sampled_from(["", "easier"])), draw(st.sampled_from([None, *Layer])),
@@ -74,6 +75,7 @@ def test_lines_as_people_write_them() -> None:
     assert climbing is not None
     assert climbing.paces == (60.0, 70.0, 80.0)
     assert climbing.clean
+    assert read_step("loop 1:02.5-1:04, 60 %") == Step(What.LOOP, times=(62.5, 64.0), pace=60)
     assert read_step("pause 2 min") == Step(What.PAUSE, pause_s=120)
     assert read_step("   # only a remark") is None
 

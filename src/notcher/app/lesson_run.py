@@ -17,7 +17,7 @@ from notcher.teach.plan import What, read_plan
 from notcher.wording import later, told, tr
 from notcher.wording.lesson import turn_words
 
-_SOURCES = {"recording": RECORDING, "lead": LEAD, "rest": REST, "backing": BACKING, "tab": WRITTEN}
+SOURCES = {"recording": RECORDING, "lead": LEAD, "rest": REST, "backing": BACKING, "tab": WRITTEN}
 # Between one turn and the next, so that a hand can move.
 _BETWEEN_MS = 600
 _NONE = later("no lesson runs; Ctrl+Enter runs it")
@@ -187,7 +187,7 @@ class LessonRun(QObject):
         t.set_layer(step.layer or Layer.COLOUR)
         t.set_loop(turn.stretch)
         t.set_pace(turn.pace)
-        t.choose(_SOURCES[step.heard])
+        t.choose(SOURCES[step.heard])
         t.set_count_in(step.count)
         t.set_click(step.click)
         t.set_breath(step.breath)

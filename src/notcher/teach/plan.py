@@ -6,8 +6,8 @@
     pause 60 s
 
 What comes first is what is played: `all`, a phrase, `so far` a phrase (from its section's start), two phrases joined by
-`+`, several joined by `to`, `bar` or `bars`. After it, in any order: the pace, how often, what is heard, how it is
-shown.
+`+`, several joined by `to`, `bar` or `bars`, a `loop` that was kept (`loop 0:12.50-0:14.25`). After it, in any order: the
+pace, how often, what is heard, how it is shown.
 Words that are not said have their usual values.
 """
 
@@ -34,6 +34,7 @@ _PACE = re.compile(r"(\d+(?:\.\d+)?)\s*%")
 _ROUNDS = re.compile(r"(\d+)\s*(rounds?|times|clean)|x\s*(\d+)")
 _BREATH = re.compile(r"breath\s+(\d+)")
 _BARS = re.compile(r"bars?\s+(\d+)(?:\s*-\s*(\d+))?", re.IGNORECASE)
+_LOOP = re.compile(r"loop\s+(\d+):(\d+(?:\.\d+)?)\s*-\s*(\d+):(\d+(?:\.\d+)?)", re.IGNORECASE)
 _PAUSE = re.compile(r"pause\s+(\d+)\s*(s|min)?", re.IGNORECASE)
 _SHOWN = re.compile(r"(?:layer|version)\s+(.+)")
 
@@ -47,18 +48,21 @@ class What(StrEnum):
     JOIN = "join"
     SPAN = "span"
     BARS = "bars"
+    LOOP = "loop"
     PAUSE = "pause"
 
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One line. phrases: names of the first and the last; bars: the first and the last; pace: percent, climbing by `by`
+    """One line. phrases: names of the first and the last; bars: the first and the last; times: of a
+    loop that was kept, in seconds; pace: percent, climbing by `by`
     up to `top`; rounds: at each pace; clean: whether only clean takes count; version, layer: what is shown, '' and None
     for what is; pause_s: of a pause."""
 
     what: What
     phrases: tuple[str, ...] = ()
     bars: tuple[int, int] = (0, 0)
+    times: tuple[float, float] = (0.0, 0.0)
     pace: float = 100.0
     top: float = 0.0
     by: float = 10.0
@@ -112,6 +116,12 @@ def _target(text: str) -> Step:
     if bars is not None:
         first = int(bars[1])
         return Step(What.BARS, bars=(first, int(bars[2] or first)))
+    loop = _LOOP.fullmatch(text)
+    if loop is not None:
+        start, end = (60 * int(loop[k]) + float(loop[k + 1]) for k in (1, 3))
+        if not start < end:
+            raise ScoreError("a loop ends after it starts, got '{text}'", text=text)
+        return Step(What.LOOP, times=(start, end))
     if text.lower() == "all":
         return Step(What.ALL)
     if text.lower().startswith("so far "):
@@ -198,6 +208,8 @@ def _written_target(step: Step) -> str:
         case What.BARS:
             first, last = step.bars
             return f"bar {first}" if first == last else f"bars {first}-{last}"
+        case What.LOOP:
+            return "loop " + "-".join(f"{int(t // 60)}:{t % 60:05.2f}" for t in step.times)
         case What.ALL:
             return "all"
         case What.SO_FAR:
@@ -211,7 +223,7 @@ def _written_target(step: Step) -> str:
 
 
 def _quoted(name: str) -> str:
-    odd = re.search(r"[,+#]|\bto\b|^(all|so far|bars?|pause)\b", name, re.IGNORECASE)
+    odd = re.search(r"[,+#]|\bto\b|^(all|so far|bars?|loop|pause)\b", name, re.IGNORECASE)
     return f"'{name}'" if odd and "'" not in name else name
 
 
@@ -238,6 +250,10 @@ def stretch_of(project: Project, step: Step) -> tuple[float, float]:
             return project.phrases[0].start, project.phrases[-1].end
         case What.BARS:
             return _bars(project, *step.bars)
+        case What.LOOP:
+            if step.times[0] >= project.recording.duration:
+                raise ScoreError("the recording ends before the loop of this step begins")
+            return step.times[0], min(step.times[1], project.recording.duration)
         case What.PAUSE:
             return 0.0, 0.0
         case _:

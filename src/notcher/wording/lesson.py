@@ -8,7 +8,7 @@ from notcher.teach.course import Turn, is_pause
 from notcher.teach.difficulty import Difficulty
 from notcher.teach.layers import Layer
 from notcher.teach.plan import School, Step, What
-from notcher.wording.numbers import date_words
+from notcher.wording.numbers import clock, date_words
 from notcher.wording.say import later, listed, tr, trn
 
 SCHOOLS = {
@@ -30,6 +30,8 @@ def target_words(step: Step) -> str:
         case What.BARS:
             first, last = step.bars
             return tr("bar {n}", n=first) if first == last else tr("bars {first} to {last}", first=first, last=last)
+        case What.LOOP:
+            return tr("{start} to {end}", start=clock(step.times[0]), end=clock(step.times[1]))
         case What.SO_FAR:
             return tr("up to '{name}'", name=step.phrases[0])
         case What.JOIN:

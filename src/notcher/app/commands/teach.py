@@ -28,6 +28,7 @@ def next_layer(desk: Desk) -> None:
 COMMANDS: tuple[Command, ...] = (
     _t("lesson.run", "Run the lesson, hold it, go on", ("Ctrl+Return",), lambda d: d.lesson.toggle()),
     _t("lesson.make", "Make the lesson from the phrases", ("Alt+M",), _asks("lesson-make")),
+    _t("lesson.keep", "Keep what is looped as a step", ("Alt+K",), _asks("lesson-keep")),
     _t("lesson.next", "Next step of the lesson", ("Ctrl+PgDown",), lambda d: d.lesson.skip(1)),
     _t("lesson.back", "Step of the lesson before", ("Ctrl+PgUp",), lambda d: d.lesson.skip(-1)),
     _t("lesson.end", "End the lesson", (), lambda d: d.lesson.end()),

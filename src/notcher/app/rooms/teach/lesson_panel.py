@@ -1,6 +1,7 @@
 """The plan of the lesson as lines of text, with what makes it, runs it and spreads it over days."""
 
 import datetime
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QTimer
@@ -8,6 +9,7 @@ from PyQt6.QtGui import QColor, QFocusEvent, QTextCursor
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPlainTextEdit, QTextEdit, QVBoxLayout, QWidget
 
 from notcher.app.desk import Desk
+from notcher.app.lesson_run import SOURCES
 from notcher.app.rooms.teach.spin import Spin
 from notcher.app.shell.keysheet import shown_key
 from notcher.app.tasks.exporting import suggested_name
@@ -18,7 +20,7 @@ from notcher.score.errors import NotcherError, ScoreError
 from notcher.score.learning import set_lesson
 from notcher.score.practice import FEWEST_MINUTES, MOST_MINUTES, Lesson
 from notcher.teach.calendar import spread
-from notcher.teach.plan import School, fitted, made, read_plan, seconds_of, with_lines
+from notcher.teach.plan import HEARD, School, Step, What, fitted, made, read_plan, seconds_of, with_lines, write_step
 from notcher.wording import told, tr
 from notcher.wording.lesson import SCHOOLS, day_words, days_words, minutes_words, turn_words
 
@@ -26,6 +28,7 @@ _WIDTH = 372
 _LEAST_LINES = 44
 _IDLE_MS = 700
 _DAYS_SHOWN = 1
+_KEPT_ROUNDS = 4
 
 
 class PlanText(QPlainTextEdit):
@@ -139,6 +142,26 @@ class LessonPanel(QWidget):
             self._desk.said.emit(told(error))
             return
         session.edit(tr("Make the lesson"), lambda p: set_lesson(p, with_lines(p.lesson, steps)))
+
+    def keep_loop(self) -> None:
+        """What is looped, at its pace and with all that is heard, as the last step."""
+        session, t = self._desk.session, self._desk.transport
+        if not session.is_open or t.loop is None:
+            self._desk.said.emit(tr("nothing is looped; drag over the recording, or take a phrase"))
+            return
+        start, end = t.loop
+        same = next((p for p in session.project.phrases if (p.start, p.end) == (start, end)), None)
+        heard = next((word for word, source in SOURCES.items() if source == t.player.source), HEARD[0])
+        if same is not None:
+            step = Step(What.PHRASE, (same.name,))
+        else:
+            step = Step(What.LOOP, times=(round(start, 2), round(end, 2)))
+        step = replace(
+            step, pace=t.pace, rounds=_KEPT_ROUNDS, heard=heard, click=t.click, count=t.count_in, breath=t.breath
+        )
+        line = write_step(step)
+        session.edit(tr("Keep a step"), lambda p: set_lesson(p, replace(p.lesson, lines=(*p.lesson.lines, line))))
+        self._desk.said.emit(tr("kept: {line}", line=line))
 
     def fit_in(self) -> None:
         """Leave only the steps that fit the minutes there are."""

@@ -194,6 +194,7 @@ class TeachRoom(RoomView):
             "teach-words": self.toggle_words,
             "teach-pedals": self.toggle_pedals,
             "lesson-make": self.make_lesson,
+            "lesson-keep": self.keep_step,
             "take-record": self.record,
             "take-file": self.take_bar.ask_file,
         }
@@ -240,6 +241,12 @@ class TeachRoom(RoomView):
         if not self._settings.lesson:
             self.toggle_lesson()
         self.lesson.make_plan()
+
+    def keep_step(self) -> None:
+        """Keep what is looped, as it is heard now, as the lesson's last step, and show it."""
+        if not self._settings.lesson:
+            self.toggle_lesson()
+        self.lesson.keep_loop()
 
     def record(self) -> None:
         """Record a take, with its panel in view."""
