@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from notcher.audio import RATE
 from notcher.audio.recording import Audio, AudioError
 from notcher.score.errors import ScoreError
+from notcher.score.note import Attack
 from notcher.score.practice import TakeKept
 from notcher.score.project import Project
 from notcher.teach.alignment import Sounded, TimeMap, Written, align
@@ -173,3 +174,16 @@ def test_who_stands_still_goes_on_from_there(demo: Project) -> None:
     assert report.halts == (notes[5],)
     assert "stands still before the one on" in report_words(demo, report, phrase=phrase)
     assert max(abs(v.late_ms or 0.0) for v in report.verdicts) < 40
+
+
+def test_colour_is_forgiven_until_it_is_asked_for(demo: Project) -> None:
+    """A phrase without its vibrato, all of it picked."""
+    name = "Harbour call"
+    phrase = demo.phrase_named(name)
+    plain = demo.with_notes(
+        [replace(n, vibrato=None, attack=Attack.PICK) if phrase.holds(n.onset) else n for n in demo.notes]
+    )
+    sound = performed(plain, phrase, Manner(pace=80, unsteady_ms=2.0))
+    report = judge(demo, take_heard(Audio(np.stack([sound, sound]), RATE, 2)), phrase=phrase)
+    assert "vibrato" not in report_words(demo, report, phrase=phrase)
+    assert "is not there" in report_words(demo, report, phrase=phrase, colour=True)

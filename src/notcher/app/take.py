@@ -141,6 +141,16 @@ class TakeDesk(QObject):
             transport.play(rounds=1)
             self.changed.emit()
 
+    def ask_for_colour(self, on: bool) -> None:
+        """Whether vibrato and how notes are reached are judged, too; else they are forgiven."""
+        self.colour = on
+        if self.report is not None and self.phrase is not None and self._desk.session.is_open:
+            before = self.history(self.phrase)[:-1]
+            self.words = report_words(
+                self._desk.session.project, self.report, phrase=self.phrase, before=before, colour=on
+            )
+            self.changed.emit()
+
     def toggle_live(self) -> None:
         """Show the pitch of what comes in, without recording it, or no more."""
         if self.state is State.LIVE:

@@ -6,9 +6,8 @@
     pause 60 s
 
 What comes first is what is played: `all`, a phrase, `so far` a phrase (from its section's start), two phrases joined by
-`+`, several joined by `to`, `bar` or `bars`, a `loop` that was kept (`loop 0:12.50-0:14.25`). After it, in any order: the
-pace, how often, what is heard, how it is shown.
-Words that are not said have their usual values.
+`+`, several joined by `to`, `bar` or `bars`, a `loop` that was kept (`loop 0:12.50-0:14.25`). After it, in any order:
+the pace, how often, what is heard, how it is shown. Words that are not said have their usual values.
 """
 
 import itertools

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.painted import PaintedView
@@ -152,6 +152,10 @@ class TakeBar(QWidget):
         self.delay = button(tr("Measure the delay"), take.measure_delay,
                             tip=tr("Clicks are played: hold the microphone to the headphones"))  # fmt: skip
         controls.addWidget(self.delay)
+        self.colour = QCheckBox(tr("ask for colour"))
+        self.colour.setToolTip(tr("Vibrato, and whether notes are picked or hammered, are judged, too"))
+        self.colour.toggled.connect(take.ask_for_colour)
+        controls.addWidget(self.colour)
         self.file = button(tr("Take from a file …"), self.ask_file)
         controls.addWidget(self.file)
         controls.addStretch(1)
