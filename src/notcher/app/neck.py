@@ -25,6 +25,8 @@ from notcher.wording.names import ordinal, string_names
 
 _NONE = later("No phrase here yet. Phrases are cut in the Notch room.")
 _EDGE, _FOOT, _LARGE_FOOT = 34.0, 78.0, 100.0
+# Height of a large neck from which the hand's bars are under it, and the foot without them.
+_WITH_BARS, _NARROW_FOOT = 215, 34.0
 _LARGEST_TAG, _LEAST_TAG = 46.0, 22.0
 _LEAST_BAR = 40.0
 # Points of a figure against the side of a tag, as on the large tab.
@@ -81,7 +83,14 @@ class NeckView(PaintedView):
     @property
     def _foot(self) -> float:
         """Room under the strings, for the frets' numbers and the hand's bars."""
+        if not self._has_bars:
+            return _NARROW_FOOT
         return _LARGE_FOOT if self._large else _FOOT
+
+    @property
+    def _has_bars(self) -> bool:
+        """Whether there is room for the hand's bars; the strings come first."""
+        return self.height() >= _WITH_BARS or not self._large
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -282,6 +291,8 @@ class NeckView(PaintedView):
         """Where the hand is along the phrase: a bar under the frets it covers, one under another as it goes on; the
         one it is at is full, the next one is framed before it is needed."""
         t = self._theme
+        if not self._has_bars:
+            return
         positions = self._positions()
         current = self._current()
         at = next((k for k, (_, a, b) in enumerate(positions) if current is not None and a <= current <= b), 0)
