@@ -274,6 +274,7 @@ def test_the_command_line_explains_itself_in_the_language(
         "read",
         "slow",
         "isolate",
+        "practice",
         "check",
         "place",
         *(row.name for row in EXPORTS),

@@ -128,7 +128,10 @@ class HandOutRoom(RoomView):
 
     def beside(self) -> With:
         """What is wanted beside the notes."""
-        return With(self.hands.isChecked(), self.neck.isChecked(), self._settings.left_handed)
+        return With(
+            self.hands.isChecked(), self.neck.isChecked(), self._settings.left_handed,
+            pace=self._desk.transport.pace, dialect=self._settings.dialect,
+        )  # fmt: skip
 
     def _ask_for(self, kind: str) -> None:
         self._exporting.export(kind, self._phrases(), self.handed_out(), self.beside())
