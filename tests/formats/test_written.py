@@ -1,6 +1,7 @@
 """The solo written once: its bars as data, against music21's reading of the MusicXML that is made of the same bars."""
 
 import json
+import re
 from collections import defaultdict
 from dataclasses import replace
 from fractions import Fraction
@@ -12,7 +13,9 @@ import pytest
 from notcher.formats.export import render
 from notcher.formats.midi import midi_bytes
 from notcher.formats.musicxml import musicxml
+from notcher.formats.text_tab import text_tab
 from notcher.formats.written import written_json
+from notcher.rhythm.count import counted as counted_at
 from notcher.score.project import Project, Recording
 from notcher.score.tempo import TempoMap
 from tests.conftest import note
@@ -122,3 +125,23 @@ def test_few_notes_are_written_too(project: Project, count: int) -> None:
 
 def _recording() -> Recording:
     return Recording("a.wav", "0" * 64, 10.0, 44100, 2)
+
+
+def test_text_tab_counts_in_the_numbers_columns_and_parts_bars(demo: Project) -> None:
+    """Each syllable stands where its number begins; a bar line before the first number of a bar; 80 columns at most."""
+    lines = text_tab(demo, demo.notes).splitlines()
+    assert max(len(line) for line in lines) <= 80
+    counted = [k for k, line in enumerate(lines) if line.startswith("c. ") and "said on" not in line]
+    assert len(counted) >= len(demo.phrases)
+    said, bars = 0, 0
+    for k in counted:
+        rows = [line[3:-1] for line in lines[k - 6 : k]]
+        # What stands on the strings begins in these columns.
+        begins = {m.start() for row in rows for m in re.finditer(r"(?<=-)[^-|]", row)}
+        words = [(m.start() - 3, m.group()) for m in re.finditer(r"\S+", lines[k]) if m.start() > 2]
+        assert all(at in begins for at, _ in words), lines[k]
+        said += len(words)
+        bars += rows[0].count("|")
+    wanted = {found.bar for n in demo.notes if (found := counted_at(demo, n)) is not None}
+    assert said > 60
+    assert bars >= len(wanted) - len(demo.phrases)

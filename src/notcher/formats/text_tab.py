@@ -3,6 +3,7 @@
 import textwrap
 
 from notcher.formats import heading
+from notcher.rhythm.count import counted
 from notcher.score.alike import differences
 from notcher.score.note import Attack, BendKind, Mark, Note, strikes
 from notcher.score.project import Phrase, Project
@@ -12,13 +13,15 @@ from notcher.wording import later, told, tr
 from notcher.wording.chords import chords_over
 from notcher.wording.notes import phrase_title, remarks_on
 from notcher.wording.numbers import clock
+from notcher.wording.rhythm import counts_of
 
 _WIDTH = 80
 # A chord stands over a note that comes so little before it.
 _EARLY_S = 0.1
 NO_BEAT = later("= rings on   - silent (there is no beat: how far numbers stand apart is time)")
-FINGERS_ROW, STROKES_ROW = "f", "s"
+FINGERS_ROW, STROKES_ROW, COUNT_ROW = "f", "s", "c"
 """What the lines under a block begin with, before a full stop: those of strings have a bar there."""
+OF_COUNT = later("c. the count: what is said on each number, . within the beat; | a bar begins")
 OF_HANDS = later("f. the fretting hand: 1 to 4 its fingers, T the thumb   s. the pick: d down, u up")
 LEGEND = (
     later(
@@ -50,7 +53,8 @@ def text_tab(project: Project, notes: tuple[Note, ...], *, hands: bool = False) 
         lines.append(f"{phrase_title(phrase)}{times}" if phrase else tr("Between phrases"))
         again = said_again(project, phrase, notes)
         lines += [*again, ""] if again else _block(project, group, hands=hands)
-    for legend in (*((OF_HANDS,) if hands else ()), *LEGEND, *(() if project.tempo else (NO_BEAT,))):
+    of_time, of_hands = (OF_COUNT,) if project.tempo else (), (OF_HANDS,) if hands else ()
+    for legend in (*of_time, *of_hands, *LEGEND, *(() if project.tempo else (NO_BEAT,))):
         lines += textwrap.wrap(tr(legend), 78, break_long_words=False)
     remarks = remarks_on(project, notes)
     if remarks:
@@ -135,6 +139,22 @@ def _strokes(column: list[Note]) -> str:
     return "".join(dict.fromkeys(word for n in column for mark, word in _STROKES.items() if mark in n.marks))
 
 
+def _bars_begin(project: Project, columns: list[list[Note]]) -> set[int]:
+    """Numbers of the columns before which a bar line stands."""
+    if project.tempo is None:
+        return set()
+    bars = [found.bar if (found := counted(project, column[0])) is not None else 0 for column in columns]
+    return {k for k in range(1, len(bars)) if bars[k] != bars[k - 1]}
+
+
+def _short_count(column: list[Note], counts: dict[str, str]) -> str:
+    """What is said on what is struck together: the beat, or the syllable of a part of it."""
+    said = next((counts[n.id] for n in column if n.id in counts), "")
+    beat, _, part = said.partition(" ")
+    # Parts that have no syllable of their own are counted by the beat alone.
+    return (part if " " not in part else ".") or beat
+
+
 def _block(project: Project, group: list[Note], *, hands: bool = False) -> list[str]:
     letters = [letter.ljust(2) for letter in project.tuning.letters()]
     columns = strikes(group)
@@ -142,7 +162,10 @@ def _block(project: Project, group: list[Note], *, hands: bool = False) -> list[
     out: list[str] = []
     above = ""
     rows = ["-"] * project.tuning.strings
-    under = {FINGERS_ROW: " ", STROKES_ROW: " "} if hands else {}
+    counts = counts_of(project, group[0].onset, group[-1].onset + 1e-6)
+    bars = _bars_begin(project, columns)
+    under = {COUNT_ROW: " "} if counts else {}
+    under |= {FINGERS_ROW: " ", STROKES_ROW: " "} if hands else {}
 
     def flush() -> None:
         if above:
@@ -154,11 +177,15 @@ def _block(project: Project, group: list[Note], *, hands: bool = False) -> list[
     ringing: dict[int, float] = {}
     for i, column in enumerate(columns):
         texts = {n.string: note_text(n, hands=hands) for n in column}
-        below = {FINGERS_ROW: _fingers(column), STROKES_ROW: _strokes(column)} if hands else {}
+        below = {COUNT_ROW: _short_count(column, counts)} if counts else {}
+        below |= {FINGERS_ROW: _fingers(column), STROKES_ROW: _strokes(column)} if hands else {}
         gap = 1
         if i + 1 < len(columns):
             gap = max(1, min(8, round((columns[i + 1][0].onset - column[0].onset) * 8)))
         width = max(len(t) for t in (*texts.values(), *below.values())) + gap
+        if i in bars and len(rows[0]) > 1:
+            rows = [row + "|-" for row in rows]
+            under = {letter: row + "  " for letter, row in under.items()}
         if len(rows[0]) + width + 4 > _WIDTH:
             flush()
             above = ""
