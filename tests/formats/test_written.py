@@ -75,6 +75,7 @@ def test_chords_counts_and_tempo_stand_in_it(demo: Project) -> None:
     chords = [(b["number"], c["beat"], c["symbol"]) for b in bars for c in b["chords"]]
     assert len(chords) > 5
     assert all(1 <= beat < 5 for _, beat, _ in chords)
+    assert all(symbol.isascii() for *_, symbol in chords)
     counts = {e["count"] for b in bars for e in b["events"] if e["note"] and not e["tied"] and not e["grace"]}
     assert "" not in counts
     assert "1" in counts

@@ -5,7 +5,6 @@ from collections.abc import Sequence
 from fractions import Fraction
 from typing import Any
 
-from notcher.harmony.symbols import symbol_text
 from notcher.rhythm.bars import Bar, Piece, bars_of
 from notcher.rhythm.values import TICKS, Value
 from notcher.score.chords import key_at
@@ -52,7 +51,7 @@ def _chords(project: Project, tempo: TempoMap, first: int, end: int) -> list[dic
         if first <= beat < end:
             counted = beat - first + 1
             out.append({"beat": int(counted) if counted.denominator == 1 else float(counted),
-                        "symbol": symbol_text(c.chord)})  # fmt: skip
+                        "symbol": c.chord.plain() if c.chord else "N.C."})  # fmt: skip
     return out
 
 
