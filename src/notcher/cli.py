@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, TypeVar
 from notcher import __version__
 from notcher.score.errors import NotcherError
 from notcher.score.isolation import NAMED_ISOLATIONS, Isolation
-from notcher.wording import system_language, told, tr, trn, use
+from notcher.wording import later, system_language, told, tr, trn, use
 from notcher.wording.parser import speak_for_argparse
 
 if TYPE_CHECKING:
@@ -226,26 +226,27 @@ def _percent(text: str) -> int:
 
 
 def _pace(text: str) -> float:
-    from notcher.formats.limits import number
     from notcher.teach.alignment import FASTEST, SLOWEST
 
     low, high = 100 * SLOWEST, 100 * FASTEST
-    try:
-        found = number(text.strip().removesuffix("%"))
-    except ValueError as error:
-        raise argparse.ArgumentTypeError(tr("'{text}' is no pace in percent", text=text)) from error
+    found = _number(text.strip().removesuffix("%"), later("'{text}' is no pace in percent"))
     if not low <= found <= high:
         raise argparse.ArgumentTypeError(tr("from {low:.0f} to {high:.0f}, got {text}", low=low, high=high, text=text))
     return found
 
 
 def _offset_s(text: str) -> float:
+    return _number(text, later("'{text}' is no number of seconds"))
+
+
+def _number(text: str, refused: str) -> float:
+    """A number; refused: what is said of what is none."""
     from notcher.formats.limits import number
 
     try:
         return number(text)
     except ValueError as error:
-        raise argparse.ArgumentTypeError(tr("'{text}' is no number of seconds", text=text)) from error
+        raise argparse.ArgumentTypeError(tr(refused, text=text)) from error
 
 
 def _dialect(text: str) -> int:
@@ -280,12 +281,7 @@ def _offers(text: str) -> int:
 
 
 def _speed(text: str) -> float:
-    from notcher.formats.limits import number
-
-    try:
-        return number(text)
-    except ValueError as error:
-        raise argparse.ArgumentTypeError(tr("'{text}' is no speed; 0.5 is half as fast", text=text)) from error
+    return _number(text, later("'{text}' is no speed; 0.5 is half as fast"))
 
 
 def _interruptible(work: Callable[[], T]) -> T:

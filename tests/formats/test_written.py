@@ -85,9 +85,14 @@ def test_a_pick_up_begins_at_its_first_beat() -> None:
     """Three notes before bar 1 at 120 bpm: two eighths on 4, one on 1."""
     notes = (note(1, 1.5, 3, 5), note(2, 1.75, 3, 7), note(3, 2.0, 3, 5, length=0.5))
     project = Project(_recording(), notes=notes, tempo=TempoMap.steady(120, first_beat=2.0, count=12))
-    project = replace(project, tempo=replace(project.tempo or TempoMap((0.0, 1.0)), pickup=0))
-    for bar in _read(project)["bars"]:
+    bars = _read(project)["bars"]
+    for bar in bars:
         _check_filled(bar)
+    assert [(b["number"], b["beats"], b["start"]) for b in bars] == [(0, 1, 1.5), (1, 4, 2.0)]
+    assert [(e["note"], e["beat"], e["value"]) for e in bars[0]["events"]] == [
+        ("n1", "0/1", "1/8"),
+        ("n2", "1/2", "1/8"),
+    ]
 
 
 def test_without_a_beat_it_is_written_in_half_second_beats(project: Project) -> None:

@@ -47,6 +47,8 @@ class LessonRun(QObject):
         self._held = False
         self._pausing = False
         self._began: float | None = None
+        # What was shown before the lesson, and is again where a step does not say otherwise.
+        self._layer = Layer.COLOUR
         self.listens = False
         self.log: list[Round] = []
         self._next = QTimer(self)
@@ -120,6 +122,7 @@ class LessonRun(QObject):
             return
         self._transport.pause()
         self._course, self._held, self.log = course, False, []
+        self._layer = self._transport.layer
         self._begin()
 
     def stop(self) -> None:
@@ -130,7 +133,7 @@ class LessonRun(QObject):
         self._held = self._pausing = False
         self._next.stop()
         self._transport.pause()
-        self._transport.set_layer(Layer.COLOUR)
+        self._transport.set_layer(self._layer)
         self.changed.emit()
 
     def end(self) -> None:
@@ -162,6 +165,7 @@ class LessonRun(QObject):
         turn = self._course.turn
         if turn is None:
             self._course = None
+            self._transport.set_layer(self._layer)
             self.said.emit(tr("the lesson is over"))
             self.changed.emit()
             return
@@ -184,7 +188,7 @@ class LessonRun(QObject):
         t, step = self._transport, turn.step
         if step.version:
             self._show(turn)
-        t.set_layer(step.layer or Layer.COLOUR)
+        t.set_layer(step.layer or self._layer)
         t.set_loop(turn.stretch)
         t.set_pace(turn.pace)
         t.choose(SOURCES[step.heard])

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from notcher.score.errors import ScoreError
 from notcher.score.project import Project
 from notcher.teach.lesson import SLOWEST_PACE
 from notcher.teach.plan import Step, What, stretch_of
@@ -41,7 +42,11 @@ class Course:
     _stretches: list[tuple[float, float]] = field(default_factory=list)
 
     def __post_init__(self) -> None:
-        self._stretches = [stretch_of(self.project, step) for _, step in self.steps]
+        for line, step in self.steps:
+            try:
+                self._stretches.append(stretch_of(self.project, step))
+            except ScoreError as error:
+                raise ScoreError("line {n}: {error}", n=line + 1, error=error) from None
 
     @property
     def turn(self) -> Turn | None:

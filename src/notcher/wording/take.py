@@ -41,9 +41,9 @@ def report_words(
         if phrase is not None:
             return tr("This does not sound like '{name}', nor like another phrase.", name=phrase_title(phrase))
         return tr("This does not sound like the solo.")
-    # In a whole solo a count alone says little.
-    whole = bool(report.verdicts) and len({project.phrase_at(v.note.onset) for v in report.verdicts}) > 1
-    found = _faults(project, report, before, colour=colour, bar=whole)
+    # Where a count comes twice, the bar tells which is meant.
+    twice = _comes_twice(project, report)
+    found = _faults(project, report, before, colour=colour, bar=twice)
     if behind_ms is not None and abs(behind_ms) >= CLEAN_MS:
         said = (
             tr("all of it {ms:.0f} ms behind the loop", ms=behind_ms)
@@ -52,10 +52,20 @@ def report_words(
         )
         found.append(_Fault(abs(behind_ms) / CLEAN_MS * 0.7, said))
     faults = sorted(found, key=lambda f: -f.weight)[:_SAID]
-    first = _how_many(project, report, bar=whole)
+    first = _how_many(project, report, bar=twice)
     if not faults:
         return tr("{first}.", first=first)
     return tr("{first}; {faults}.", first=first, faults="; ".join(f.said for f in faults))
+
+
+def _comes_twice(project: Project, report: Report) -> bool:
+    """Whether any of the counts of a take is one of another of its bars, too."""
+    found = [c for v in report.verdicts if (c := counted(project, v.note)) is not None]
+    tempo = project.tempo
+    if tempo is None:
+        return False
+    places = {(c.bar, spoken(c.place, tempo)) for c in found}
+    return len({count for _, count in places}) < len(places)
 
 
 def verdict_words(project: Project, v: Verdict) -> str:

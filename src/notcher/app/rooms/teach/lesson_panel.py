@@ -1,6 +1,7 @@
 """The plan of the lesson as lines of text, with what makes it, runs it and spreads it over days."""
 
 import datetime
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -19,7 +20,9 @@ from notcher.app.widgets import button, quiet_label
 from notcher.score.errors import NotcherError, ScoreError
 from notcher.score.learning import set_lesson
 from notcher.score.practice import FEWEST_MINUTES, MOST_MINUTES, Lesson
-from notcher.teach.calendar import spread
+from notcher.score.project import Project
+from notcher.teach.calendar import Spread, spread
+from notcher.teach.course import planned
 from notcher.teach.plan import HEARD, School, Step, What, fitted, made, read_plan, seconds_of, with_lines, write_step
 from notcher.wording import told, tr
 from notcher.wording.lesson import SCHOOLS, day_words, days_words, minutes_words, turn_words
@@ -220,7 +223,9 @@ class LessonPanel(QWidget):
         if session.is_open and self.isVisible():
             project = session.project
             try:
-                seconds = sum(seconds_of(project, step) for _, step in read_plan(project.lesson.lines))
+                steps = read_plan(project.lesson.lines)
+                planned(project, steps)
+                seconds = sum(seconds_of(project, step) for _, step in steps)
                 found = spread(project, today=datetime.date.today())
                 days = days_words(found.days, len(found.left))
                 shown = "\n".join(day_words(d) for d in found.days[:_DAYS_SHOWN])
@@ -271,7 +276,7 @@ class LessonPanel(QWidget):
 
         self._write(".pdf", tr("Page"), lesson_pdf)
 
-    def _write(self, ending: str, name: str, rendered: object) -> None:
+    def _write(self, ending: str, name: str, rendered: Callable[[Project, Spread], bytes]) -> None:
         from notcher.formats.atomic import write_bytes
 
         session = self._desk.session
@@ -284,7 +289,7 @@ class LessonPanel(QWidget):
             goal = self._goal(ending, name)
             if goal is None:
                 return
-            write_bytes(goal, rendered(session.project, found))  # type: ignore[operator]
+            write_bytes(goal, rendered(session.project, found))
         except NotcherError as error:
             self._desk.said.emit(told(error))
             return
