@@ -187,3 +187,20 @@ def test_colour_is_forgiven_until_it_is_asked_for(demo: Project) -> None:
     report = judge(demo, take_heard(Audio(np.stack([sound, sound]), RATE, 2)), phrase=phrase)
     assert "vibrato" not in report_words(demo, report, phrase=phrase)
     assert "is not there" in report_words(demo, report, phrase=phrase, colour=True)
+
+
+def test_a_bend_that_comes_late_to_its_goal_is_said(demo: Project) -> None:
+    """The last bend of the phrase rises a quarter of a second later than in the recording."""
+    phrase = demo.phrase_named("Signal lamps")
+    last = [n for n in demo.notes_between(phrase.start, phrase.end) if n.bend is not None][-1]
+    assert last.bend is not None
+    points = tuple((t + 0.25 if c > 20 else t, c) for t, c in last.bend.points)
+    points = tuple(sorted(points))
+    late = demo.with_notes(
+        [replace(n, bend=replace(last.bend, points=points)) if n.id == last.id else n for n in demo.notes]
+    )
+    sound = performed(late, phrase, Manner(pace=80, unsteady_ms=2.0))
+    report = judge(demo, take_heard(Audio(np.stack([sound, sound]), RATE, 2)), phrase=phrase)
+    (verdict,) = [v for v in report.verdicts if v.note.id == last.id]
+    assert verdict.goal_late_ms == pytest.approx(250, abs=60)
+    assert "reaches its goal" in report_words(demo, report, phrase=phrase)

@@ -450,7 +450,8 @@ def _top_of(line: NDArray[np.float64]) -> float:
 
 
 def _arrival(line: NDArray[np.float64], n: Note, bend: Bend, stretch: float) -> float | None:
-    if bend.starts_raised:
+    if bend.starts_raised or (not bend.points and bend.rise is None):
+        # Nobody said when it is to arrive.
         return None
     reached = np.flatnonzero(line >= bend.target_cents - _ARRIVED_CENTS)
     shape = bend.written_shape(n.duration)

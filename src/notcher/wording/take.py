@@ -15,6 +15,8 @@ from notcher.wording.rhythm import spoken
 from notcher.wording.say import listed, tr, trn
 
 _WORTH_SAYING_CENTS, _CLEARLY_LATE_MS, _OUT_OF_TUNE_CENTS = 15, 45, 15
+# By which a bend reaches its goal clearly later than it does in the recording.
+_GOAL_LATE_MS = 150
 # Notes that are named one by one, and things that are said after how many were there.
 _NAMED, _SAID = 2, 2
 
@@ -132,6 +134,10 @@ def _faults(project: Project, report: Report, before: Sequence[TakeKept], *, col
             if again:
                 said = trn("{said}, as in the last take", "{said}, as in the last {n} takes", again, said=said)
             out.append(_Fault(abs(v.bend_error_cents) / CLEAN_CENTS + 0.5 * again, said))
+        if v.goal_late_ms is not None and v.goal_late_ms >= _GOAL_LATE_MS:
+            values = {"where": where(project, v.note, bar=bar), "ms": v.goal_late_ms}
+            said = tr("the bend {where} reaches its goal {ms:.0f} ms late", **values)
+            out.append(_Fault(v.goal_late_ms / _GOAL_LATE_MS, said))
         if v.late_ms is not None and abs(v.late_ms) >= _CLEARLY_LATE_MS:
             said = tr("the note {where} comes {late}", where=where(project, v.note, bar=bar), late=_late(v.late_ms))
             out.append(_Fault(abs(v.late_ms) / CLEAN_MS * 0.8, said))
