@@ -103,7 +103,7 @@ def projects(draw: st.DrawFn) -> Project:
             State(name, "2027-03-14", NAMED["drop-d"], (draw(_notes(70)),), draw(_phrases()))
             for name in draw(st.sampled_from([(), ("first handout",), ("first handout", "ü")]))
         ),
-        lesson=draw(st.sampled_from([NO_LESSON, Lesson(("1 at 50 % x4",), 45, "2027-03-01")])),
+        lesson=draw(st.sampled_from([NO_LESSON, Lesson(("1 at 50 % x4",), 45)])),
         takes=draw(
             st.sampled_from([(), (TakeKept("2027-03-14T18:05", "p1", 60.0, 9, ("n4",), 1, 12.5, (("n2", -40.0),)),)])
         ),

@@ -293,5 +293,3 @@ def _recording() -> Recording:
 def test_a_lesson_has_bounds() -> None:
     with pytest.raises(ScoreError, match="5 to 240 minutes"):
         Lesson(minutes=1)
-    with pytest.raises(ScoreError, match="is no date"):
-        Lesson(from_day="tomorrow")

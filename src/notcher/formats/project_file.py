@@ -75,9 +75,7 @@ def to_dict(project: Project) -> dict[str, Any]:
              "decided": k.decided} for k in project.keys
         ],
         "feel": project.feel,
-        "lesson": {
-            "lines": list(project.lesson.lines), "minutes": project.lesson.minutes, "from_day": project.lesson.from_day,
-        },
+        "lesson": {"lines": list(project.lesson.lines), "minutes": project.lesson.minutes},
         "takes": [_take_to_dict(t) for t in project.takes],
         "states": [state_to_dict(s) for s in project.states],
         "contour": {
@@ -323,7 +321,7 @@ def from_dict(d: Mapping[str, Any]) -> Project:
         chords=tuple(sorted((_chord_at_from_dict(c) for c in d["chords"]), key=lambda c: c.start)),
         keys=tuple(sorted((_key_at_from_dict(k) for k in d["keys"]), key=lambda k: k.start)),
         feel=d["feel"],
-        lesson=Lesson(tuple(d["lesson"]["lines"]), _whole(d["lesson"]["minutes"]), d["lesson"]["from_day"]),
+        lesson=Lesson(tuple(d["lesson"]["lines"]), _whole(d["lesson"]["minutes"])),
         takes=tuple(_take_from_dict(t) for t in d["takes"]),
         gaps=tuple(Gap(g["start"], g["end"], _whole(g["midi"]), g["chance"]) for g in d["gaps"]),
     )  # fmt: skip
@@ -468,7 +466,7 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     for added in ("gaps", "chords", "keys"):
         out.setdefault(added, [])
     out.setdefault("feel", "")
-    out.setdefault("lesson", {"lines": [], "minutes": NO_LESSON.minutes, "from_day": ""})
+    out.setdefault("lesson", {"lines": [], "minutes": NO_LESSON.minutes})
     out.setdefault("takes", [])
     out["tuning"] = _tuning_upgraded(out["tuning"])
     out["notes"] = [_note_upgraded(n) for n in out["notes"]]

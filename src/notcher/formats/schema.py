@@ -325,7 +325,7 @@ def _lesson() -> Schema:
         Lesson,
         {
             "lines": _list(_text(), maxItems=MOST_LINES, description="a step each"),
-            "minutes": _whole(FEWEST_MINUTES, MOST_MINUTES), "from_day": _text(f"{_DATE}, or empty"),
+            "minutes": _whole(FEWEST_MINUTES, MOST_MINUTES),
         },
     )  # fmt: skip
 

@@ -14,11 +14,10 @@ FEWEST_MINUTES, MOST_MINUTES = 5, 240
 @dataclass(frozen=True, slots=True)
 class Lesson:
     """The plan of a lesson. lines: a step each, as a person reads and writes them (teach/plan.py); minutes: that there
-    are; from_day: the first day, YYYY-MM-DD, '' for the day on which it is looked at."""
+    are on a day."""
 
     lines: tuple[str, ...] = ()
     minutes: int = 30
-    from_day: str = ""
 
     def __post_init__(self) -> None:
         check_count(len(self.lines), MOST_LINES, Clause("steps in a lesson"))
@@ -27,8 +26,6 @@ class Lesson:
                 "a lesson lasts {low} to {high} minutes, got {minutes}", low=FEWEST_MINUTES, high=MOST_MINUTES,
                 minutes=self.minutes,
             )  # fmt: skip
-        if self.from_day:
-            _check_date(self.from_day)
 
 
 NO_LESSON = Lesson()
@@ -77,10 +74,3 @@ class TakeKept:
 CLEAN_MS, CLEAN_CENTS = 35.0, 20.0
 """How far the notes of a clean take are off in time on the median, and its bends in pitch (common practice, no source:
 a fifth of a half step is heard as out of tune)."""
-
-
-def _check_date(text: str) -> None:
-    try:
-        datetime.date.fromisoformat(text)
-    except ValueError:
-        raise ScoreError("'{due}' is no date; write it as year-month-day, such as 2027-03-14", due=text) from None

@@ -65,11 +65,10 @@ def gap_after(takes: Sequence[TakeKept]) -> int:
 
 
 def spread(project: Project, *, today: datetime.date) -> Spread:
-    """The lesson of a project day by day, from its first day (or today) to its due date. Raises ScoreError for a due
+    """The lesson of a project day by day, from today to its due date. Raises ScoreError for a due
     date in the past, and where a step of the plan cannot be played."""
     lesson = project.lesson
-    first = datetime.date.fromisoformat(lesson.from_day) if lesson.from_day else today
-    first = max(first, today)
+    first = today
     due = datetime.date.fromisoformat(project.request.due) if project.request.due else None
     if due is not None and due < first:
         raise ScoreError(

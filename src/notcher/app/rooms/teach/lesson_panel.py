@@ -190,15 +190,13 @@ class LessonPanel(QWidget):
         session = self._desk.session
         lines = tuple(self.lines.toPlainText().splitlines())
         if session.is_open and lines != self._lesson.lines:
-            session.edit(
-                tr("Edit the lesson"), lambda p: set_lesson(p, Lesson(lines, p.lesson.minutes, p.lesson.from_day))
-            )
+            session.edit(tr("Edit the lesson"), lambda p: set_lesson(p, replace(p.lesson, lines=lines)))
 
     def _set_minutes(self, minutes: int) -> None:
         lesson = self._lesson
         if self._desk.session.is_open and minutes != lesson.minutes:
             self._desk.session.edit(
-                tr("Minutes of a lesson"), lambda p: set_lesson(p, Lesson(lesson.lines, minutes, lesson.from_day))
+                tr("Minutes of a lesson"), lambda p: set_lesson(p, replace(p.lesson, minutes=minutes))
             )
 
     # -- showing -------------------------------------------------------------------------------------------------
