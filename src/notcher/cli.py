@@ -17,6 +17,7 @@ from notcher.wording import later, system_language, told, tr, trn, use
 from notcher.wording.parser import speak_for_argparse
 
 if TYPE_CHECKING:
+    from notcher.formats.sheet.look import Look
     from notcher.score.project import Project
 
 T = TypeVar("T")
@@ -95,8 +96,8 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument(
         "--hands", action="store_true", help=tr("fingers and strokes of the pick also where they are only proposed")
     )
-    export.add_argument("--neck", action="store_true", help=tr("on pages: each phrase on the neck"))
-    export.add_argument("--left-handed", action="store_true", help=tr("its nut on the right"))
+    _looks(export)
+    export.add_argument("--series", default="", metavar="TEXT", help=tr("on pages: what it is a part of"))
     export.add_argument("--pace", type=_pace, default=100.0, metavar="PERCENT", help=tr("of captions and cues"))
     export.add_argument("--offset", type=_offset_s, default=0.0, metavar="S",
                         help=tr("of captions and cues: so many seconds later"))  # fmt: skip
@@ -171,6 +172,35 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
+def _looks(command: argparse.ArgumentParser) -> None:
+    """How pages look."""
+    from notcher.formats.sheet.look import Rhythm
+    from notcher.formats.sheet.shapes import PAPERS
+
+    command.add_argument("--staff", action="store_true", help=tr("a standard staff over the tab"))
+    command.add_argument("--rhythm", choices=tuple(Rhythm), default=None, help=tr("what of it stands under the tab"))
+    command.add_argument("--paper", choices=tuple(PAPERS), default="a4")
+    command.add_argument("--run-on", action="store_true", help=tr("phrases follow one another on a line"))
+    command.add_argument("--size", type=_size, default=100, metavar="PERCENT", help=tr("of all that is printed"))
+    command.add_argument("--neck", action="store_true", help=tr("on pages: each phrase on the neck"))
+    command.add_argument("--left-handed", action="store_true", help=tr("its nut on the right"))
+
+
+def _look(options: argparse.Namespace) -> "Look":
+    from notcher.formats.sheet.look import Look, Rhythm
+    from notcher.formats.sheet.neck import Necks
+    from notcher.formats.sheet.shapes import PAPERS
+
+    return Look(
+        rhythm=Rhythm(options.rhythm) if options.rhythm else None,
+        paper=PAPERS[options.paper],
+        run_on=options.run_on,
+        size=options.size / 100,
+        staff=options.staff,
+        neck=Necks(left_handed=options.left_handed) if options.neck else None,
+    )
+
+
 def _kinds_of_export() -> str:
     from notcher.formats.export import BY_NAME
 
@@ -219,6 +249,10 @@ def _between(text: str, low: int, high: int) -> int:
     if not low <= number <= high:
         raise argparse.ArgumentTypeError(tr("from {low} to {high}, got {text}", low=low, high=high, text=text))
     return number
+
+
+def _size(text: str) -> int:
+    return _between(text, 70, 160)
 
 
 def _percent(text: str) -> int:
@@ -375,6 +409,8 @@ def _export(options: argparse.Namespace) -> None:
     from notcher.formats import project_file
     from notcher.formats.atomic import check_output
     from notcher.formats.export import With, export, kind_of
+    from notcher.formats.heading import Said
+    from notcher.wording.notes import version_words
 
     kind_of(options.out, options.kind)
     check_output(options.out, inputs=[options.project])
@@ -383,8 +419,9 @@ def _export(options: argparse.Namespace) -> None:
         project = _showing(project, options.showing)
     phrases = [project.phrase_named(name) for name in options.phrase]
     inputs = [options.project, options.project.parent / project.recording.path]
-    beside = With(hands=options.hands, neck=options.neck, left_handed=options.left_handed, pace=options.pace,
-                  offset=options.offset, dialect=options.dialect)  # fmt: skip
+    said = Said(shown=version_words(options.showing) if options.showing else "", series=options.series)
+    beside = With(hands=options.hands, look=_look(options), said=said, pace=options.pace, offset=options.offset,
+                  dialect=options.dialect)  # fmt: skip
     kind = export(project, options.out, kind=options.kind, phrases=phrases, beside=beside, inputs=inputs)
     print(f"{options.out}: {kind}")
 

@@ -10,8 +10,9 @@ import pytest
 from notcher.formats.export import With, render
 from notcher.formats.incoming.text_tab import read_text_tab
 from notcher.formats.sheet.layout import MARGIN, lay_out
+from notcher.formats.sheet.look import Look
 from notcher.formats.sheet.neck import Necks
-from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Text
+from notcher.formats.sheet.shapes import A4, Text
 from notcher.place.solver import in_full
 from notcher.score import edits
 from notcher.score.note import Mark, strikes
@@ -20,7 +21,7 @@ from notcher.score.tuning import STANDARD, Tuning
 from tests.conftest import note
 from tests.formats.test_sheet import long_project
 
-BOTH = With(hands=True, neck=True)
+BOTH = With(hands=True, look=Look(neck=Necks()))
 _STROKES = {Mark.DOWN_STROKE, Mark.UP_STROKE}
 
 
@@ -79,7 +80,7 @@ def test_chords_open_strings_and_the_thumb_in_text_tab(project: Project) -> None
 @pytest.mark.parametrize("left_handed", [False, True])
 def test_the_neck_stands_over_each_phrase(demo: Project, left_handed: bool) -> None:
     """Its frets' numbers are printed in their order, from the left or from the right, and all of it is on the page."""
-    pages = lay_out(demo, demo.notes, neck=Necks(left_handed=left_handed))
+    pages = lay_out(demo, demo.notes, Look(neck=Necks(left_handed=left_handed)))
     texts = [s for page in pages for s in page.shapes if isinstance(s, Text)]
     assert sum(s.text.startswith("hand: ") for s in texts) == len(demo.phrases)
     hands = [s for s in pages[0].shapes if isinstance(s, Text) and s.text.startswith("hand: ")]
@@ -92,8 +93,8 @@ def test_the_neck_stands_over_each_phrase(demo: Project, left_handed: bool) -> N
     for page in pages:
         for s in page.shapes:
             if isinstance(s, Text):
-                assert 0 < s.x < PAGE_WIDTH
-                assert 0 < s.y < PAGE_HEIGHT
+                assert 0 < s.x < A4.width
+                assert 0 < s.y < A4.height
     assert len(pages) > len(lay_out(demo, demo.notes))
 
 
@@ -110,17 +111,17 @@ def test_the_legend_stays_within_its_box(demo: Project) -> None:
     for page in lay_out(in_full(demo), in_full(demo).notes):
         for s in page.shapes:
             if isinstance(s, Text) and s.anchor == "start":
-                assert s.x + text_width(s.text, s.size, s.style) <= PAGE_WIDTH - MARGIN + 1, s.text
+                assert s.x + text_width(s.text, s.size, s.style) <= A4.width - MARGIN + 1, s.text
 
 
 def test_eight_pages_with_necks() -> None:
     long = long_project(60)
-    pages = lay_out(long, long.notes, neck=Necks())
-    assert max(s.y for page in pages for s in page.shapes if isinstance(s, Text)) < PAGE_HEIGHT
+    pages = lay_out(long, long.notes, Look(neck=Necks()))
+    assert max(s.y for page in pages for s in page.shapes if isinstance(s, Text)) < A4.height
 
 
 def test_a_neck_of_seven_strings_and_a_capo(project: Project) -> None:
     seven = Tuning((*STANDARD.pitches, 35), capo=3)
-    pages = lay_out(replace(project, tuning=seven), project.notes, neck=Necks())
+    pages = lay_out(replace(project, tuning=seven), project.notes, Look(neck=Necks()))
     letters = [s.text for s in pages[0].shapes if isinstance(s, Text) and s.size == 7.0 and s.x < MARGIN + 6]
     assert letters[:7] == seven.letters()[:7] or letters[:7] == list(seven.letters())

@@ -10,7 +10,7 @@ import pytest
 from notcher.formats.export import render
 from notcher.formats.sheet.layout import MARGIN, lay_out
 from notcher.formats.sheet.measure import text_width
-from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Text
+from notcher.formats.sheet.shapes import A4, Line, Text
 from notcher.score.note import Attack, Bend, BendKind, Mark, Vibrato
 from notcher.score.project import Phrase, Project, Section
 from notcher.score.tempo import TempoMap
@@ -65,7 +65,7 @@ def test_long_facts_take_a_second_line_and_stay_on_the_page(project: Project) ->
     capo = replace(project, tuning=replace(NAMED["drop-c-sharp"], capo=3), offset_cents=-33.0)
     shapes = [s for s in lay_out(capo, capo.notes)[0].shapes if isinstance(s, Text) and s.anchor == "start"]
     for shape in shapes:
-        assert shape.x + text_width(shape.text, shape.size, shape.style) <= PAGE_WIDTH - MARGIN, shape.text
+        assert shape.x + text_width(shape.text, shape.size, shape.style) <= A4.width - MARGIN, shape.text
     facts = {shape.y for shape in shapes if "Capo at" in shape.text or "beats a minute" in shape.text}
     assert len(facts) == 2
 
@@ -94,11 +94,11 @@ def test_nothing_is_drawn_off_the_page() -> None:
     for page in lay_out(project, project.notes):
         for s in page.shapes:
             if isinstance(s, Line):
-                assert all(MARGIN - 12 <= x <= PAGE_WIDTH - MARGIN + 12 for x in (s.x1, s.x2))
-                assert all(0 < y < PAGE_HEIGHT for y in (s.y1, s.y2))
+                assert all(MARGIN - 12 <= x <= A4.width - MARGIN + 12 for x in (s.x1, s.x2))
+                assert all(0 < y < A4.height for y in (s.y1, s.y2))
             elif isinstance(s, Text):
-                assert 0 < s.x < PAGE_WIDTH
-                assert 20 < s.y < PAGE_HEIGHT - 10
+                assert 0 < s.x < A4.width
+                assert 20 < s.y < A4.height - 10
 
 
 def test_every_fret_is_printed() -> None:

@@ -1,5 +1,6 @@
 """Guitars with seven and eight strings go through every format and view."""
 
+import itertools
 from dataclasses import replace
 from pathlib import Path
 
@@ -11,7 +12,8 @@ from notcher.formats.incoming.build import project_of
 from notcher.formats.incoming.open_score import read_score
 from notcher.formats.line import Dialect, read_line, written_line
 from notcher.formats.sheet.layout import lay_out
-from notcher.formats.sheet.shapes import Line
+from notcher.formats.sheet.shapes import Line, Text
+from notcher.formats.sheet.signs import LINE_GAP
 from notcher.place.solver import place
 from notcher.place.wanted import Wanted
 from notcher.score import edits
@@ -23,6 +25,7 @@ from notcher.score.project import Project
 from notcher.score.said import said_of
 from notcher.score.spelling import Tone
 from notcher.score.tuning import NAMED, STANDARD, Tuning
+from notcher.wording.names import string_names
 from notcher.work import retuned
 from tests.conftest import note, small_project
 
@@ -68,8 +71,10 @@ def test_each_string_has_a_channel_and_none_is_the_drums() -> None:
 def test_the_page_has_a_line_a_string(tuning: Tuning) -> None:
     project = low(tuning) if tuning.strings > 6 else small_project()
     lines = [s for s in lay_out(project, project.notes)[0].shapes if isinstance(s, Line) and s.grey == 0.45]
-    assert len(lines) % tuning.strings == 0
-    assert len({s.y1 for s in lines[: tuning.strings]}) == tuning.strings
+    first = sorted({s.y1 for s in lines})[: tuning.strings]
+    assert {round(b - a, 3) for a, b in itertools.pairwise(first)} == {LINE_GAP}
+    names = [s.text for s in lay_out(project, project.notes)[0].shapes if isinstance(s, Text) and s.size == 7.5]
+    assert names[: tuning.strings] == string_names(tuning)
 
 
 def test_the_line_says_strings_beyond_the_sixth_by_number() -> None:

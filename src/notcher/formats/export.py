@@ -7,9 +7,9 @@ from pathlib import Path
 
 from notcher.formats.atomic import check_output, write_bytes
 from notcher.formats.errors import FileFormatError
-from notcher.formats.heading import title
+from notcher.formats.heading import PLAIN, Said, title
 from notcher.formats.printable import with_printable_words
-from notcher.formats.sheet.neck import Necks
+from notcher.formats.sheet.look import USUAL, Look
 from notcher.place.solver import in_full
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
@@ -27,13 +27,13 @@ class Needs(Enum):
 
 @dataclass(frozen=True, slots=True)
 class With:
-    """What is written beside the notes. hands: fingers and strokes of the pick also where they are only proposed; neck:
-    a neck with each phrase, where the kind has pages; left_handed: its nut on the right. pace, offset: of captions and
-    cues, in percent and seconds later; dialect: in which lines are written, by its place in formats/line.py."""
+    """What is written beside the notes. hands: fingers and strokes of the pick also where they are only proposed; look:
+    of pages, and whether a staff stands over tab; said: what their head says. pace, offset: of captions and cues, in
+    percent and seconds later; dialect: in which lines are written, by its place in formats/line.py."""
 
     hands: bool = False
-    neck: bool = False
-    left_handed: bool = False
+    look: Look = USUAL
+    said: Said = PLAIN
     pace: float = 100.0
     offset: float = 0.0
     dialect: int = 0
@@ -80,15 +80,11 @@ class ExportKind:
                 return True
 
 
-def _neck(h: Handout) -> Necks | None:
-    return Necks(left_handed=h.beside.left_handed) if h.beside.neck else None
-
-
 def _pdf(h: Handout) -> bytes:
     from notcher.formats.sheet.layout import lay_out
     from notcher.formats.sheet.writers import pdf_bytes
 
-    return pdf_bytes(lay_out(h.project, h.notes, neck=_neck(h)), title=title(h.project))
+    return pdf_bytes(lay_out(h.project, h.notes, h.beside.look, h.beside.said), title=title(h.project))
 
 
 def _png(h: Handout) -> bytes:
@@ -101,7 +97,7 @@ def _svg(h: Handout) -> bytes:
     from notcher.formats.sheet.layout import lay_out
     from notcher.formats.sheet.writers import svg_text
 
-    return svg_text(lay_out(h.project, h.notes, neck=_neck(h)), title=title(h.project)).encode()
+    return svg_text(lay_out(h.project, h.notes, h.beside.look, h.beside.said), title=title(h.project)).encode()
 
 
 def _musicxml(h: Handout) -> bytes:

@@ -1,6 +1,10 @@
 """What stands at the head of every page and text: whose it is, which version, and how the guitar is set up."""
 
+from dataclasses import dataclass
+
+from notcher.rhythm.quantize import find_swing
 from notcher.score.project import Project
+from notcher.score.tuning import Tuning
 from notcher.wording import guitar, later, tr
 from notcher.wording.chords import key_name
 
@@ -8,6 +12,9 @@ FLAT = later("The recording sits {cents:.0f} cents flat of A = 440")
 SHARP = later("The recording sits {cents:.0f} cents sharp of A = 440")
 KEY = later("Key: {key}")
 FAST = later("About {bpm:.0f} beats a minute")
+LOWER = later("Lower than its shapes are called, in half steps: {n}")
+HIGHER = later("Higher than its shapes are called, in half steps: {n}")
+SWING = later("Swung: the second half of a beat comes late")
 
 
 def title(project: Project) -> str:
@@ -15,15 +22,32 @@ def title(project: Project) -> str:
     return project.request.title or tr("Untitled solo")
 
 
-def whose(project: Project) -> str:
-    """Performer, which version of it, and who asked: in one line."""
+@dataclass(frozen=True, slots=True)
+class Said:
+    """What a head says beside what its project knows. shown: the version or layer that is seen, in words; learner: whom
+    it is made for, where that is not who asked; series: what it is a part of."""
+
+    shown: str = ""
+    learner: str = ""
+    series: str = ""
+
+
+PLAIN = Said()
+
+
+def whose(project: Project, said: Said = PLAIN) -> str:
+    """Performer, which version of it, who asked, and what else is said: in one line."""
     r = project.request
-    return " · ".join(t for t in (r.performer, r.version, r.asked_by and tr("for {name}", name=r.asked_by)) if t)
+    learner = said.learner or r.asked_by
+    parts = (r.performer, r.version, learner and tr("for {name}", name=learner), said.shown, said.series)
+    return " · ".join(t for t in parts if t)
 
 
 def facts(project: Project) -> list[str]:
     """How the guitar is tuned, where a capo sits, how far the recording is from A = 440, how fast it is."""
     found = guitar.facts(project.tuning)
+    if against := _against_shapes(project.tuning):
+        found.append(against)
     if project.offset_cents <= -1:
         found.append(tr(FLAT, cents=-project.offset_cents))
     if project.offset_cents >= 1:
@@ -33,4 +57,15 @@ def facts(project: Project) -> list[str]:
         found.append(tr(KEY, key=key_name(project.keys[0].key)))
     if project.tempo:
         found.append(tr(FAST, bpm=project.tempo.bpm()))
+        swing = find_swing([n.onset for n in project.notes], project.tempo) if project.notes else 0.0
+        if swing > 0.5:
+            found.append(tr(SWING))
     return found
+
+
+def _against_shapes(tuning: Tuning) -> str:
+    """How a shape's sound differs from what it is called in standard tuning; '' where it does not, or not evenly."""
+    shift = tuning.shape_shift()
+    if not shift:
+        return ""
+    return tr(LOWER, n=shift) if shift > 0 else tr(HIGHER, n=-shift)

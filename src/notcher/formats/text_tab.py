@@ -13,7 +13,7 @@ from notcher.wording import later, told, tr
 from notcher.wording.chords import chords_over
 from notcher.wording.notes import phrase_title, remarks_on
 from notcher.wording.numbers import clock
-from notcher.wording.rhythm import counts_of
+from notcher.wording.rhythm import counts_of, short_count
 
 _WIDTH = 80
 # A chord stands over a note that comes so little before it.
@@ -148,11 +148,8 @@ def _bars_begin(project: Project, columns: list[list[Note]]) -> set[int]:
 
 
 def _short_count(column: list[Note], counts: dict[str, str]) -> str:
-    """What is said on what is struck together: the beat, or the syllable of a part of it."""
-    said = next((counts[n.id] for n in column if n.id in counts), "")
-    beat, _, part = said.partition(" ")
-    # Parts that have no syllable of their own are counted by the beat alone.
-    return (part if " " not in part else ".") or beat
+    """What is said on what is struck together."""
+    return short_count(next((counts[n.id] for n in column if n.id in counts), ""))
 
 
 def _block(project: Project, group: list[Note], *, hands: bool = False) -> list[str]:

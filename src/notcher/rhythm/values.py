@@ -69,7 +69,9 @@ class Written:
                 first = starts[i]
                 size, division, span = self.tuplets[first]
                 room = min(ticks, first + size - tick)
-                out += _in_tuplet(tick - first, room, size, division, span)
+                # What fills it from end to end needs none.
+                whole = tick == first and room == size
+                out += spell(room, at=tick) if whole else _in_tuplet(tick - first, room, size, division, span)
             else:
                 room = min(ticks, starts[i + 1] - tick) if i + 1 < len(starts) else ticks
                 out += spell(room, at=tick)

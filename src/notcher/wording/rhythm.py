@@ -90,6 +90,13 @@ def counts_of(project: Project, start: float, end: float) -> dict[str, str]:
     return {n.id: spoken(p, tempo) for n, p in places if start <= n.onset < end and not p.grace}
 
 
+def short_count(count: str) -> str:
+    """What stands under a number, of what counts_of says: the beat, or the syllable of a part of it; parts that have
+    none of their own are a stop."""
+    beat, _, part = count.partition(" ")
+    return (part if " " not in part else ".") or beat
+
+
 def spoken_line(places: Sequence[Place], tempo: TempoMap) -> str:
     """A passage as it is counted: '3 and 4 and', '1 e and a'; a beat that is only counted stands in brackets, bars are
     parted by a bar."""

@@ -12,7 +12,7 @@ from fractions import Fraction
 from typing import Any
 
 from notcher.formats.errors import FileFormatError
-from notcher.formats.heading import FAST, FLAT, KEY, SHARP
+from notcher.formats.heading import FAST, FLAT, HIGHER, KEY, LOWER, SHARP, SWING
 from notcher.formats.incoming.found import ReadNote, ReadScore, Stretch
 from notcher.formats.incoming.tab_signs import Sign, read_cluster
 from notcher.formats.limits import LONGEST_LINE
@@ -371,7 +371,9 @@ def _keys(lines: list[str]) -> tuple[tuple[Fraction, Key], ...]:
 
 
 def _is_fact(line: str) -> bool:
-    return _FACT.match(line) is not None or any(as_said(p).match(line) for p in (FLAT, SHARP, FAST, KEY))
+    return _FACT.match(line) is not None or any(
+        as_said(p).match(line) for p in (FLAT, SHARP, FAST, KEY, LOWER, HIGHER, SWING)
+    )
 
 
 def _said_tuning(said: str) -> Tuning | None:

@@ -5,7 +5,7 @@ import itertools
 from notcher.formats import heading
 from notcher.formats.sheet.layout import MARGIN
 from notcher.formats.sheet.measure import broken
-from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Line, Page, Shape, Text
+from notcher.formats.sheet.shapes import A4, Line, Page, Shape, Text
 from notcher.formats.sheet.writers import pdf_bytes
 from notcher.score.project import Project
 from notcher.teach.calendar import Spread
@@ -24,15 +24,15 @@ def lesson_pdf(project: Project, days: Spread) -> bytes:
     pages[0].shapes.append(Text(MARGIN, 62, name, 18, style="B"))
     y = 84.0
     for day in days.days:
-        lines = [broken(write_step(s), PAGE_WIDTH - 2 * MARGIN - _INDENT, _SIZE) for s in day.steps]
+        lines = [broken(write_step(s), A4.width - 2 * MARGIN - _INDENT, _SIZE) for s in day.steps]
         height = 22.0 + _LEADING * sum(len(line) for line in lines[:2])
-        if y + height > PAGE_HEIGHT - _FOOT:
+        if y + height > A4.height - _FOOT:
             pages.append(Page())
             y = 50.0
         pages[-1].shapes.append(Text(MARGIN, y + 14, day_words(day), 11.5, style="B"))
         y += 22.0
         for step in lines:
-            if y + _LEADING * len(step) > PAGE_HEIGHT - _FOOT:
+            if y + _LEADING * len(step) > A4.height - _FOOT:
                 pages.append(Page())
                 y = 50.0
             pages[-1].shapes += _box(MARGIN, y + 3)
@@ -43,10 +43,10 @@ def lesson_pdf(project: Project, days: Spread) -> bytes:
     if days.left:
         left = trn("{n} step does not fit before the due date", "{n} steps do not fit before the due date",
                    len(days.left))  # fmt: skip
-        pages[-1].shapes.append(Text(MARGIN, min(y + 16, PAGE_HEIGHT - _FOOT + 10), left, _SIZE))
+        pages[-1].shapes.append(Text(MARGIN, min(y + 16, A4.height - _FOOT + 10), left, _SIZE))
     for number, page in enumerate(pages, 1):
         words = tr("{number} of {total}", number=number, total=len(pages))
-        page.shapes.append(Text(PAGE_WIDTH / 2, PAGE_HEIGHT - 28, words, 9, "middle"))
+        page.shapes.append(Text(A4.width / 2, A4.height - 28, words, 9, "middle"))
     return pdf_bytes(pages, title=name)
 
 

@@ -37,13 +37,17 @@ def text_width(text: str, size: float, style: str = "") -> float:
     return total * size
 
 
-def broken(text: str, width: float, size: float) -> list[str]:
-    """Words in as many lines as a width in points takes; one that is wider alone stays whole."""
+def broken(text: str, width: float, size: float, style: str = "") -> list[str]:
+    """Words in as many lines as a width in points takes; one that is wider alone is cut."""
     lines: list[str] = []
     for word in text.split():
         longer = f"{lines[-1]} {word}" if lines else word
-        if lines and text_width(longer, size) <= width:
+        if lines and text_width(longer, size, style) <= width:
             lines[-1] = longer
-        else:
-            lines.append(word)
+            continue
+        lines.append("")
+        for letter in word:
+            if lines[-1] and text_width(lines[-1] + letter, size, style) > width:
+                lines.append("")
+            lines[-1] += letter
     return lines or [""]

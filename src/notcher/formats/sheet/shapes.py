@@ -2,8 +2,20 @@
 
 from dataclasses import dataclass, field, replace
 
-PAGE_WIDTH, PAGE_HEIGHT = 595.28, 841.89
-"""A4, in points."""
+Point = tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Paper:
+    """A size of paper, in points."""
+
+    width: float
+    height: float
+
+
+A4, LETTER = Paper(595.28, 841.89), Paper(612.0, 792.0)
+PAPERS = {"a4": A4, "letter": LETTER}
+"""By the names they are asked for with."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,7 +35,7 @@ class Line:
 class Curve:
     """A cubic Bézier curve through four control points."""
 
-    points: tuple[tuple[float, float], ...]
+    points: tuple[Point, ...]
     width: float = 0.8
 
 
@@ -31,8 +43,16 @@ class Curve:
 class Polygon:
     """A filled shape; grey 0 is black, 1 white."""
 
-    points: tuple[tuple[float, float], ...]
+    points: tuple[Point, ...]
     grey: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Outline:
+    """A filled shape of closed contours, inner ones left open where they turn the other way: each a first point, then
+    pieces of one point (a straight line) or three (a cubic Bézier curve)."""
+
+    contours: tuple[tuple[tuple[Point, ...], ...], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,22 +68,34 @@ class Text:
     grey: float = 0.0
 
 
-Shape = Line | Curve | Polygon | Text
+Shape = Line | Curve | Polygon | Outline | Text
 
 
-def moved(shape: Shape, dx: float, dy: float) -> Shape:
-    """The same shape elsewhere."""
+def moved(shape: Shape, dx: float, dy: float, *, scale: float = 1.0) -> Shape:
+    """The same shape elsewhere, and larger or smaller about the origin first."""
+
+    def at(point: Point) -> Point:
+        return point[0] * scale + dx, point[1] * scale + dy
+
     match shape:
         case Line():
-            return replace(shape, x1=shape.x1 + dx, y1=shape.y1 + dy, x2=shape.x2 + dx, y2=shape.y2 + dy)
+            (x1, y1), (x2, y2) = at((shape.x1, shape.y1)), at((shape.x2, shape.y2))
+            return replace(shape, x1=x1, y1=y1, x2=x2, y2=y2, width=shape.width * scale)
         case Text():
-            return replace(shape, x=shape.x + dx, y=shape.y + dy)
-        case Curve() | Polygon():
-            return replace(shape, points=tuple((x + dx, y + dy) for x, y in shape.points))
+            x, y = at((shape.x, shape.y))
+            return replace(shape, x=x, y=y, size=shape.size * scale)
+        case Curve():
+            return replace(shape, points=tuple(map(at, shape.points)), width=shape.width * scale)
+        case Polygon():
+            return replace(shape, points=tuple(map(at, shape.points)))
+        case Outline():
+            return Outline(tuple(tuple(tuple(map(at, piece)) for piece in contour) for contour in shape.contours))
 
 
 @dataclass(slots=True)
 class Page:
-    """One page's shapes, in drawing order."""
+    """One page's shapes, in drawing order, and the places that its bookmarks lead to: a name and its y."""
 
+    paper: Paper = A4
     shapes: list[Shape] = field(default_factory=list)
+    marks: list[tuple[str, float]] = field(default_factory=list)

@@ -2,13 +2,14 @@
 
 import math
 
-from notcher.formats.sheet.shapes import Curve, Line, Polygon, Shape, Text
+from notcher.formats.sheet.shapes import Curve, Line, Point, Polygon, Shape, Text
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note
 from notcher.score.technique import MARKS, Absent
 from notcher.wording import term, tr
 
 LINE_GAP = 8.4
 FRET_SIZE = 8.8
+_SMALL = 0.74
 BEND_TOP = 13.0
 """How far above the top line a bend's arrow ends."""
 
@@ -27,16 +28,21 @@ def label_width(label: str, size: float = FRET_SIZE) -> float:
     return len(label) * size * 0.56
 
 
-def fret(x: float, y: float, note: Note) -> list[Shape]:
-    """The fret number on a white ground, so that the line does not strike it through."""
+def _shown(note: Note) -> str:
     label = fret_label(note)
-    if note.bend and note.bend.starts_raised:
-        label = f"({label})"
-    # A grace note is smaller, as on any sheet.
-    size = FRET_SIZE * (0.74 if Mark.GRACE in note.marks else 1.0)
-    half = label_width(label) / 2 * size / FRET_SIZE + 0.9
-    ground = ((x - half, y - 4.2), (x + half, y - 4.2), (x + half, y + 4.2), (x - half, y + 4.2))
-    out: list[Shape] = [Polygon(ground, grey=1.0), Text(x, y + 3.1 * size / FRET_SIZE, label, size, "middle", "B")]
+    return f"({label})" if note.bend and note.bend.starts_raised else label
+
+
+def half_width(note: Note, *, small: bool = False) -> float:
+    """Points from a number's middle to where its string's line goes on."""
+    return label_width(_shown(note)) / 2 * (_SMALL if small else 1.0) + 0.9
+
+
+def fret(x: float, y: float, note: Note, *, small: bool = False) -> list[Shape]:
+    """The fret number, for which the string's line leaves a gap. small: a grace note's, as on any sheet."""
+    size = FRET_SIZE * (_SMALL if small else 1.0)
+    half = half_width(note, small=small)
+    out: list[Shape] = [Text(x, y + 3.1 * size / FRET_SIZE, _shown(note), size, "middle", "B")]
     if note.finger is not None:
         out.append(Text(x + half + 0.6, y + 4.6, str(note.finger or "T"), 5.4, "start"))
     if note.doubt:
@@ -44,12 +50,24 @@ def fret(x: float, y: float, note: Note) -> list[Shape]:
     return out
 
 
+def _bend_room(x: float, end_x: float) -> float:
+    return max(13.0, min(end_x - x, 90.0))
+
+
+def bend_peak(x: float, bend_: Bend, end_x: float) -> float:
+    """Where a bend's interval stands, for a number at x."""
+    if bend_.starts_raised:
+        return x
+    room, start = _bend_room(x, end_x), x + 5.5
+    return start + (min(15.0, room * 0.45) if bend_.released else min(18.0, room * 0.75))
+
+
 def bend(x: float, y: float, bend_: Bend, *, top: float, end_x: float) -> list[Shape]:
     """The arrow of a bend from the fret number (x, y) up to `top`, its interval above, and its release.
 
     end_x: where the note ends, in points; the whole bend is drawn within it.
     """
-    room = max(13.0, min(end_x - x, 90.0))
+    room = _bend_room(x, end_x)
     start = x + 5.5
     name = term("staff", bend_.interval_name)
     out: list[Shape]
@@ -62,7 +80,7 @@ def bend(x: float, y: float, bend_: Bend, *, top: float, end_x: float) -> list[S
         peak = x
         out = [Line(x, y - 5.0, x, top + 3.5, 0.8), *_arrow(x, top, up=True)]
     else:
-        peak = start + (min(15.0, room * 0.45) if bend_.released else min(18.0, room * 0.75))
+        peak = bend_peak(x, bend_, end_x)
         out = [Curve(((start, y - 0.5), (peak - 2, y - 0.5), (peak, y - 6), (peak, top + 3.5))),
                *_arrow(peak, top, up=True)]  # fmt: skip
     out.append(Text(peak, top - 2.0, name, 7.0, "middle", "B"))
@@ -101,12 +119,13 @@ def vibrato(x: float, end_x: float, y: float, extent_cents: float) -> list[Shape
     return out
 
 
-def legato(x1: float, x2: float, y: float, letter: str) -> list[Shape]:
-    """The arc of a hammer-on or pull-off between two numbers, with its letter."""
+def legato(x1: float, x2: float, y: float, letter: str, at: Point | None = None) -> list[Shape]:
+    """The arc of a hammer-on or pull-off between two numbers, with its letter, above its middle or where it is said."""
     a, b, rise = x1 + 3.0, x2 - 3.0, 5.4 + min(2.5, (x2 - x1) / 40)
     arc = Curve(((a, y - 4.6), (a + (b - a) * 0.25, y - 4.6 - rise * 0.8), (a + (b - a) * 0.75, y - 4.6 - rise * 0.8),
                  (b, y - 4.6)), 0.6)  # fmt: skip
-    return [arc, Text((a + b) / 2, y - 5.6 - rise * 0.6, letter, 5.6, "middle")]
+    place = at or ((a + b) / 2, y - 5.6 - rise * 0.6)
+    return [arc, Text(*place, letter, 5.6, "middle")]
 
 
 def slide(x1: float, x2: float, y: float, *, up: bool) -> list[Shape]:

@@ -2,21 +2,29 @@
 
 import io
 import itertools
+from collections.abc import Sequence
 from importlib import resources
 from typing import Any
 from xml.sax.saxutils import escape
 
 from notcher.formats.sheet.measure import FALLBACK_FILE, FONT_FILES
-from notcher.formats.sheet.shapes import PAGE_HEIGHT, PAGE_WIDTH, Curve, Line, Page, Polygon, Shape, Text
+from notcher.formats.sheet.shapes import Curve, Line, Outline, Page, Paper, Polygon, Shape, Text
+from notcher.wording.catalogue import language
 
 FAMILY = "Atkinson Hyperlegible Next"
+# A page of names where there is more than one place to go.
+_FEWEST_MARKS = 2
 
 
-def pdf_bytes(pages: list[Page], *, title: str) -> bytes:
-    """A vector PDF with the fonts it uses in it."""
+def pdf_bytes(pages: Sequence[Page], *, title: str) -> bytes:
+    """A vector PDF with the fonts it uses in it, its title, its language, and a bookmark for each mark."""
     pdf = _open_pdf(title)
+    marked = sum(len(page.marks) for page in pages) >= _FEWEST_MARKS
     for page in pages:
-        pdf.add_page()
+        pdf.add_page(format=(page.paper.width, page.paper.height))
+        for name, y in page.marks if marked else ():
+            pdf.set_xy(0, y)
+            pdf.start_section(name, strict=False)
         for shape in page.shapes:
             _draw(pdf, shape)
     return bytes(pdf.output())
@@ -29,12 +37,13 @@ def _open_pdf(title: str) -> Any:
 
     for noisy in ("fontTools", "fpdf"):
         logging.getLogger(noisy).setLevel(logging.ERROR)
-    pdf = FPDF(unit="pt", format=(PAGE_WIDTH, PAGE_HEIGHT))
+    pdf = FPDF(unit="pt")
     pdf.set_auto_page_break(False)
     pdf.set_margins(0, 0, 0)
     pdf.c_margin = 0
     pdf.set_title(title)
     pdf.set_creator("Notcher")
+    pdf.set_lang(language().code.replace("_", "-"))
     fonts = resources.files("notcher").joinpath("data/fonts")
     for style, name in FONT_FILES.items():
         pdf.add_font("main", style=style, fname=str(fonts.joinpath(name)))
@@ -57,6 +66,21 @@ def _draw(pdf: Any, shape: Shape) -> None:
         case Polygon():
             pdf.set_fill_color(round(shape.grey * 255))
             pdf.polygon(list(shape.points), style="F")
+        case Outline():
+            pdf.set_fill_color(0)
+            with pdf.new_path() as path:
+                path.style.stroke_color = None
+                path.style.auto_close = True
+                path.style.intersection_rule = "nonzero"
+                path.style.fill_color = "#000"
+                for (start,), *pieces in shape.contours:
+                    path.move_to(*start)
+                    for piece in pieces:
+                        if len(piece) == 1:
+                            path.line_to(*piece[0])
+                        else:
+                            path.curve_to(*(v for point in piece for v in point))
+                    path.close()
         case Text():
             _draw_text(pdf, shape)
 
@@ -79,23 +103,38 @@ def _draw_text(pdf: Any, shape: Text) -> None:
         x += width
 
 
-def svg_text(pages: list[Page], *, title: str) -> str:
+def svg_text(pages: Sequence[Page], *, title: str) -> str:
     """One SVG with the pages under each other."""
-    height = PAGE_HEIGHT * len(pages)
-    out = [
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{PAGE_WIDTH}pt" height="{height:.2f}pt" '
-        f'viewBox="0 0 {PAGE_WIDTH} {height:.2f}" font-family="{FAMILY}, DejaVu Sans, sans-serif">',
-        f"<title>{escape(title)}</title>",
-    ]
+    paper = pages[0].paper
+    height = paper.height * len(pages)
+    groups = []
     for number, page in enumerate(pages):
-        out.append(f'<g transform="translate(0 {number * PAGE_HEIGHT:.2f})">')
-        out.append(f'<rect width="{PAGE_WIDTH}" height="{PAGE_HEIGHT}" fill="#fff"/>')
-        out += [_svg(s) for s in page.shapes]
-        out.append("</g>")
-    return "\n".join([*out, "</svg>"]) + "\n"
+        groups.append(f'<g transform="translate(0 {number * paper.height:.2f})">')
+        groups.append(f'<rect width="{paper.width}" height="{paper.height}" fill="#fff"/>')
+        groups += [svg_of(s) for s in page.shapes]
+        groups.append("</g>")
+    return svg_document(groups, Paper(paper.width, height), title=title)
 
 
-def _svg(s: Shape) -> str:
+def svg_document(inside: Sequence[str], size: Paper, *, title: str, width: str = "", height: str = "") -> str:
+    """Elements as a document of a size in points; width, height: as it is to be shown, else as large."""
+    return (
+        "\n".join(
+            [
+                f'<svg xmlns="http://www.w3.org/2000/svg" width="{width or f"{size.width:.2f}pt"}" '
+                f'height="{height or f"{size.height:.2f}pt"}" viewBox="0 0 {size.width:.2f} {size.height:.2f}" '
+                f'font-family="{FAMILY}, DejaVu Sans, sans-serif">',
+                f"<title>{escape(title)}</title>",
+                *inside,
+                "</svg>",
+            ]
+        )
+        + "\n"
+    )
+
+
+def svg_of(s: Shape) -> str:
+    """A shape as an SVG element."""
     match s:
         case Line():
             dash = ' stroke-dasharray="2.2 2"' if s.dash else ""
@@ -110,6 +149,8 @@ def _svg(s: Shape) -> str:
         case Polygon():
             points = " ".join(f"{x:.2f},{y:.2f}" for x, y in s.points)
             return f'<polygon points="{points}" fill="{_grey(s.grey)}"/>'
+        case Outline():
+            return f'<path d="{_path(s)}" fill="#000"/>'
         case Text():
             style = {"B": ' font-weight="700"', "I": ' font-style="italic"'}.get(s.style, "")
             anchor = "" if s.anchor == "start" else f' text-anchor="{s.anchor}"'
@@ -117,6 +158,16 @@ def _svg(s: Shape) -> str:
                 f'<text x="{s.x:.2f}" y="{s.y:.2f}" font-size="{s.size}" fill="{_grey(s.grey)}"{anchor}{style}>'
                 f"{escape(s.text)}</text>"
             )
+
+
+def _path(s: Outline) -> str:
+    out = []
+    for (start,), *pieces in s.contours:
+        out.append(f"M{start[0]:.2f} {start[1]:.2f}")
+        for piece in pieces:
+            out.append(("L" if len(piece) == 1 else "C") + " ".join(f"{x:.2f} {y:.2f}" for x, y in piece))
+        out.append("Z")
+    return "".join(out)
 
 
 def _grey(level: float) -> str:

@@ -24,6 +24,8 @@ from notcher.app.tasks.jobs import Report, Stop
 from notcher.app.tasks.latest import Latest
 from notcher.app.widgets import button, quiet_label
 from notcher.formats.export import BY_NAME, EXPORTS, With
+from notcher.formats.sheet.look import Look
+from notcher.formats.sheet.neck import Necks
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import all_versions, shown_as
 from notcher.wording import tr, trn
@@ -129,9 +131,13 @@ class HandOutRoom(RoomView):
     def beside(self) -> With:
         """What is wanted beside the notes."""
         return With(
-            self.hands.isChecked(), self.neck.isChecked(), self._settings.left_handed,
+            self.hands.isChecked(), self.look(),
             pace=self._desk.transport.pace, dialect=self._settings.dialect,
         )  # fmt: skip
+
+    def look(self) -> Look:
+        """How the pages are to look."""
+        return Look(neck=Necks(left_handed=self._settings.left_handed) if self.neck.isChecked() else None)
 
     def _ask_for(self, kind: str) -> None:
         self._exporting.export(kind, self._phrases(), self.handed_out(), self.beside())

@@ -1,0 +1,64 @@
+"""How a sheet is to look: what of the rhythm it shows, its paper, its type, and what stands beside the tab."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from notcher.formats.errors import FileFormatError
+from notcher.formats.sheet.neck import Necks
+from notcher.formats.sheet.shapes import A4, Paper
+from notcher.wording import later
+
+SMALLEST, LARGEST = 0.7, 1.6
+
+
+class Rhythm(StrEnum):
+    """What of the rhythm stands under the numbers."""
+
+    STEMS = "stems"
+    COUNTS = "counts"
+    BOTH = "both"
+    NEITHER = "neither"
+
+
+RHYTHM_WORDS = {
+    Rhythm.BOTH: later("stems and counts"), Rhythm.STEMS: later("stems"), Rhythm.COUNTS: later("counts"),
+    Rhythm.NEITHER: later("no rhythm"),
+}  # fmt: skip
+"""Each as it is offered."""
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """rhythm: what is shown of it, None for what suits: all without a staff, counts under one; run_on: phrases follow
+    one another on a line; size: of all that is drawn, 1 for the usual; staff: whether one stands over the tab; neck:
+    where each phrase's first line has its places on the neck over it."""
+
+    rhythm: Rhythm | None = None
+    paper: Paper = A4
+    run_on: bool = False
+    size: float = 1.0
+    staff: bool = False
+    neck: Necks | None = None
+
+    def __post_init__(self) -> None:
+        if not SMALLEST <= self.size <= LARGEST:
+            raise FileFormatError(
+                "the size goes from {low:.0f} to {high:.0f} % of the usual, got {size:.0f}", low=100 * SMALLEST,
+                high=100 * LARGEST, size=100 * self.size,
+            )  # fmt: skip
+
+        if self.run_on and self.neck is not None:
+            raise FileFormatError("a neck stands over each phrase; leave it out, or begin a line with each phrase")
+
+    @property
+    def stems(self) -> bool:
+        """Whether stems stand under the numbers."""
+        return self.rhythm in (Rhythm.STEMS, Rhythm.BOTH) or (self.rhythm is None and not self.staff)
+
+    @property
+    def counts(self) -> bool:
+        """Whether counts stand there."""
+        return self.rhythm in (Rhythm.COUNTS, Rhythm.BOTH, None)
+
+
+USUAL = Look()

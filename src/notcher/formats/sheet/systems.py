@@ -1,0 +1,244 @@
+"""The systems of a sheet: each phrase's cells in rows, drawn with what stands over them, ready to be put on pages."""
+
+import itertools
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from notcher.formats.sheet import staff as standard
+from notcher.formats.sheet import tab
+from notcher.formats.sheet.cells import Cell, barred, cut, timed
+from notcher.formats.sheet.look import Look
+from notcher.formats.sheet.measure import text_width
+from notcher.formats.sheet.neck import height as neck_height
+from notcher.formats.sheet.neck import strip
+from notcher.formats.sheet.rows import METRE_ROOM, Row, Setting, bar_line, rows_of
+from notcher.formats.sheet.shapes import Line, Shape, Text, moved
+from notcher.formats.text_tab import by_phrase, said_again
+from notcher.place.fingers import Fingered
+from notcher.place.solver import fingering
+from notcher.rhythm.bars import bars_of
+from notcher.score.chords import key_at
+from notcher.score.key import Key
+from notcher.score.note import Note
+from notcher.score.project import Phrase, Project, Section
+from notcher.wording import tr
+from notcher.wording.chords import chords_over
+from notcher.wording.notes import phrase_title, section_reference
+from notcher.wording.numbers import clock
+from notcher.wording.rhythm import counts_of, short_count
+
+_NECK_WIDTH = 420.0
+# A chord that only just begins before a line ends stands over the next.
+_LAST_S = 0.2
+_HEADING, _SECTION, _BETWEEN = 16.0, 15.0, 4.0
+
+
+@dataclass(frozen=True, slots=True)
+class System:
+    """One line of music as it is put on a page: shapes from its own (0, 0) on, the points it takes, what a bookmark
+    calls it ('' where it opens nothing), and the row it shows, None where words stand in its place. xs: of notes."""
+
+    shapes: tuple[Shape, ...]
+    height: float
+    mark: str
+    row: Row | None
+    xs: Mapping[str, float]
+    right: float = 0.0
+    top: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """How systems are cut. width: points that there are; headed: whether phrases are named over their first; words:
+    whether a phrase that repeats another is said in words; letters: whether strings are named; chords: whether their
+    names stand over."""
+
+    width: float
+    headed: bool = True
+    words: bool = True
+    letters: bool = True
+    chords: bool = True
+
+
+def systems(project: Project, notes: Sequence[Note], look: Look, frame: Frame) -> list[System]:
+    """All systems, in order."""
+    if not notes:
+        return []
+    groups = [(None, list(notes))] if look.run_on else by_phrase(project, tuple(notes))
+    music = _Music.of(project, notes, look)
+    runs = cut(music.cells, [group for _, group in groups])
+    hand = fingering(project, hand=project.playing.hand) if look.neck else {}
+    out: list[System] = []
+    last = max(k for k, run in enumerate(runs) if run)
+    for k, ((phrase, group), run) in enumerate(zip(groups, runs, strict=True)):
+        if not run:
+            continue
+        again = said_again(project, phrase, tuple(notes)) if frame.words and not look.run_on else []
+        if again:
+            out.append(_said(phrase, again))
+            continue
+        setting = music.setting(frame)
+        lead = music.lead(run[0].bar, opens=not out)
+        after = next((more[0] for more in runs[k + 1 :] if more), None)
+        rows = rows_of(run, setting, lead, after)
+        for r, row in enumerate(rows):
+            head = phrase if r == 0 and frame.headed and not look.run_on else None
+            named = r == 0 and frame.headed and not look.run_on
+            out.append(
+                music.drawn(
+                    row, setting, frame, heading=_heading(head) if named else "", opens=not out,
+                    final=k == last and r == len(rows) - 1, hand=hand if r == 0 else {}, group=group,
+                )
+            )  # fmt: skip
+    return out
+
+
+def _heading(phrase: Phrase | None) -> str:
+    return f"{phrase_title(phrase)}\t{clock(phrase.start)}" if phrase else tr("between phrases") + "\t"
+
+
+def _said(phrase: Phrase | None, words: Sequence[str]) -> System:
+    heading = _heading(phrase)
+    shapes: list[Shape] = [*_headed(heading)]
+    shapes += [Text(8, 29 + 13.0 * k, line, 9.5) for k, line in enumerate(words)]
+    return System(tuple(shapes), 20.0 + 13.0 * len(words) + 8.0, heading.split("\t")[0], None, {})
+
+
+def _headed(heading: str) -> list[Shape]:
+    name, time = heading.split("\t")
+    return [Text(0, 12, name, 11, style="B"), Text(8 + text_width(name, 11, "B"), 12, time, 9, grey=0.3)]
+
+
+@dataclass(frozen=True, slots=True)
+class _Music:
+    """What is the same for all systems of a sheet."""
+
+    project: Project
+    look: Look
+    cells: list[Cell]
+    keys: Mapping[int, Key | None]
+    beats: Mapping[int, int]
+    metres: frozenset[int]
+    shown: Mapping[str, int]
+    counts: Mapping[str, str]
+
+    @classmethod
+    def of(cls, project: Project, notes: Sequence[Note], look: Look) -> "_Music":
+        if project.tempo is None and not look.staff:
+            return cls(project, look, timed(notes), {}, {}, frozenset(), {}, {})
+        found = bars_of(project, notes)
+        keys = {}
+        for bar in found.bars:
+            at = key_at(project, found.tempo.time_at(found.tempo.first_beat_of(bar.number)))
+            keys[bar.number] = at.key if at else None
+        beats = {bar.number: bar.beats for bar in found.bars}
+        numbers = list(beats)
+        metres = {b for a, b in itertools.pairwise(numbers) if beats[a] != beats[b]} | set(numbers[:1])
+        cells = barred(found)
+        counts = counts_of(project, notes[0].onset, notes[-1].onset + 1e-6) if look.counts else {}
+        return cls(
+            project, look, cells, keys, beats, frozenset(metres),
+            standard.accidentals(cells, project, keys) if look.staff else {},
+            {name: short_count(count) for name, count in counts.items()},
+        )  # fmt: skip
+
+    def setting(self, frame: Frame) -> Setting:
+        labels = tab.LABELS if frame.letters else tab.UNLABELLED
+        wide = {
+            b: standard.signature_room(self.keys[a], self.keys[b])
+            for a, b in zip(self.keys, list(self.keys)[1:], strict=False)
+            if self.look.staff and self.keys[a] != self.keys[b]
+        }
+        return Setting(frame.width - labels - 8, frozenset(self.shown), self.counts, self.beats, self.metres, wide)
+
+    def lead(self, bar: int, *, opens: bool) -> float:
+        """Points at a row's beginning for clef, signature and metre; the first of a sheet is the widest."""
+        clef = standard.lead_of(self.keys.get(bar)) if self.look.staff else 0.0
+        return clef + (METRE_ROOM if self.metres and opens else 0.0)
+
+    def drawn(
+        self, row: Row, setting: Setting, frame: Frame, *, heading: str, opens: bool, final: bool,
+        hand: Mapping[str, Fingered], group: Sequence[Note],
+    ) -> System:  # fmt: skip
+        project, look = self.project, self.look
+        start, end = row.cells[0].time, row.cells[-1].time + row.cells[-1].lasts
+        shapes: list[Shape] = []
+        y = 0.0
+        if heading:
+            shapes += _headed(heading)
+            y += _HEADING
+        if look.neck and hand:
+            width = min(frame.width, _NECK_WIDTH)
+            drawn = strip(group, hand, project.tuning, x=0.0, y=0.0, width=width, left_handed=look.neck.left_handed)
+            shapes += [moved(s, 0, y + 4) for s in drawn]
+            y += neck_height(project.tuning.strings)
+        left = tab.LABELS if frame.letters else tab.UNLABELLED
+        right = left + row.width + 6
+        xs = [left + x for x in row.x]
+        sections = [s for s in project.sections if start - 0.05 <= s.start < end - 0.05] if frame.headed else []
+        mark = heading.split("\t")[0]
+        if sections:
+            shapes += _sections(sections, [tab.x_at(row, xs, right, s.start) - 6 for s in sections], y, frame.width)
+            y += _SECTION
+            mark = mark or sections[0].name
+        if look.run_on and frame.headed:
+            begun = [
+                p
+                for p in project.phrases
+                if (opens or start - 0.05 <= p.start) and p.start < end - 0.05 and p.end > start
+            ]
+            if begun:
+                shapes += _names(begun, [tab.x_at(row, xs, right, p.start) - 6 for p in begun], y, frame.width)
+                y += _HEADING - 2
+                mark = mark or begun[0].name
+        chords = chords_over(project, start, end - _LAST_S) if frame.chords else ()
+        if look.staff:
+            firsts = [k for k in range(1, len(row.cells)) if row.cells[k].bar != row.cells[k - 1].bar]
+            lines = {k: bar_line(row, k, setting) for k in firsts}
+            score = standard.Score(project, self.keys, self.beats, self.shown, self.metres, opens, lines, final)
+            above = standard.engrave(row, score, left=left, right=right)
+            if chords:
+                # Over the staff, as over any score.
+                shapes += tab.chord_line(row, xs, right, y + 9, chords)
+                y += 13.0
+                chords = ()
+            shapes += [moved(s, 0, y) for s in above.shapes]
+            staff_top = y + above.top
+            y += above.height + _BETWEEN
+        made = tab.draw(row, project.tuning, look, setting, chords=chords, opens=opens and not look.staff, final=final,
+                        letters=frame.letters, metres=not look.staff)  # fmt: skip
+        shapes += [moved(s, 0, y) for s in made.shapes]
+        if look.staff:
+            foot = y + made.top + (project.tuning.strings - 1) * tab.GAP
+            shapes.append(Line(left - 8, staff_top, left - 8, foot, 0.9))
+        return System(tuple(shapes), y + made.height, mark, row, made.xs, right, y + made.top)
+
+
+def _sections(found: Sequence[Section], xs: Sequence[float], y: float, edge: float) -> list[Shape]:
+    """edge: how far to the right they may go."""
+    out: list[Shape] = []
+    free = float("-inf")
+    for section, x in zip(found, xs, strict=True):
+        words = " · ".join(w for w in (clock(section.start), section_reference(section)) if w)
+        needs = text_width(section.name, 9.5, "B") + 10 + text_width(words, 8.0)
+        at = max(min(x, edge - needs), free, 0.0)
+        width = text_width(section.name, 9.5, "B") + 6
+        box = [(at, y + 1.5), (at + width, y + 1.5), (at + width, y + 13), (at, y + 13), (at, y + 1.5)]
+        out += [Line(a, b, c, d, 0.7) for (a, b), (c, d) in itertools.pairwise(box)]
+        out.append(Text(at + 3, y + 10.6, section.name, 9.5, style="B"))
+        out.append(Text(at + width + 4, y + 10.6, words, 8.0, grey=0.3))
+        free = at + width + 4 + text_width(words, 8.0) + 8
+    return out
+
+
+def _names(found: Sequence[Phrase], xs: Sequence[float], y: float, edge: float) -> list[Shape]:
+    """edge: how far to the right they may go."""
+    out: list[Shape] = []
+    free = float("-inf")
+    for phrase, x in zip(found, xs, strict=True):
+        title, time = phrase_title(phrase), clock(phrase.start)
+        at = max(min(x, edge - text_width(title, 9.5, "B") - 5 - text_width(time, 8.0)), free, 0.0)
+        out += [Text(at, y + 10, title, 9.5, style="B"),
+                Text(at + text_width(title, 9.5, "B") + 5, y + 10, time, 8.0, grey=0.3)]  # fmt: skip
+        free = at + text_width(title, 9.5, "B") + 5 + text_width(time, 8.0) + 10
+    return out

@@ -1,0 +1,192 @@
+"""Pages with rhythm: nothing collides, the staff says what the score has, and what a page must say is on it."""
+
+from dataclasses import replace
+from fractions import Fraction
+from math import isclose
+
+import pypdfium2
+import pytest
+from defusedxml.ElementTree import fromstring
+
+from notcher.formats.errors import FileFormatError
+from notcher.formats.export import With, render
+from notcher.formats.heading import Said
+from notcher.formats.sheet import staff
+from notcher.formats.sheet.cells import barred
+from notcher.formats.sheet.layout import lay_out
+from notcher.formats.sheet.look import Look, Rhythm
+from notcher.formats.sheet.neck import Necks
+from notcher.formats.sheet.rhythm_signs import beamed, tuplets
+from notcher.formats.sheet.rows import Row
+from notcher.formats.sheet.shapes import LETTER, Text
+from notcher.formats.sheet.systems import Frame, systems
+from notcher.rhythm.bars import bars_of
+from notcher.rhythm.values import TICKS
+from notcher.score.chords import key_at
+from notcher.score.project import Project, Request
+from notcher.score.tempo import TempoMap
+from tests.conftest import note, small_project
+from tests.formats.generated import generated
+from tests.formats.glyphs import glyphs_of, overlaps
+
+_SVG = "{http://www.w3.org/2000/svg}"
+
+
+@pytest.mark.parametrize("with_staff", [False, True])
+@pytest.mark.parametrize("seed", range(20))
+def test_nothing_on_a_page_collides(seed: int, with_staff: bool) -> None:
+    look = Look(staff=with_staff, run_on=seed % 4 == 2, size=(1.0, 0.8, 1.3)[seed % 3])
+    pdf = render(generated(seed), "pdf", beside=With(hands=seed % 2 == 0, look=look))
+    assert [(a.page, a.letter, b.letter, a.left, a.top) for a, b in overlaps(glyphs_of(pdf))] == []
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_all_that_is_printed_lies_on_the_paper(seed: int) -> None:
+    pdf = render(generated(seed), "pdf", beside=With(look=Look(paper=LETTER, staff=True)))
+    page = pypdfium2.PdfDocument(pdf)[0]
+    assert (round(page.get_width()), round(page.get_height())) == (612, 792)
+    for glyph in glyphs_of(pdf):
+        assert 20 < glyph.left < glyph.right < 592, glyph
+        assert 10 < glyph.bottom < glyph.top < 782, glyph
+
+
+def quarters(*notes: tuple[float, int, int, float]) -> Project:
+    """(beat, string, fret, beats) at sixty a minute, in bars of four."""
+    made = [note(k, at, s, f, length=0.97 * beats) for k, (at, s, f, beats) in enumerate(notes)]
+    return replace(
+        small_project(), phrases=(), tempo=TempoMap.steady(60, first_beat=0.0, count=64), offset_cents=0.0
+    ).with_notes(made)
+
+
+def test_beams_go_by_the_metre_and_tuplets_are_bracketed() -> None:
+    thirds = [(k / 3, 2, 5, 1 / 3) for k in range(3)]
+    eighths = [(1 + k / 2, 2, 7, 0.5) for k in range(6)]
+    cells = barred(bars_of(p := quarters(*thirds, *eighths), p.notes))
+    assert [len(group) for group in beamed(cells)] == [3, 2, 2, 2]
+    assert tuplets(cells) == [(0, 2, 3)]
+    assert [float(c.beat) for c in cells if c.struck][3:] == [1, 1.5, 2, 2.5, 3, 3.5]
+
+
+def test_silent_bars_stand_as_one_with_their_number() -> None:
+    p = quarters((0, 2, 5, 4), (20, 2, 5, 4))
+    cells = barred(bars_of(p, p.notes))
+    assert [(c.bar, c.silent) for c in cells] == [(1, 0), (2, 4), (6, 0)]
+    words = [s.text for page in lay_out(p, p.notes) for s in page.shapes if isinstance(s, Text)]
+    assert "4" in words
+
+
+def test_what_fills_a_tuplet_from_end_to_end_is_written_plain() -> None:
+    p = quarters((0, 2, 5, 1), *((1 + k / 3, 2, 7, 1 / 3) for k in range(3)), (2, 2, 5, 2))
+    values = [(c.value.type, c.value.dots, c.value.tuplet) for c in barred(bars_of(p, p.notes)) if c.value]
+    assert values == [("quarter", 0, None), *[("eighth", 0, (3, 2))] * 3, ("half", 0, None)]
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3, 4, 6, 7, 8, 9])
+def test_the_engraved_staff_has_the_scores_pitches_and_values(seed: int) -> None:
+    """Read back from verovio's drawing: a head stands where its tone, in the treble clef an octave below (C4 on the
+    third space from below), must; flags, beams and heads have its value's kind."""
+    project = generated(seed)
+    found = bars_of(project, project.notes)
+    cells = barred(found)
+    firsts = {b.number: found.tempo.time_at(found.tempo.first_beat_of(b.number)) for b in found.bars}
+    keys = {number: (at.key if (at := key_at(project, time)) else None) for number, time in firsts.items()}
+    beats = {b.number: b.beats for b in found.bars}
+    row = Row(tuple(cells), tuple(20.0 * k + 60 for k in range(len(cells))), 20.0 * len(cells) + 60)
+    score = staff.Score(project, keys, beats, staff.accidentals(cells, project, keys))
+    made = staff.engrave(row, score, left=20.0, right=row.width + 26.0)
+    seen = 0
+    for k, cell in enumerate(cells):
+        for n in cell.struck:
+            tone, octave = staff.tone_of(project, n)
+            steps = octave * 7 + "CDEFGAB".index(tone.letter) - (3 * 7 + 2)  # E3 stands on the lowest line.
+            x, y = made.heads[n.id]
+            assert isclose(y, made.line - steps * staff.SPACE / 2, abs_tol=0.1), n
+            # Of two heads a step apart one stands on the other side of the stem.
+            assert isclose(x, 20.0 + row.x[k], abs_tol=0.6 if len(cell.struck) == 1 else 6.0), n
+            seen += 1
+    assert seen == len(project.notes)
+    root = fromstring(staff.svg_of(row, score))
+    kinds = {"whole": "E0A2", "half": "E0A3"}
+    for k, cell in enumerate(cells):
+        if cell.value is None or not cell.struck or len(cell.struck) > 1:
+            continue
+        group = next(g for g in root.iter(f"{_SVG}g") if g.get("id") == staff._name(k, cell.struck[0]))
+        heads = [u.get("href", "")[1:5] for h in group.iter(f"{_SVG}g") if h.get("class") == "notehead"
+                 for u in h.iter(f"{_SVG}use")]  # fmt: skip
+        plain = not cell.struck[0].marks & {m for m in cell.struck[0].marks if m in ("dead", "natural-harmonic")}
+        if plain:
+            assert heads == [kinds.get(cell.value.type, "E0A4")], cell
+        assert len(list(group.iter(f"{_SVG}ellipse"))) >= cell.value.dots
+
+
+def test_a_bar_of_the_staff_lasts_as_long_as_its_metre() -> None:
+    project = generated(3)
+    cells = barred(bars_of(project, project.notes))
+    lasts: dict[int, Fraction] = {}
+    for cell in cells:
+        for bar in range(cell.bar, cell.bar + max(1, cell.silent)):
+            part = Fraction(cell.ticks, TICKS) / max(1, cell.silent)
+            lasts[bar] = lasts.get(bar, Fraction(0)) + part
+    assert project.tempo is not None
+    assert all(beats == project.tempo.beats_in(bar) for bar, beats in lasts.items() if bar >= 1)
+
+
+def test_four_systems_with_both_staves_fit_a_page(demo: Project) -> None:
+    pages = lay_out(demo, demo.notes, Look(staff=True))
+    found = systems(demo, demo.notes, Look(staff=True), Frame(500.0))
+    assert len(pages) - 1 <= len(found) / 4
+    assert max(s.height for s in found) < 190
+
+
+def test_stems_counts_both_or_neither(project: Project) -> None:
+    def drawn(rhythm: Rhythm) -> tuple[int, bool]:
+        shapes = [s for page in lay_out(project, project.notes, Look(rhythm=rhythm)) for s in page.shapes]
+        return len(shapes), any(isinstance(s, Text) and s.text == "and" for s in shapes)
+
+    both, stems, counts, neither = (drawn(r) for r in (Rhythm.BOTH, Rhythm.STEMS, Rhythm.COUNTS, Rhythm.NEITHER))
+    assert (both[1], stems[1], counts[1], neither[1]) == (True, False, True, False)
+    assert both[0] > stems[0] > neither[0] < counts[0] < both[0]
+
+
+def test_the_page_says_what_it_shows_and_what_it_is_a_part_of(project: Project) -> None:
+    tuned = replace(project, tuning=replace(project.tuning, pitches=tuple(p - 2 for p in project.tuning.pitches)))
+    said = Said(shown="easier", series="Lesson 3 of 8")
+    text = render(tuned, "svg", beside=With(said=said)).decode()
+    for words in ("easier", "Lesson 3 of 8", "Lower than its shapes are called, in half steps: 2"):
+        assert words in text
+
+
+def test_bookmarks_language_and_title(demo: Project) -> None:
+    pdf = render(demo, "pdf")
+    document = pypdfium2.PdfDocument(pdf)
+    names = [mark.get_title() for mark in document.get_toc()]
+    assert names == [p.name for p in demo.phrases]
+    assert document.get_metadata_dict()["Title"] == demo.request.title
+    assert b"/Lang (en)" in pdf
+
+
+def test_the_text_is_in_reading_order(demo: Project) -> None:
+    page = pypdfium2.PdfDocument(render(demo, "pdf"))[0].get_textpage().get_text_bounded()
+    places = [page.index(words) for words in (demo.request.title, *[p.name for p in demo.phrases[:3]], "1 of")]
+    assert places == sorted(places)
+
+
+def test_a_neck_needs_a_line_for_each_phrase() -> None:
+    with pytest.raises(FileFormatError, match="begin a line with each phrase"):
+        Look(run_on=True, neck=Necks())
+    with pytest.raises(FileFormatError, match="size"):
+        Look(size=3.0)
+
+
+@pytest.mark.parametrize("title", ["Ti" * 150, "A " * 150, "שיר הים", "港の歌"])
+def test_any_title_stays_on_the_page(project: Project, title: str) -> None:
+    named = replace(project, request=Request(title, "", "", "", ""))
+    for glyph in glyphs_of(render(named, "pdf")):
+        assert glyph.right < 596
+        assert glyph.left > 0
+
+
+def test_one_note_makes_a_page(project: Project) -> None:
+    one = project.with_notes(project.notes[:1])
+    for look in (Look(), Look(staff=True)):
+        assert len(pypdfium2.PdfDocument(render(one, "pdf", beside=With(look=look)))) == 1
