@@ -1,5 +1,5 @@
 """The command line: `notcher`, `notcher transcribe`, `read`, `export`, `place`, `slow`, `isolate`,
-`check`, `backing`, `practice` and `demo`."""
+`check`, `backing`, `practice`, `strip` and `demo`."""
 
 import argparse
 import io
@@ -21,7 +21,8 @@ if TYPE_CHECKING:
     from notcher.score.project import Project
 
 T = TypeVar("T")
-_COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read", "place", "isolate", "backing", "practice")
+_COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read", "place", "isolate", "backing", "practice",
+             "strip")  # fmt: skip
 _LONGEST_SLOWED_S = 3600
 
 
@@ -161,6 +162,21 @@ def _parser() -> argparse.ArgumentParser:
     practice.add_argument("--format", choices=("flac", "ogg", "mp3", "wav"), default="flac")
     practice.set_defaults(run=_practice)
 
+    strip = commands.add_parser("strip", help=tr("a phrase as a picture with a transparent ground, for a video"))
+    strip.add_argument("project", type=Path, metavar="P.notcher")
+    strip.add_argument("out", type=Path, metavar="OUT.png", help=tr("or .svg"))
+    strip.add_argument("--phrase", action="append", default=[], metavar="NAME", help=tr("several may be given"))
+    strip.add_argument("--width", type=_pixels, default=1920, metavar="PIXELS")
+    strip.add_argument("--numbers", type=_pixels, default=40, metavar="PIXELS", help=tr("how high the figures are"))
+    strip.add_argument("--dark", action="store_true", help=tr("light ink, for a dark picture"))
+    strip.add_argument("--staff", action="store_true", help=tr("a standard staff over the tab"))
+    strip.add_argument("--neck", action="store_true", help=tr("and the neck"))
+    strip.add_argument("--left-handed", action="store_true", help=tr("its nut on the right"))
+    strip.add_argument("--no-chords", action="store_true", help=tr("without the names of chords"))
+    strip.add_argument("--each", choices=("phrase", "system", "bar"), default="phrase",
+                       help=tr("a picture for each line or bar"))  # fmt: skip
+    strip.set_defaults(run=_strip)
+
     check = commands.add_parser("check", help=tr("compare a learner's take with the transcription"))
     check.add_argument("project", type=Path, metavar="P.notcher")
     check.add_argument("take", type=Path, metavar="TAKE.wav")
@@ -253,6 +269,10 @@ def _between(text: str, low: int, high: int) -> int:
 
 def _size(text: str) -> int:
     return _between(text, 70, 160)
+
+
+def _pixels(text: str) -> int:
+    return _between(text, 1, 10000)
 
 
 def _percent(text: str) -> int:
@@ -469,6 +489,23 @@ def _practice(options: argparse.Namespace) -> None:
     finally:
         progress.done()
     print(trn("{folder}: {n} sound", "{folder}: {n} sounds", len(rows), folder=options.output))
+
+
+def _strip(options: argparse.Namespace) -> None:
+    from notcher.formats import project_file
+    from notcher.formats.atomic import check_output
+    from notcher.formats.strip import Each, Strips, write_strips
+
+    check_output(options.out, inputs=[options.project], endings=(".png", ".svg"))
+    look = Strips(
+        width=options.width, numbers=options.numbers, dark=options.dark, staff=options.staff, neck=options.neck,
+        left_handed=options.left_handed, chords=not options.no_chords, each=Each(options.each),
+    )  # fmt: skip
+    project = project_file.load(options.project)
+    phrases = [project.phrase_named(name) for name in options.phrase]
+    inputs = [options.project, options.project.parent / project.recording.path]
+    for path in write_strips(project, options.out, phrases, look, inputs=inputs):
+        print(path)
 
 
 def _showing(project: "Project", name: str) -> "Project":

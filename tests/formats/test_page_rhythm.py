@@ -12,15 +12,15 @@ from notcher.formats.errors import FileFormatError
 from notcher.formats.export import With, render
 from notcher.formats.heading import Said
 from notcher.formats.sheet import staff
-from notcher.formats.sheet.cells import barred
 from notcher.formats.sheet.layout import lay_out
 from notcher.formats.sheet.look import Look, Rhythm
 from notcher.formats.sheet.neck import Necks
-from notcher.formats.sheet.rhythm_signs import beamed, tuplets
 from notcher.formats.sheet.rows import Row
 from notcher.formats.sheet.shapes import LETTER, Text
 from notcher.formats.sheet.systems import Frame, systems
 from notcher.rhythm.bars import bars_of
+from notcher.rhythm.beams import beamed, tuplets
+from notcher.rhythm.cells import barred
 from notcher.rhythm.values import TICKS
 from notcher.score.chords import key_at
 from notcher.score.project import Project, Request

@@ -103,7 +103,7 @@ def _svg(h: Handout) -> bytes:
 def _musicxml(h: Handout) -> bytes:
     from notcher.formats.musicxml import musicxml
 
-    return musicxml(h.project, h.notes).encode()
+    return musicxml(h.project, h.notes, staff=h.beside.look.staff).encode()
 
 
 def _midi(h: Handout) -> bytes:

@@ -19,6 +19,7 @@ from notcher.score.project import Project
 from notcher.score.spelling import Tone
 from notcher.score.technique import ATTACK_OF
 from notcher.score.tempo import TempoMap
+from notcher.wording.notes import phrase_title
 
 WHEEL_RANGE = 12
 TICKS_PER_BEAT = 960
@@ -103,7 +104,7 @@ class Clock:
 
 
 def _keys_and_chords(project: Project, clock: Clock, mido: Any) -> list[tuple[int, Any]]:
-    """Key signatures, church modes by the key with the same one, and chords as markers."""
+    """Key signatures, church modes by the key with the same one, sections and chords as markers, phrases as cues."""
     assert clock.tempo is not None
     rows = []
 
@@ -115,6 +116,8 @@ def _keys_and_chords(project: Project, clock: Clock, mido: Any) -> list[tuple[in
         signature = k.key.signature
         name = Tone(signature + 3).plain() + "m" if k.key.minor else Tone(signature).plain()
         rows.append((tick(k.start), mido.MetaMessage("key_signature", key=name)))
+    rows += [(tick(s.start), mido.MetaMessage("marker", text=s.name)) for s in project.sections]
+    rows += [(tick(p.start), mido.MetaMessage("cue_marker", text=phrase_title(p))) for p in project.phrases]
     rows += [
         (tick(c.start), mido.MetaMessage("marker", text=c.chord.plain() if c.chord else "N.C.")) for c in project.chords
     ]

@@ -1,20 +1,27 @@
-"""MusicXML 4.0, partwise: one tab part, with the techniques as the standard has them.
+"""MusicXML 4.0, partwise: one part of a tab staff, or of a standard staff and tab, with the techniques as the standard
+has them.
 
 Where the standard has no element (rake, a bend's curl), `other-technical` carries the word; docs/FORMATS.md lists them.
 """
 
 import xml.etree.ElementTree as ET
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 from notcher.formats.heading import title
 from notcher.formats.musicxml_chords import write_chords
 from notcher.harmony.spelling import written_tone
-from notcher.rhythm.bars import Piece, bars_of
+from notcher.rhythm.bars import Bar, Piece, bars_of
+from notcher.rhythm.beams import beam_kinds, beamed, flags_of
+from notcher.rhythm.cells import bar_cells
 from notcher.rhythm.values import TICKS, Event, Value
 from notcher.score.chords import key_at
 from notcher.score.key import Key
 from notcher.score.note import HARMONICS, Attack, Bend, BendKind, Mark, Note
 from notcher.score.project import Project
 from notcher.score.technique import MARKS, Absent, Xml
+from notcher.score.tempo import TempoMap
+from notcher.wording.notes import doubt_words
 
 _STEPS = (("C", 0), ("C", 1), ("D", 0), ("D", 1), ("E", 0), ("F", 0), ("F", 1), ("G", 0), ("G", 1), ("A", 0),
           ("A", 1), ("B", 0))  # fmt: skip
@@ -32,12 +39,31 @@ _HEAD = (
 )
 
 
-ADVICE, LISTEN = "advice", "listen-for"
-"""How the ids of words begin that are advice, and that say what to listen for."""
+ADVICE, LISTEN, DOUBT = "advice", "listen-for", "doubt"
+"""How the ids of words begin that are advice, that say what to listen for, and that name a doubt."""
+# General MIDI sound set: clean electric guitar, counted from 1 as MusicXML does.
+_PROGRAM = 28
+# Of its top: where a bend is under way, and where it is there. Beats by which a section may be said before its line.
+_BEGUN, _ARRIVED, _BEFORE_BEATS = 0.1, 0.9, 0.25
 
 
-def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
-    """The notes as a MusicXML document. Without a tempo map half-second beats are used and said in words."""
+@dataclass(frozen=True, slots=True)
+class _Staff:
+    """A staff that is written: its number (0 where there is one alone), its voice, and whether it is tab."""
+
+    number: int
+    voice: str
+    tab: bool
+
+
+_ALONE = (_Staff(0, "1", True),)
+_BOTH = (_Staff(1, "1", False), _Staff(2, "2", True))
+
+
+def musicxml(project: Project, notes: tuple[Note, ...], *, staff: bool = False) -> str:
+    """The notes as a MusicXML document. staff: with a standard staff over the tab. Without a tempo map half-second
+    beats are used and said in words."""
+    staves = _BOTH if staff else _ALONE
     found = bars_of(project, notes)
     tempo = found.tempo
     root = ET.Element("score-partwise", version="4.0")
@@ -54,7 +80,7 @@ def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
         measure = ET.SubElement(part, "measure", number=str(number))
         key = key_in(number)
         if k == 0:
-            _attributes(measure, project, bar.beats, key)
+            _attributes(measure, project, bar.beats, key, staves)
             words = "" if project.tempo else NO_BEAT_WORDS
             _tempo_mark(measure, tempo.bpm(), words)
         elif bar.beats != tempo.beats_in(number - 1) or key != key_in(number - 1):
@@ -66,8 +92,16 @@ def musicxml(project: Project, notes: tuple[Note, ...]) -> str:
         write_chords(measure, project, tempo, number)
         if number < 1:
             measure.set("implicit", "yes")
-        for piece in bar.pieces:
-            _write(measure, piece, links, project)
+        _rehearsal_marks(measure, project, tempo, number, first=k == 0)
+        beams = _beams(bar)
+        for each in staves:
+            if each is not staves[0]:
+                back = ET.SubElement(measure, "backup")
+                ET.SubElement(back, "duration").text = str(sum(p.ticks for p in bar.pieces))
+            for piece in bar.pieces:
+                _write(measure, piece, links, project, each, beams)
+        if k == len(found.bars) - 1:
+            ET.SubElement(ET.SubElement(measure, "barline", location="right"), "bar-style").text = "light-heavy"
     ET.indent(root, " ")
     return _HEAD + ET.tostring(root, encoding="unicode") + "\n"
 
@@ -85,17 +119,56 @@ def _identity(root: ET.Element, project: Project) -> None:
     parts = ET.SubElement(root, "part-list")
     part = ET.SubElement(parts, "score-part", id="P1")
     ET.SubElement(part, "part-name").text = "Lead guitar"
+    instrument = ET.SubElement(part, "score-instrument", id="P1-I1")
+    ET.SubElement(instrument, "instrument-name").text = "Electric guitar"
+    ET.SubElement(instrument, "instrument-sound").text = "pluck.guitar.electric"
+    midi = ET.SubElement(part, "midi-instrument", id="P1-I1")
+    ET.SubElement(midi, "midi-channel").text = "1"
+    ET.SubElement(midi, "midi-program").text = str(_PROGRAM)
 
 
-def _attributes(measure: ET.Element, project: Project, beats: int, key: Key | None) -> None:
+def _rehearsal_marks(measure: ET.Element, project: Project, tempo: TempoMap, bar: int, *, first: bool) -> None:
+    """The names of the sections that begin in a bar; of what begins before the first, the last."""
+    begins, ends = (tempo.time_at(tempo.first_beat_of(b) - _BEFORE_BEATS) for b in (bar, bar + 1))
+    inside = [s for s in project.sections if (first or begins <= s.start) and s.start < ends]
+    early = [s for s in inside if s.start < begins]
+    for section in [s for s in inside if s.start >= begins or s is early[-1]]:
+        direction = ET.SubElement(measure, "direction", placement="above")
+        ET.SubElement(ET.SubElement(direction, "direction-type"), "rehearsal").text = section.name
+        ticks = round(max(0.0, tempo.beat_at(section.start) - tempo.first_beat_of(bar)) * TICKS)
+        if ticks > TICKS // 8:
+            ET.SubElement(direction, "offset").text = str(ticks)
+
+
+def _beams(bar: Bar) -> dict[tuple[int, str], list[str]]:
+    """What the beams of the values in a bar do, by their tick and type."""
+    cells = bar_cells(bar)
+    out: dict[tuple[int, str], list[str]] = {}
+    for group in beamed(cells):
+        values = [(cells[k].tick, value) for k in group if (value := cells[k].value) is not None]
+        for (tick, value), kinds in zip(values, beam_kinds([flags_of(v) for _, v in values]), strict=True):
+            out[tick, value.type] = kinds
+    return out
+
+
+def _attributes(
+    measure: ET.Element, project: Project, beats: int, key: Key | None, staves: tuple[_Staff, ...]
+) -> None:  # fmt: skip
     attributes = ET.SubElement(measure, "attributes")
     ET.SubElement(attributes, "divisions").text = str(TICKS)
     _key(attributes, key)
     _metre(attributes, beats)
-    clef = ET.SubElement(attributes, "clef")
-    ET.SubElement(clef, "sign").text = "TAB"
-    ET.SubElement(clef, "line").text = "5"
-    details = ET.SubElement(attributes, "staff-details")
+    if len(staves) > 1:
+        ET.SubElement(attributes, "staves").text = str(len(staves))
+    numbered = [({"number": str(s.number)} if s.number else {}, s.tab) for s in staves]
+    for number, is_tab in numbered:
+        clef = ET.SubElement(attributes, "clef", number)
+        ET.SubElement(clef, "sign").text = "TAB" if is_tab else "G"
+        ET.SubElement(clef, "line").text = "5" if is_tab else "2"
+        if not is_tab:
+            # Guitars are written an octave above where they sound.
+            ET.SubElement(clef, "clef-octave-change").text = "-1"
+    details = ET.SubElement(attributes, "staff-details", numbered[-1][0])
     ET.SubElement(details, "staff-lines").text = str(project.tuning.strings)
     for line, pitch in enumerate(reversed(project.tuning.pitches), 1):
         tuning = ET.SubElement(details, "staff-tuning", line=str(line))
@@ -148,29 +221,38 @@ class _Links:
             last[n.string] = n
 
 
-def _write(measure: ET.Element, piece: Piece, links: _Links, project: Project) -> None:
+def _write(
+    measure: ET.Element, piece: Piece, links: _Links, project: Project, staff: _Staff,
+    beams: dict[tuple[int, str], list[str]],
+) -> None:  # fmt: skip
     event, values = piece.event, piece.values
     for note in event.graces if piece.begins else ():
-        _note(measure, note, None, True, True, False, links, project)
-    if piece.begins:
+        _note(measure, note, None, True, True, False, links, project, staff, [])
+    if piece.begins and staff.number < 2:
         _advice(measure, event, project)
+    tick = piece.tick
     for i, value in enumerate(values):
         begins, ends = piece.begins and i == 0, piece.ends and i == len(values) - 1
         if not event.notes:
             rest = ET.SubElement(measure, "note")
             ET.SubElement(rest, "rest")
-            _duration(rest, value)
+            _duration(rest, value, staff)
+            if staff.number:
+                ET.SubElement(rest, "staff").text = str(staff.number)
             if value.begins or value.ends:
                 _brackets(ET.SubElement(rest, "notations"), value)
-            continue
-        for k, note in enumerate(event.notes):
-            _note(measure, note, value, begins, ends, k > 0, links, project)
+        else:
+            for k, note in enumerate(event.notes):
+                kinds = beams.get((tick, value.type), []) if k == 0 else []
+                _note(measure, note, value, begins, ends, k > 0, links, project, staff, kinds)
+        tick += value.ticks
 
 
 def _advice(measure: ET.Element, event: Event, project: Project) -> None:
     """What the person tells whoever learns it, as words over the note, or over the first of its phrase; their id says
     that they are advice, or what to listen for."""
     said = [(f"{ADVICE}-{n.id}", n.advice) for n in event.notes]
+    said += [(f"{DOUBT}-{n.id}", f"? {doubt_words(n)}") for n in event.notes if n.doubt]
     for phrase in project.phrases:
         inside = project.notes_between(phrase.start, phrase.end)
         if inside and inside[0] in event.notes:
@@ -182,11 +264,11 @@ def _advice(measure: ET.Element, event: Event, project: Project) -> None:
             ET.SubElement(kind, "words", id=name).text = text
 
 
-def _duration(element: ET.Element, value: Value, *, ties: tuple[str, ...] = ()) -> None:
+def _duration(element: ET.Element, value: Value, staff: _Staff, *, ties: tuple[str, ...] = ()) -> None:
     ET.SubElement(element, "duration").text = str(value.ticks)
     for tie in ties:
         ET.SubElement(element, "tie", type=tie)
-    ET.SubElement(element, "voice").text = "1"
+    ET.SubElement(element, "voice").text = staff.voice
     ET.SubElement(element, "type").text = value.type
     for _ in range(value.dots):
         ET.SubElement(element, "dot")
@@ -203,12 +285,32 @@ def _brackets(notations: ET.Element, value: Value) -> None:
 
 
 def _note(measure: ET.Element, note: Note, value: Value | None, begins: bool, ends: bool, chord: bool, links: _Links,
-          project: Project) -> None:  # fmt: skip
+          project: Project, staff: _Staff, beams: Sequence[str]) -> None:  # fmt: skip
     element = ET.SubElement(measure, "note")
     if value is None:
         ET.SubElement(element, "grace")
     if chord:
         ET.SubElement(element, "chord")
+    _pitch(element, note, project)
+    ties = (() if begins else ("stop",)) + (() if ends else ("start",))
+    if value is None:
+        ET.SubElement(element, "voice").text = staff.voice
+        ET.SubElement(element, "type").text = "16th"
+    else:
+        _duration(element, value, staff, ties=ties)
+    if Mark.DEAD in note.marks:
+        ET.SubElement(element, "notehead").text = "x"
+    if staff.number:
+        ET.SubElement(element, "staff").text = str(staff.number)
+    for level, kind in enumerate(beams, 1):
+        ET.SubElement(element, "beam", number=str(level)).text = kind
+    _notations(ET.SubElement(element, "notations"), note, value if not chord else None, begins, ends, links, staff)
+    if begins and Mark.PALM_MUTE in note.marks:
+        play = ET.SubElement(element, "play")
+        ET.SubElement(play, "mute").text = "palm"
+
+
+def _pitch(element: ET.Element, note: Note, project: Project) -> None:
     midi = note.pitch(project.tuning)
     tone = written_tone(project, midi, note.onset)
     pitch = ET.SubElement(element, "pitch")
@@ -216,30 +318,28 @@ def _note(measure: ET.Element, note: Note, value: Value | None, begins: bool, en
     if tone.alter:
         ET.SubElement(pitch, "alter").text = str(tone.alter)
     ET.SubElement(pitch, "octave").text = str(tone.octave_of(midi))
-    ties = (() if begins else ("stop",)) + (() if ends else ("start",))
-    if value is None:
-        ET.SubElement(element, "voice").text = "1"
-        ET.SubElement(element, "type").text = "16th"
-    else:
-        _duration(element, value, ties=ties)
-    if Mark.DEAD in note.marks:
-        ET.SubElement(element, "notehead").text = "x"
-    notations = ET.SubElement(element, "notations")
-    for tie in ties:
+
+
+def _notations(
+    notations: ET.Element, note: Note, value: Value | None, begins: bool, ends: bool, links: _Links, staff: _Staff
+) -> None:
+    """value: whose brackets begin or end here, if any."""
+    for tie in (() if begins else ("stop",)) + (() if ends else ("start",)):
         ET.SubElement(notations, "tied", type=tie)
-    if value is not None and not chord:
+    if value is not None:
         _brackets(notations, value)
     if Mark.LET_RING in note.marks and ends:
         ET.SubElement(notations, "tied", type="let-ring")
     if begins:
-        _slides(notations, note, links)
+        if staff.tab:
+            _slides(notations, note, links)
         _ornaments(notations, note)
-    _technical(notations, note, begins, links)
+    if staff.tab:
+        _technical(notations, note, begins, links)
+    elif begins and note.bend:
+        _bend(ET.SubElement(notations, "technical"), note.bend, note.duration)
     if begins:
         _articulations(notations, note)
-        if Mark.PALM_MUTE in note.marks:
-            play = ET.SubElement(element, "play")
-            ET.SubElement(play, "mute").text = "palm"
 
 
 def _slides(notations: ET.Element, note: Note, links: _Links) -> None:
@@ -282,7 +382,7 @@ def _technical(notations: ET.Element, note: Note, begins: bool, links: _Links) -
     if note.partial is not None and HARMONICS & note.marks:
         ET.SubElement(technical, "other-technical").text = f"partial {note.partial}"
     if note.bend:
-        _bend(technical, note.bend)
+        _bend(technical, note.bend, note.duration)
     _bar(technical, note)
 
 
@@ -311,9 +411,11 @@ def _bar(technical: ET.Element, note: Note) -> None:
             ET.SubElement(bar, "with-bar").text = word
 
 
-def _bend(technical: ET.Element, bend: Bend) -> None:
-    """Bend as MusicXML 4.0 has it: semitones in bend-alter; a release is a bend of its own, with a negative one."""
-    up = ET.SubElement(technical, "bend")
+def _bend(technical: ET.Element, bend: Bend, lasts: float) -> None:
+    """Bend as MusicXML 4.0 has it: semitones in bend-alter; a release is a bend of its own, with a negative one. Where
+    the pitch begins to move and where it arrives are first-beat and last-beat, in percent of the note, as the standard
+    says of its sounds. lasts: seconds of the note."""
+    up = ET.SubElement(technical, "bend", _timing(bend, lasts))
     ET.SubElement(up, "bend-alter").text = f"{bend.target_cents / 100:g}"
     if bend.starts_raised:
         ET.SubElement(up, "pre-bend")
@@ -329,6 +431,20 @@ def _bend(technical: ET.Element, bend: Bend) -> None:
                 ET.SubElement(again, child)
     if bend.kind in BEND_SAID:
         ET.SubElement(technical, "other-technical").text = BEND_SAID[bend.kind]
+
+
+def _timing(bend: Bend, lasts: float) -> dict[str, str]:
+    """When a bend that was measured, or whose rise was said, begins to rise and arrives."""
+    if bend.starts_raised or lasts <= 0 or (not bend.points and bend.rise is None):
+        return {}
+    points = bend.written_shape(lasts)
+    top = max(cents for _, cents in points)
+    if top <= 0:
+        return {}
+    arrives = next(t for t, cents in points if cents >= _ARRIVED * top)
+    begins = max((t for t, cents in points if t < arrives and cents <= _BEGUN * top), default=0.0)
+    share = [min(100.0, max(0.0, 100.0 * t / lasts)) for t in (begins, arrives)]
+    return {"first-beat": f"{share[0]:.0f}", "last-beat": f"{share[1]:.0f}"}
 
 
 def _articulations(notations: ET.Element, note: Note) -> None:

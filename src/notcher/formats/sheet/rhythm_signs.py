@@ -3,66 +3,17 @@
 from collections.abc import Iterable, Sequence
 from math import cos, pi, sin
 
-from notcher.formats.sheet.cells import Cell
 from notcher.formats.sheet.shapes import Curve, Line, Point, Polygon, Shape, Text
-from notcher.rhythm.values import TICKS, Value
+from notcher.rhythm.beams import beamed, flags_of, tuplets
+from notcher.rhythm.cells import Cell
+from notcher.rhythm.values import Value
 
 STEM, TUPLET = 15.0, 8.5
 """Points that stems take, and numbers of tuplets under them."""
 REST_HALF = 4.2
 """Points that a rest takes to each side."""
 _BEAM, _APART, _STUB = 2.0, 3.2, 4.5
-_FLAGS = {"eighth": 1, "16th": 2, "32nd": 3}
 _LONG = {"whole", "half"}
-
-
-def flags_of(value: Value) -> int:
-    """Flags, or beams, that a value has."""
-    return _FLAGS.get(value.type, 0)
-
-
-def beamed(cells: Sequence[Cell]) -> list[list[int]]:
-    """Numbers of cells that are under one beam, by the metre: those of a beat, or of a tuplet over more."""
-    groups: list[list[int]] = []
-    last: tuple[int, int] | None = None
-    begun = 0
-    for k, cell in enumerate(cells):
-        if cell.grace:
-            continue
-        value = cell.value
-        if value is None or cell.rests or not flags_of(value):
-            last = None
-            if value is not None and value.tuplet and value.begins:
-                begun = cell.tick
-            continue
-        if value.tuplet and value.begins:
-            begun = cell.tick
-        key = (cell.bar, begun // TICKS if value.tuplet else cell.tick // TICKS)
-        if key == last:
-            groups[-1].append(k)
-        else:
-            groups.append([k])
-        last = key
-    return [group for group in groups if len(group) > 1]
-
-
-def tuplets(cells: Sequence[Cell]) -> list[tuple[int, int, int]]:
-    """(first, last, notes in it) of each tuplet, as far as it lies among the cells."""
-    out: list[tuple[int, int, int]] = []
-    first: int | None = None
-    for k, cell in enumerate(cells):
-        value = cell.value
-        if value is None:
-            continue
-        if value.tuplet is None:
-            first = None
-            continue
-        if first is None or value.begins:
-            first = k
-        if value.ends or k == len(cells) - 1:
-            out.append((first, k, value.tuplet[0]))
-            first = None
-    return out
 
 
 def stems(cells: Sequence[Cell], xs: Sequence[float], top: float) -> list[Shape]:

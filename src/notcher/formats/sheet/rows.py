@@ -4,8 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from notcher.formats.sheet import signs
-from notcher.formats.sheet.cells import Cell
 from notcher.formats.sheet.measure import text_width
+from notcher.rhythm.cells import Cell
 from notcher.rhythm.values import TICKS
 from notcher.score.note import Mark
 
@@ -13,15 +13,15 @@ BAR_ROOM, METRE_ROOM, COUNT_SIZE = 9.0, 11.0, 6.6
 """Points between cells for a bar line, for a metre after it; and the size of counts."""
 _FIRST, _LINE_BEFORE = 5.0, 7.5
 _QUARTER, _SECOND, _SILENT = 35.0, 58.0, 34.0
-_WIDEST = 120.0
+_WIDEST, _TIGHT = 120.0, 42.0
 _MOST_STRETCH, _SCRAP = 1.25, 0.3
 
 
 @dataclass(frozen=True, slots=True)
 class Setting:
     """What there must be room for. width: of a row, in points; accidentals: ids of notes that a staff shows one at;
-    counts: by note; beats: of bars;
-    metres: bars at which one is written; signatures: points for a new one, by bar."""
+    counts: by note; beats: of bars; metres: bars at which one is written; signatures: points for a new one, by bar;
+    tight: whether rows are filled rather than broken at bar lines."""
 
     width: float
     accidentals: frozenset[str] = frozenset()
@@ -29,6 +29,7 @@ class Setting:
     beats: Mapping[int, int] = field(default_factory=dict)
     metres: frozenset[int] = frozenset()
     signatures: Mapping[int, float] = field(default_factory=dict)
+    tight: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,11 +48,11 @@ def rows_of(cells: Sequence[Cell], setting: Setting, lead: float, after: Cell | 
     beginning that hold no cell; after: the cell that follows them all."""
     width = setting.width - lead
     advances = [_advance(cells, k, setting) for k in range(len(cells))]
-    rows = _broken(cells, advances, width)
+    rows = _broken(cells, advances, width, setting)
     # Two short rows look better than a full one and a scrap.
     if len(rows) > 1 and sum(advances[i] for i in rows[-1]) < _SCRAP * width:
         total = sum(advances)
-        rows = _broken(cells, advances, min(width, total / len(rows) + max(advances)))
+        rows = _broken(cells, advances, min(width, total / len(rows) + max(advances)), setting)
     out = []
     for row in rows:
         total = sum(advances[i] for i in row)
@@ -77,12 +78,12 @@ def bar_line(row: Row, k: int, setting: Setting) -> float:
     return row.x[k] - _LINE_BEFORE - metre - setting.signatures.get(bar, 0.0)
 
 
-def _broken(cells: Sequence[Cell], advances: Sequence[float], width: float) -> list[list[int]]:
+def _broken(cells: Sequence[Cell], advances: Sequence[float], width: float, setting: Setting) -> list[list[int]]:
     rows: list[list[int]] = [[]]
     used = 0.0
     for i in range(len(cells)):
         if rows[-1] and used + advances[i] > width:
-            at = _best_break(cells, [*rows[-1], i])
+            at = _best_break(cells, [*rows[-1], i], setting)
             over = [k for k in rows[-1] if k >= at]
             rows[-1] = [k for k in rows[-1] if k < at]
             rows.append(over)
@@ -92,9 +93,9 @@ def _broken(cells: Sequence[Cell], advances: Sequence[float], width: float) -> l
     return [row for row in rows if row]
 
 
-def _best_break(cells: Sequence[Cell], row: Sequence[int]) -> int:
+def _best_break(cells: Sequence[Cell], row: Sequence[int], setting: Setting) -> int:
     """Where the last part of a row is broken off: at its last bar line, unless little would stay; else at a beat."""
-    late = row[len(row) * 2 // 5 + 1 :]
+    late = row[len(row) * (7 if setting.tight else 4) // 10 + 1 :] or row[-1:]
     bars = [k for k in late if cells[k].bar != cells[k - 1].bar]
     if bars:
         return bars[-1]
@@ -148,4 +149,6 @@ def _advance(cells: Sequence[Cell], k: int, setting: Setting) -> float:
         room = _QUARTER * (cell.ticks / TICKS) ** 0.6
     else:
         room = _SECOND * max(0.0, cell.lasts) ** 0.55
+    if setting.tight:
+        room = min(room, _TIGHT)
     return before + min(max(need, room), max(need, _WIDEST))

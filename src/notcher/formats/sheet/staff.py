@@ -14,10 +14,12 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from notcher.formats.sheet import rhythm_signs
-from notcher.formats.sheet.cells import Cell
 from notcher.formats.sheet.rows import Row
 from notcher.formats.sheet.shapes import Line, Outline, Point, Polygon, Shape, Text, moved
 from notcher.harmony.spelling import written_tone
+from notcher.rhythm.beams import beamed
+from notcher.rhythm.beams import tuplets as tuplets_in
+from notcher.rhythm.cells import Cell
 from notcher.rhythm.values import Value
 from notcher.score.key import Key
 from notcher.score.note import BendKind, Mark, Note
@@ -163,8 +165,8 @@ def _signature(key: Key | None) -> str:
 def _fill(layer: ET.Element, cells: Sequence[Cell], a: int, b: int, score: Score) -> None:
     """The cells of a bar, in their tuplets and under their beams."""
     mine = cells[a:b]
-    tuplets = {first + a: (last + a, n) for first, last, n in rhythm_signs.tuplets(mine)}
-    beams = {group[0] + a: group[-1] + a for group in rhythm_signs.beamed(mine)}
+    tuplets = {first + a: (last + a, n) for first, last, n in tuplets_in(mine)}
+    beams = {group[0] + a: group[-1] + a for group in beamed(mine)}
     into, tuplet_ends, beam_ends = [layer], -1, -1
     for k in range(a, b):
         value = cells[k].value

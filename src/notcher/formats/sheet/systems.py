@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from notcher.formats.sheet import staff as standard
 from notcher.formats.sheet import tab
-from notcher.formats.sheet.cells import Cell, barred, cut, timed
 from notcher.formats.sheet.look import Look
 from notcher.formats.sheet.measure import text_width
 from notcher.formats.sheet.neck import height as neck_height
@@ -17,6 +16,7 @@ from notcher.formats.text_tab import by_phrase, said_again
 from notcher.place.fingers import Fingered
 from notcher.place.solver import fingering
 from notcher.rhythm.bars import bars_of
+from notcher.rhythm.cells import Cell, barred, cut, timed
 from notcher.score.chords import key_at
 from notcher.score.key import Key
 from notcher.score.note import Note
@@ -51,13 +51,15 @@ class System:
 class Frame:
     """How systems are cut. width: points that there are; headed: whether phrases are named over their first; words:
     whether a phrase that repeats another is said in words; letters: whether strings are named; chords: whether their
-    names stand over."""
+    names stand over; bare: whether rests before the first note and after the last are left out, and rows filled rather
+    than broken at bar lines."""
 
     width: float
     headed: bool = True
     words: bool = True
     letters: bool = True
     chords: bool = True
+    bare: bool = False
 
 
 def systems(project: Project, notes: Sequence[Note], look: Look, frame: Frame) -> list[System]:
@@ -71,6 +73,9 @@ def systems(project: Project, notes: Sequence[Note], look: Look, frame: Frame) -
     out: list[System] = []
     last = max(k for k, run in enumerate(runs) if run)
     for k, ((phrase, group), run) in enumerate(zip(groups, runs, strict=True)):
+        if frame.bare:
+            sounding = [i for i, cell in enumerate(run) if not cell.rests]
+            run = run[sounding[0] : sounding[-1] + 1] if sounding else []
         if not run:
             continue
         again = said_again(project, phrase, tuple(notes)) if frame.words and not look.run_on else []
@@ -149,7 +154,9 @@ class _Music:
             for a, b in zip(self.keys, list(self.keys)[1:], strict=False)
             if self.look.staff and self.keys[a] != self.keys[b]
         }
-        return Setting(frame.width - labels - 8, frozenset(self.shown), self.counts, self.beats, self.metres, wide)
+        return Setting(
+            frame.width - labels - 8, frozenset(self.shown), self.counts, self.beats, self.metres, wide, frame.bare
+        )
 
     def lead(self, bar: int, *, opens: bool) -> float:
         """Points at a row's beginning for clef, signature and metre; the first of a sheet is the widest."""

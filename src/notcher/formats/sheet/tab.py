@@ -8,6 +8,7 @@ from notcher.formats.sheet.look import Look
 from notcher.formats.sheet.measure import text_width
 from notcher.formats.sheet.rows import BAR_ROOM, COUNT_SIZE, METRE_ROOM, Row, Setting, bar_line
 from notcher.formats.sheet.shapes import Line, Shape, Text
+from notcher.rhythm.beams import tuplets
 from notcher.score.note import LEGATO, Attack, BendKind, Mark, Note, struck_together
 from notcher.score.tuning import Tuning
 from notcher.wording import term
@@ -233,7 +234,7 @@ def _below(
     y = _CLEAR + (_STROKES if any(signs.stroke_of(n) for n in notes_of(row)) else 0.0)
     if timed and look.stems:
         out += rhythm_signs.stems(row.cells, xs, bottom + y)
-        y += rhythm_signs.STEM + (rhythm_signs.TUPLET if rhythm_signs.tuplets(row.cells) else 0.0)
+        y += rhythm_signs.STEM + (rhythm_signs.TUPLET if tuplets(row.cells) else 0.0)
     if timed and look.counts and setting.counts:
         # Under the numbers of bars, where nothing else stands there.
         y = max(y, _NUMBERS)

@@ -2,7 +2,7 @@
 
 import io
 import itertools
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from importlib import resources
 from typing import Any
 from xml.sax.saxutils import escape
@@ -133,29 +133,36 @@ def svg_document(inside: Sequence[str], size: Paper, *, title: str, width: str =
     )
 
 
-def svg_of(s: Shape) -> str:
-    """A shape as an SVG element."""
+def grey_paint(kind: str, grey: float) -> str:
+    """The attributes of a fill or stroke in a grey, 0 black, 1 white."""
+    level = round(grey * 255)
+    return f'{kind}="#{level:02x}{level:02x}{level:02x}"'
+
+
+def svg_of(s: Shape, paint: Callable[[str, float], str] = grey_paint) -> str:
+    """A shape as an SVG element. paint: the attributes of a fill or stroke, given which and its grey."""
     match s:
         case Line():
             dash = ' stroke-dasharray="2.2 2"' if s.dash else ""
             return (
                 f'<line x1="{s.x1:.2f}" y1="{s.y1:.2f}" x2="{s.x2:.2f}" y2="{s.y2:.2f}" '
-                f'stroke="{_grey(s.grey)}" stroke-width="{s.width}"{dash}/>'
+                f'{paint("stroke", s.grey)} stroke-width="{s.width:.2f}"{dash}/>'
             )
         case Curve():
             (a, b), *rest = s.points
             path = " ".join(f"{x:.2f} {y:.2f}" for x, y in rest)
-            return f'<path d="M{a:.2f} {b:.2f} C{path}" fill="none" stroke="#000" stroke-width="{s.width}"/>'
+            stroke = f'{paint("stroke", 0.0)} stroke-width="{s.width:.2f}"'
+            return f'<path d="M{a:.2f} {b:.2f} C{path}" fill="none" {stroke}/>'
         case Polygon():
             points = " ".join(f"{x:.2f},{y:.2f}" for x, y in s.points)
-            return f'<polygon points="{points}" fill="{_grey(s.grey)}"/>'
+            return f'<polygon points="{points}" {paint("fill", s.grey)}/>'
         case Outline():
-            return f'<path d="{_path(s)}" fill="#000"/>'
+            return f'<path d="{_path(s)}" {paint("fill", 0.0)}/>'
         case Text():
             style = {"B": ' font-weight="700"', "I": ' font-style="italic"'}.get(s.style, "")
             anchor = "" if s.anchor == "start" else f' text-anchor="{s.anchor}"'
             return (
-                f'<text x="{s.x:.2f}" y="{s.y:.2f}" font-size="{s.size}" fill="{_grey(s.grey)}"{anchor}{style}>'
+                f'<text x="{s.x:.2f}" y="{s.y:.2f}" font-size="{s.size:.2f}" {paint("fill", s.grey)}{anchor}{style}>'
                 f"{escape(s.text)}</text>"
             )
 
@@ -168,10 +175,6 @@ def _path(s: Outline) -> str:
             out.append(("L" if len(piece) == 1 else "C") + " ".join(f"{x:.2f} {y:.2f}" for x, y in piece))
         out.append("Z")
     return "".join(out)
-
-
-def _grey(level: float) -> str:
-    return "#" + f"{round(level * 255):02x}" * 3
 
 
 def page_images(pdf: bytes, *, dots_per_inch: int) -> list[tuple[int, int, bytes]]:

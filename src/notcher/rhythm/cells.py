@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from notcher.rhythm.bars import Bars, Piece
+from notcher.rhythm.bars import Bar, Bars, Piece
 from notcher.rhythm.values import TICKS, Value
 from notcher.score.note import Note, strikes
 
@@ -75,9 +75,13 @@ def barred(found: Bars) -> list[Cell]:
             else:
                 out.append(Cell(time(0), time(ticks) - time(0), bar=bar.number, ticks=ticks, silent=1))
             continue
-        for piece in bar.pieces:
-            out += _of_piece(piece, bar.number, time)
+        out += bar_cells(bar, time)
     return out
+
+
+def bar_cells(bar: Bar, time: Callable[[int], float] = float) -> list[Cell]:
+    """The cells of one bar; time: seconds at a tick of it, where they matter."""
+    return [cell for piece in bar.pieces for cell in _of_piece(piece, bar.number, time)]
 
 
 def _of_piece(piece: Piece, number: int, time: Callable[[int], float]) -> list[Cell]:

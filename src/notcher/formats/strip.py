@@ -1,0 +1,206 @@
+"""Strips: a phrase, a bar or a line of it as a picture with a transparent ground, to lay over a lesson's video."""
+
+import io
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from pathlib import Path
+from typing import Any
+
+from notcher.formats.atomic import check_output, write_bytes
+from notcher.formats.errors import FileFormatError
+from notcher.formats.export import chosen_notes
+from notcher.formats.heading import title
+from notcher.formats.printable import with_printable_words
+from notcher.formats.sheet.look import Look, Rhythm
+from notcher.formats.sheet.neck import Necks
+from notcher.formats.sheet.shapes import Page, Paper, Shape, moved
+from notcher.formats.sheet.signs import FRET_SIZE
+from notcher.formats.sheet.systems import Frame, System, systems
+from notcher.formats.sheet.writers import pdf_bytes, svg_document, svg_of
+from notcher.rhythm.bars import bars_of
+from notcher.score.note import Note
+from notcher.score.project import Phrase, Project
+
+NARROWEST, WIDEST, TALLEST = 200, 7680, 30000
+SMALLEST_NUMBERS, LARGEST_NUMBERS, USUAL_NUMBERS = 12, 400, 40
+"""Pixels."""
+# Height of a figure in the printed font, of its size: read from the font (sCapHeight 668 of 1000).
+_FIGURE = 0.668
+_EDGE, _APART = 4.0, 5.0
+_FEWEST_POINTS = 90.0
+
+
+class Each(StrEnum):
+    """What a picture holds."""
+
+    PHRASE = "phrase"
+    SYSTEM = "system"
+    BAR = "bar"
+
+
+@dataclass(frozen=True, slots=True)
+class Strips:
+    """How strips look. width, numbers: pixels of the picture's width, and of the figures' height; dark: light ink, for
+    a dark picture; each: what a picture holds; rhythm: None for what suits."""
+
+    width: int = 1920
+    numbers: int = USUAL_NUMBERS
+    dark: bool = False
+    staff: bool = False
+    neck: bool = False
+    left_handed: bool = False
+    chords: bool = True
+    each: Each = Each.PHRASE
+    rhythm: Rhythm | None = None
+
+    def __post_init__(self) -> None:
+        for value, low, high in (
+            (self.width, NARROWEST, WIDEST), (self.numbers, SMALLEST_NUMBERS, LARGEST_NUMBERS),
+        ):  # fmt: skip
+            if not low <= value <= high:
+                raise FileFormatError("from {low} to {high} pixels, got {value}", low=low, high=high, value=value)
+        if self.width / self.scale < _FEWEST_POINTS:
+            raise FileFormatError(
+                "figures of {numbers} pixels do not fit a picture {width} wide; make it wider, or them smaller",
+                numbers=self.numbers, width=self.width,
+            )  # fmt: skip
+
+    @property
+    def scale(self) -> float:
+        """Pixels a point."""
+        return self.numbers / (FRET_SIZE * _FIGURE)
+
+    @property
+    def look(self) -> Look:
+        """As the sheet has it."""
+        neck = Necks(left_handed=self.left_handed) if self.neck else None
+        return Look(rhythm=self.rhythm, staff=self.staff, neck=neck)
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """Systems under one another, in points: each with the y of its top; width and height of all."""
+
+    systems: tuple[tuple[float, System], ...]
+    width: float
+    height: float
+    name: str
+
+    @property
+    def shapes(self) -> list[Shape]:
+        """All that is drawn."""
+        return [moved(s, _EDGE, y) for y, system in self.systems for s in system.shapes]
+
+
+def pictures(project: Project, notes: Sequence[Note], look: Strips) -> list[Picture]:
+    """What is drawn, a picture for each phrase (or all notes in one), line or bar."""
+    width = look.width / look.scale
+    frame = Frame(width - 2 * _EDGE, headed=False, words=False, chords=look.chords, bare=True)
+    if look.each is Each.BAR:
+        groups = _by_bar(project, notes)
+    else:
+        groups = [("", list(notes))]
+    out: list[Picture] = []
+    for name, group in groups:
+        found = systems(project, group, look.look, frame)
+        if look.each is Each.SYSTEM:
+            out += [_picture([s], width, str(k)) for k, s in enumerate(found, 1)]
+        else:
+            out.append(_picture(found, width, name))
+    return out
+
+
+def _picture(found: Sequence[System], width: float, name: str) -> Picture:
+    placed, y = [], _EDGE
+    for system in found:
+        placed.append((y, system))
+        y += system.height + _APART
+    return Picture(tuple(placed), width, y - _APART + _EDGE if found else y, name)
+
+
+def _by_bar(project: Project, notes: Sequence[Note]) -> list[tuple[str, list[Note]]]:
+    """Notes by the bars they are written in, silent bars left out. Raises FileFormatError where there is no beat."""
+    if project.tempo is None:
+        raise FileFormatError("there is no beat, so there are no bars; make a strip of each phrase or line")
+    out: list[tuple[str, list[Note]]] = []
+    for bar in bars_of(project, notes).bars:
+        struck = [n for piece in bar.pieces if piece.begins for n in (*piece.event.graces, *piece.event.notes)]
+        if struck:
+            out.append((str(bar.number), sorted(struck, key=lambda n: (n.onset, n.string))))
+    return out
+
+
+def svg_bytes(picture: Picture, look: Strips, name: str) -> bytes:
+    """A picture as SVG, its words as text, its ground left open."""
+    inside = [svg_of(s, ink(dark=look.dark)) for s in picture.shapes]
+    size = Paper(picture.width, picture.height)
+    height = round(picture.height * look.scale)
+    return svg_document(inside, size, title=name, width=str(look.width), height=str(height)).encode()
+
+
+def ink(*, dark: bool) -> Callable[[str, float], str]:
+    """How shapes are painted where the ground is open: grey lets it through; white, which hides what is under it, is
+    the ink's opposite."""
+    colour, hiding = ("#ffffff", "#000000") if dark else ("#000000", "#ffffff")
+
+    def paint(kind: str, grey: float) -> str:
+        if grey >= 1.0:
+            return f'{kind}="{hiding}"'
+        return f'{kind}="{colour}"' + (f' {kind}-opacity="{1 - grey:.2f}"' if grey else "")
+
+    return paint
+
+
+def image_of(picture: Picture, look: Strips) -> Any:
+    """A picture as a Pillow image in RGBA: ink of one colour, as dense as what is drawn is dark."""
+    import pypdfium2
+    from PIL import Image, ImageOps
+
+    height = picture.height * look.scale
+    if height > TALLEST:
+        raise FileFormatError(
+            "the picture would be {height:.0f} pixels high, and {most} is the most; choose one phrase",
+            height=height, most=TALLEST,
+        )  # fmt: skip
+    page = Page(Paper(picture.width, picture.height), picture.shapes)
+    document = pypdfium2.PdfDocument(pdf_bytes([page], title=""))
+    try:
+        drawn = document[0].render(scale=look.scale).to_pil().convert("L")
+    finally:
+        document.close()
+    drawn = drawn.crop((0, 0, look.width, drawn.height)) if drawn.width != look.width else drawn
+    ink = 255 if look.dark else 0
+    image = Image.merge("RGB", [Image.new("L", drawn.size, ink)] * 3)
+    image.putalpha(ImageOps.invert(drawn))
+    return image
+
+
+def png_bytes(picture: Picture, look: Strips) -> bytes:
+    """A picture as PNG with a transparent ground."""
+    out = io.BytesIO()
+    image_of(picture, look).save(out, "PNG")
+    return out.getvalue()
+
+
+def write_strips(
+    project: Project, path: Path, phrases: Sequence[Phrase], look: Strips, *, inputs: Sequence[Path] = ()
+) -> list[Path]:  # fmt: skip
+    """Write one file, or for each line or bar one with its number in its name; returns what was written.
+
+    Raises FileFormatError, before anything is written where that can be known.
+    """
+    check_output(path, inputs=inputs, endings=(".png", ".svg"))
+    project = with_printable_words(project)
+    notes = chosen_notes(project, phrases)
+    if not notes:
+        raise FileFormatError("there are no notes to write; measure the recording or add notes first")
+    made = pictures(project, notes, look)
+    paths = [path] if look.each is Each.PHRASE else [path.with_stem(f"{path.stem}-{p.name.zfill(2)}") for p in made]
+    for goal in paths:
+        check_output(goal, inputs=inputs)
+    name = ", ".join(p.name for p in phrases) or title(project)
+    for picture, goal in zip(made, paths, strict=True):
+        as_svg = path.suffix.lower() == ".svg"
+        write_bytes(goal, svg_bytes(picture, look, name) if as_svg else png_bytes(picture, look))
+    return paths
