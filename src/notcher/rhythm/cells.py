@@ -15,7 +15,7 @@ class Cell:
 
     struck: notes that begin here; held: notes tied into it. With a beat: bar, its number; tick, ticks: in the bar;
     value: as it is written, None for a grace note; silent: so many whole bars of rest that stand as one. tied: whether
-    what sounds here is tied to the next cell.
+    what sounds here is tied to the next cell; grace: whether it is a grace note.
     """
 
     time: float
@@ -28,11 +28,7 @@ class Cell:
     value: Value | None = None
     silent: int = 0
     tied: bool = False
-
-    @property
-    def grace(self) -> bool:
-        """Whether it is a grace note, with a beat."""
-        return self.value is None and self.ticks == 0 and bool(self.struck)
+    grace: bool = False
 
     @property
     def rests(self) -> bool:
@@ -88,7 +84,7 @@ def _of_piece(piece: Piece, number: int, time: Callable[[int], float]) -> list[C
     out = []
     if piece.begins:
         out = [
-            Cell(n.onset, max(0.0, piece.event.notes[0].onset - n.onset), (n,), bar=number, tick=piece.tick)
+            Cell(n.onset, max(0.0, piece.event.notes[0].onset - n.onset), (n,), bar=number, tick=piece.tick, grace=True)
             for n in piece.event.graces
         ]
     tick = piece.tick
