@@ -1,5 +1,5 @@
 """The command line: `notcher`, `notcher transcribe`, `read`, `export`, `place`, `slow`, `isolate`,
-`check`, `backing`, `practice`, `strip` and `demo`."""
+`check`, `backing`, `practice`, `strip`, `film` and `demo`."""
 
 import argparse
 import io
@@ -22,8 +22,8 @@ if TYPE_CHECKING:
 
 T = TypeVar("T")
 _COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read", "place", "isolate", "backing", "practice",
-             "strip")  # fmt: skip
-_LONGEST_SLOWED_S = 3600
+             "strip", "film")  # fmt: skip
+_LONGEST_SLOWED_S, _LONG_FILM_S, _PATIENCE_S = 3600, 60, 5.0
 
 
 def main(argv: Sequence[str] | None = None) -> int:
@@ -177,6 +177,27 @@ def _parser() -> argparse.ArgumentParser:
                        help=tr("a picture for each line or bar"))  # fmt: skip
     strip.set_defaults(run=_strip)
 
+    film = commands.add_parser("film", help=tr("the strip with its playhead over the slowed sound, as a film"))
+    film.add_argument("project", type=Path, metavar="P.notcher")
+    film.add_argument("out", type=Path, metavar="OUT.webm", help=tr("or .mp4, .mov"))
+    film.add_argument("--phrase", action="append", default=[], metavar="NAME", help=tr("several may be given"))
+    film.add_argument("--pace", type=_pace_of_sound, default=50, metavar="PERCENT")
+    film.add_argument("--hear", choices=("recording", "lead", "rest", "backing", "written"), default="",
+                      help=tr("else the recording, or the written tab where that is not there"))  # fmt: skip
+    film.add_argument("--rounds", type=_rounds, default=1, metavar="N")
+    film.add_argument("--width", type=_pixels, default=1280, metavar="PIXELS")
+    film.add_argument("--height", type=_pixels, default=720, metavar="PIXELS")
+    film.add_argument("--rate", type=int, choices=(24, 25, 30, 50, 60), default=30, metavar="N",
+                      help=tr("frames a second: 24, 25, 30, 50 or 60"))  # fmt: skip
+    film.add_argument("--no-count-in", action="store_true", help=tr("without the count before"))
+    film.add_argument("--no-click", action="store_true", help=tr("without a click"))
+    film.add_argument("--dark", action="store_true", help=tr("light ink on a dark ground"))
+    film.add_argument("--staff", action="store_true", help=tr("a standard staff over the tab"))
+    film.add_argument("--layer", action="store_true", help=tr("a transparent ground, for editing"))
+    film.add_argument("--frames", action="store_true", help=tr("OUT is a folder: each frame as PNG, and the sound"))
+    film.add_argument("--dialect", type=_dialect, default=0, metavar="N", help=tr("how cues are worded, 1 to 6"))
+    film.set_defaults(run=_film)
+
     check = commands.add_parser("check", help=tr("compare a learner's take with the transcription"))
     check.add_argument("project", type=Path, metavar="P.notcher")
     check.add_argument("take", type=Path, metavar="TAKE.wav")
@@ -309,8 +330,12 @@ def _dialect(text: str) -> int:
     return _between(text, 1, len(DIALECTS)) - 1
 
 
+def _pace_of_sound(text: str) -> int:
+    return _between(text.strip().removesuffix("%").strip(), 25, 110)
+
+
 def _paces(text: str) -> tuple[int, ...]:
-    return tuple(_between(part.strip().removesuffix("%").strip(), 25, 110) for part in text.split(","))
+    return tuple(_pace_of_sound(part) for part in text.split(","))
 
 
 def _shift(text: str) -> int:
@@ -338,8 +363,9 @@ def _speed(text: str) -> float:
     return _number(text, later("'{text}' is no speed; 0.5 is half as fast"))
 
 
-def _interruptible(work: Callable[[], T]) -> T:
-    """Do something that lasts inside a library, and still stop at once at Ctrl+C."""
+def _interruptible(work: Callable[[], T], stop: threading.Event | None = None) -> T:
+    """Do something that lasts inside a library, and still stop at once at Ctrl+C. stop: what the work looks at now and
+    then; it is given a moment to leave nothing half done."""
     results: list[T] = []
     errors: list[BaseException] = []
 
@@ -351,8 +377,14 @@ def _interruptible(work: Callable[[], T]) -> T:
 
     thread = threading.Thread(target=run, daemon=True)
     thread.start()
-    while thread.is_alive():
-        thread.join(0.1)
+    try:
+        while thread.is_alive():
+            thread.join(0.1)
+    except KeyboardInterrupt:
+        if stop is not None:
+            stop.set()
+            thread.join(_PATIENCE_S)
+        raise
     if errors:
         raise errors[0]
     return results[0]
@@ -469,9 +501,8 @@ def _backing(options: argparse.Namespace) -> None:
 
 
 def _practice(options: argparse.Namespace) -> None:
-    from notcher.audio.decode import load
     from notcher.formats import project_file
-    from notcher.formats.practice import Wanted, write_practice
+    from notcher.formats.practice import Wanted, recording_for, write_practice
 
     project = project_file.load(options.project)
     wanted = Wanted(options.paces, options.hear, options.rounds, options.count_in, options.click, options.in_tune,
@@ -480,7 +511,7 @@ def _practice(options: argparse.Namespace) -> None:
     recording = options.project.parent / project.recording.path
     progress = _Progress()
     try:
-        audio = load(recording) if options.hear in ("recording", "lead", "rest") else None
+        audio = recording_for(recording, options.hear)
         rows = _interruptible(
             lambda: write_practice(
                 project, audio, options.output, phrases, wanted, lambda share: progress("Writing", share)
@@ -506,6 +537,51 @@ def _strip(options: argparse.Namespace) -> None:
     inputs = [options.project, options.project.parent / project.recording.path]
     for path in write_strips(project, options.out, phrases, look, inputs=inputs):
         print(path)
+
+
+def _film(options: argparse.Namespace) -> None:
+    from notcher.formats import project_file
+    from notcher.formats.film.look import Film
+    from notcher.formats.film.writing import planned, write_film, write_frames
+    from notcher.formats.practice import recording_for
+
+    look = Film(
+        pace=options.pace, hear=options.hear, rounds=options.rounds, width=options.width, height=options.height,
+        rate=options.rate, counted=not options.no_count_in, click=not options.no_click, dark=options.dark,
+        staff=options.staff, layer=options.layer, dialect=options.dialect,
+    )  # fmt: skip
+    project = project_file.load(options.project)
+    phrases = [project.phrase_named(name) for name in options.phrase]
+    plan = planned(project, phrases, look)
+    if plan.seconds > _LONG_FILM_S:
+        _complain(
+            tr(
+                "note: {seconds:.0f} s of film, some {megabytes:.0f} MB, in about {minutes:.0f} min; Ctrl+C stops it",
+                seconds=plan.seconds,
+                megabytes=plan.megabytes,
+                minutes=max(1.0, plan.minutes),
+            )
+        )
+    recording = options.project.parent / project.recording.path
+    progress = _Progress()
+    stopped = threading.Event()
+
+    def told_of(share: float) -> None:
+        progress("Writing", share)
+
+    def work() -> None:
+        if options.frames:
+            write_frames(project, audio, options.out, phrases, look, progress=told_of, cancelled=stopped.is_set)
+            return
+        write_film(project, audio, options.out, phrases, look, inputs=[options.project, recording], progress=told_of,
+                   cancelled=stopped.is_set)  # fmt: skip
+
+    try:
+        audio = recording_for(recording, options.hear)
+        _interruptible(work, stopped)
+    finally:
+        progress.done()
+    print(tr("{output}: {seconds:.1f} s", output=options.out, seconds=plan.seconds))
 
 
 def _showing(project: "Project", name: str) -> "Project":

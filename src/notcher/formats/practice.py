@@ -29,6 +29,7 @@ FORMATS = {
 }  # fmt: skip
 """What sounds are written as: by its ending, the container and the coding in it."""
 HEARD = ("recording", "lead", "rest", "backing", "written")
+_OF_THE_RECORDING = ("recording", "lead", "rest")
 SLOWEST, FASTEST, MOST_ROUNDS, LONGEST_S = 25, 110, 99, 3600.0
 _FADE_S, _BLOCK = 0.005, 1 << 15
 _PARTIALS, _HALF_WIDTH = 8, 0.02
@@ -91,6 +92,15 @@ def _stereo(sound: FloatArray) -> FloatArray:
     return np.repeat(sound, 2, axis=0) if sound.shape[0] == 1 else sound
 
 
+def recording_for(path: Path, hear: str) -> Audio | None:
+    """The recording where what is heard is made of it; hear '': where it is there. Raises AudioError."""
+    from notcher.audio.decode import load
+
+    if hear in _OF_THE_RECORDING or (not hear and path.is_file()):
+        return load(path)
+    return None
+
+
 def practice_sound(
     project: Project, phrase: Phrase, source: Source, wanted: Wanted, pace: int
 ) -> tuple[FloatArray, float]:
@@ -136,12 +146,7 @@ def write_practice(
             "that would be {minutes:.0f} minutes of sound, and an hour is the most; choose fewer phrases or rounds",
             minutes=lasts / 60,
         )
-    if folder.exists() and not folder.is_dir():
-        raise FileFormatError("'{folder}' is a file; name a folder for the sounds", folder=folder)
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise FileFormatError("'{folder}' cannot be made: {error}", folder=folder, error=error) from error
+    make_folder(folder)
     sounds = Sounds(project, audio)
     source = sounds.of(wanted.hear)
     digits = max(2, len(str(len(asked) * len(wanted.paces))))
@@ -162,6 +167,16 @@ def write_practice(
                 progress(len(rows) / (len(asked) * len(wanted.paces)))
     write_bytes(folder / "index.json", (json.dumps(rows, ensure_ascii=False, indent=1) + "\n").encode())
     return rows
+
+
+def make_folder(folder: Path) -> None:
+    """Make a folder where there is none. Raises FileFormatError."""
+    if folder.exists() and not folder.is_dir():
+        raise FileFormatError("'{folder}' is a file; name a folder", folder=folder)
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileFormatError("'{folder}' cannot be made: {error}", folder=folder, error=error) from error
 
 
 def _plain(name: str) -> str:

@@ -1,7 +1,7 @@
 """A solo as a row of cells, each what begins at one time: what all systems are cut from, with a beat or without."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from notcher.rhythm.bars import Bar, Bars, Piece
@@ -72,7 +72,17 @@ def barred(found: Bars) -> list[Cell]:
                 out.append(Cell(time(0), time(ticks) - time(0), bar=bar.number, ticks=ticks, silent=1))
             continue
         out += bar_cells(bar, time)
-    return out
+    return _as_played(out)
+
+
+def _as_played(cells: Sequence[Cell]) -> list[Cell]:
+    """Cells that begin when what is struck in them does, the others as they are written, none before the one before."""
+    times: list[float] = []
+    for cell in cells:
+        time = cell.struck[0].onset if cell.struck else cell.time
+        times.append(max([time, *times[-1:]]))
+    ends = [*times[1:], max([times[-1], cells[-1].time + cells[-1].lasts])] if cells else []
+    return [replace(c, time=t, lasts=max(0.0, e - t)) for c, t, e in zip(cells, times, ends, strict=True)]
 
 
 def bar_cells(bar: Bar, time: Callable[[int], float] = float) -> list[Cell]:
