@@ -12,6 +12,7 @@ from notcher.score.project import Contour, Phrase, Project, Recording, Request
 from notcher.score.tempo import TempoMap
 
 ROOT = Path(__file__).resolve().parent.parent
+DEMO = ROOT / "src/notcher/data/demo/pellan-quay-demo.notcher"
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
@@ -100,7 +101,13 @@ def demo() -> Project:
     """The shipped demo project."""
     from notcher.formats import project_file
 
-    return project_file.load(ROOT / "src/notcher/data/demo/pellan-quay-demo.notcher")
+    return project_file.load(DEMO)
+
+
+@pytest.fixture(scope="session")
+def demo_path() -> Path:
+    """Where it lies, with its recording beside it."""
+    return DEMO
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -33,6 +33,7 @@ missing=()
 if [ "$kind" = dev ]; then
     command -v Xvfb >/dev/null || missing+=(xvfb)
     command -v strace >/dev/null || missing+=(strace)
+    { command -v chromium && command -v chromedriver; } >/dev/null || missing+=(chromium chromium-driver)
 fi
 found="$({ ldconfig -p || /sbin/ldconfig -p; } 2>/dev/null || true)"
 while read -r library package _; do

@@ -1,5 +1,5 @@
 """The command line: `notcher`, `notcher transcribe`, `read`, `export`, `place`, `slow`, `isolate`,
-`check`, `backing`, `practice`, `strip`, `film` and `demo`."""
+`check`, `backing`, `practice`, `strip`, `film`, `lesson` and `demo`."""
 
 import argparse
 import io
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 T = TypeVar("T")
 _COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read", "place", "isolate", "backing", "practice",
-             "strip", "film")  # fmt: skip
+             "strip", "film", "lesson")  # fmt: skip
 _LONGEST_SLOWED_S, _LONG_FILM_S, _PATIENCE_S = 3600, 60, 5.0
 
 
@@ -197,6 +197,17 @@ def _parser() -> argparse.ArgumentParser:
     film.add_argument("--frames", action="store_true", help=tr("OUT is a folder: each frame as PNG, and the sound"))
     film.add_argument("--dialect", type=_dialect, default=0, metavar="N", help=tr("how cues are worded, 1 to 6"))
     film.set_defaults(run=_film)
+
+    lesson = commands.add_parser("lesson", help=tr("a page that any browser opens, with tab and sounds in one file"))
+    lesson.add_argument("project", type=Path, metavar="P.notcher")
+    lesson.add_argument("out", type=Path, metavar="OUT.html")
+    lesson.add_argument("--phrase", action="append", default=[], metavar="NAME", help=tr("several may be given"))
+    lesson.add_argument("--with-recording", action="store_true", help=tr("the recording goes along, too"))
+    lesson.add_argument("--showing", default=None, metavar="VERSION",
+                        help=tr("such as easier: phrases that have it show it"))  # fmt: skip
+    lesson.add_argument("--left-handed", action="store_true", help=tr("its nut on the right"))
+    lesson.add_argument("--dialect", type=_dialect, default=0, metavar="N", help=tr("how cues are worded, 1 to 6"))
+    lesson.set_defaults(run=_lesson)
 
     check = commands.add_parser("check", help=tr("compare a learner's take with the transcription"))
     check.add_argument("project", type=Path, metavar="P.notcher")
@@ -582,6 +593,28 @@ def _film(options: argparse.Namespace) -> None:
     finally:
         progress.done()
     print(tr("{output}: {seconds:.1f} s", output=options.out, seconds=plan.seconds))
+
+
+def _lesson(options: argparse.Namespace) -> None:
+    from notcher.formats import project_file
+    from notcher.formats.lesson_page.page import REMINDER, write_lesson_page
+    from notcher.formats.practice import recording_for
+
+    project = project_file.load(options.project)
+    if options.showing is not None:
+        project = _showing(project, options.showing)
+    phrases = [project.phrase_named(name) for name in options.phrase]
+    recording = options.project.parent / project.recording.path
+    audio = recording_for(recording, "recording") if options.with_recording else None
+    size = _interruptible(
+        lambda: write_lesson_page(
+            project, options.out, phrases, audio=audio, dialect=options.dialect, left_handed=options.left_handed,
+            inputs=[options.project, recording],
+        )
+    )  # fmt: skip
+    if audio is not None:
+        _complain(tr("note: {warning}", warning=tr(REMINDER)))
+    print(tr("{output}: {megabytes:.1f} MB", output=options.out, megabytes=size / 1e6))
 
 
 def _showing(project: "Project", name: str) -> "Project":

@@ -22,6 +22,11 @@ LAYERS = {
 }  # fmt: skip
 
 
+def layer_words(layer: Layer) -> str:
+    """How much of a phrase a layer has."""
+    return tr(LAYERS[layer])
+
+
 def target_words(step: Step) -> str:
     """What a step plays."""
     match step.what:

@@ -16,7 +16,7 @@ from notcher.wording.names import string_names
 from notcher.wording.places import way_words
 
 STRING_GAP, _ABOVE, _FRETS, _HAND = 9.4, 9.0, 12.0, 11.0
-_TAG, _BEFORE_NUT = 7.6, 10.0
+_TAG, _BEFORE_NUT, _SIDE = 7.6, 10.0, 22.0
 _RING_SIDES = 14
 _MOST_WAY = 8
 
@@ -40,7 +40,7 @@ def strip(
     """The strip's shapes, from (x, y) on. As the player looks down on it: the thickest string uppermost, the nut on the
     left, or for the left-handed on the right."""
     board = Board.of(notes, [n.fret for n in notes], tuning, left_handed=left_handed)
-    left, room = x + 22.0, width - 44.0
+    left, room = x + _SIDE, width - 2 * _SIDE
     top = y + _ABOVE
 
     def across(share: float) -> float:
@@ -80,6 +80,19 @@ def strip(
     way = tr("hand: {way}", way=way_words([hand[n.id].position for n in notes], most=_MOST_WAY))
     out.append(Text(left, bottom + _FRETS + _HAND, way, 7.5, grey=0.15))
     return out
+
+
+def spots(
+    notes: Sequence[Note], tuning: Tuning, *, x: float, y: float, width: float, left_handed: bool
+) -> dict[str, tuple[float, float]]:
+    """Where a strip drawn alike has each note's tag, by its id."""
+    board = Board.of(notes, [n.fret for n in notes], tuning, left_handed=left_handed)
+    left, room, top = x + _SIDE, width - 2 * _SIDE, y + _ABOVE
+    nut = left + board.share(0) * room + (_BEFORE_NUT if left_handed else -_BEFORE_NUT)
+    return {
+        n.id: (left + board.pressed(n.fret) * room if n.fret else nut, top + (tuning.strings - n.string) * STRING_GAP)
+        for n in notes
+    }
 
 
 def _tag(x: float, y: float, figure: str) -> list[Shape]:
