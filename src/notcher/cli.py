@@ -1,5 +1,5 @@
 """The command line: `notcher`, `notcher transcribe`, `read`, `export`, `place`, `slow`, `isolate`,
-`check`, `backing`, `practice`, `strip`, `film`, `lesson` and `demo`."""
+`check`, `backing`, `practice`, `strip`, `film`, `lesson`, `packet` and `demo`."""
 
 import argparse
 import io
@@ -17,12 +17,13 @@ from notcher.wording import later, system_language, told, tr, trn, use
 from notcher.wording.parser import speak_for_argparse
 
 if TYPE_CHECKING:
+    from notcher.formats.packet.wanted import Part
     from notcher.formats.sheet.look import Look
     from notcher.score.project import Project
 
 T = TypeVar("T")
 _COMMANDS = ("demo", "transcribe", "export", "slow", "check", "read", "place", "isolate", "backing", "practice",
-             "strip", "film", "lesson")  # fmt: skip
+             "strip", "film", "lesson", "packet")  # fmt: skip
 _LONGEST_SLOWED_S, _LONG_FILM_S, _PATIENCE_S = 3600, 60, 5.0
 
 
@@ -173,8 +174,8 @@ def _parser() -> argparse.ArgumentParser:
     strip.add_argument("--neck", action="store_true", help=tr("and the neck"))
     strip.add_argument("--left-handed", action="store_true", help=tr("its nut on the right"))
     strip.add_argument("--no-chords", action="store_true", help=tr("without the names of chords"))
-    strip.add_argument("--each", choices=("phrase", "system", "bar"), default="phrase",
-                       help=tr("a picture for each line or bar"))  # fmt: skip
+    strip.add_argument("--each", choices=("phrase", "system", "bar", "card"), default="phrase",
+                       help=tr("a picture for each line or bar, or a card for each section"))  # fmt: skip
     strip.set_defaults(run=_strip)
 
     film = commands.add_parser("film", help=tr("the strip with its playhead over the slowed sound, as a film"))
@@ -208,6 +209,27 @@ def _parser() -> argparse.ArgumentParser:
     lesson.add_argument("--left-handed", action="store_true", help=tr("its nut on the right"))
     lesson.add_argument("--dialect", type=_dialect, default=0, metavar="N", help=tr("how cues are worded, 1 to 6"))
     lesson.set_defaults(run=_lesson)
+
+    packet = commands.add_parser("packet", help=tr("all that one learner gets, as a folder or a zip file"))
+    packet.add_argument("projects", type=Path, nargs="+", metavar="P.notcher", help=tr("several: a folder for each"))
+    packet.add_argument("-o", "--output", type=Path, required=True, metavar="DIR_OR_ZIP")
+    packet.add_argument("--for", dest="learner", default="", metavar="NAME", help=tr("else whoever asked for it"))
+    packet.add_argument("--phrase", action="append", default=[], metavar="NAME", help=tr("several may be given"))
+    packet.add_argument("--showing", default=None, metavar="VERSION",
+                        help=tr("such as easier: phrases that have it show it"))  # fmt: skip
+    packet.add_argument("--parts", type=_parts, default=None, metavar="A,B",
+                        help=tr("of {names}; else all", names=", ".join(_part_names())))  # fmt: skip
+    packet.add_argument("--paces", type=_paces, default=(50, 75, 100), metavar="50,75,100")
+    packet.add_argument("--hear", choices=("recording", "lead", "rest", "backing", "written"), default="written",
+                        help=tr("in the practice sounds"))  # fmt: skip
+    packet.add_argument("--with-recording", action="store_true", help=tr("the recording goes into the lesson page"))
+    packet.add_argument("--hands", action="store_true",
+                        help=tr("fingers and strokes of the pick also where they are only proposed"))  # fmt: skip
+    packet.add_argument("--keep-no-state", action="store_true", help=tr("do not remember what was handed out"))
+    packet.add_argument("--dialect", type=_dialect, default=0, metavar="N",
+                        help=tr("how captions and cues are worded, 1 to 6"))  # fmt: skip
+    _looks(packet)
+    packet.set_defaults(run=_packet)
 
     check = commands.add_parser("check", help=tr("compare a learner's take with the transcription"))
     check.add_argument("project", type=Path, metavar="P.notcher")
@@ -305,6 +327,25 @@ def _size(text: str) -> int:
 
 def _pixels(text: str) -> int:
     return _between(text, 1, 10000)
+
+
+def _part_names() -> tuple[str, ...]:
+    from notcher.formats.packet.wanted import Part
+
+    return tuple(Part)
+
+
+def _parts(text: str) -> "tuple[Part, ...]":
+    from notcher.formats.packet.wanted import Part
+
+    wanted = [word.strip() for word in text.split(",") if word.strip()]
+    for word in wanted:
+        if word not in _part_names():
+            known = ", ".join(_part_names())
+            raise argparse.ArgumentTypeError(
+                tr("'{text}' is no part of a packet; there are {known}", text=word, known=known)
+            )
+    return tuple(part for part in Part if part in wanted)
 
 
 def _percent(text: str) -> int:
@@ -615,6 +656,89 @@ def _lesson(options: argparse.Namespace) -> None:
     if audio is not None:
         _complain(tr("note: {warning}", warning=tr(REMINDER)))
     print(tr("{output}: {megabytes:.1f} MB", output=options.out, megabytes=size / 1e6))
+
+
+def _packet(options: argparse.Namespace) -> int:
+    """Each project by itself: one that fails is told, and the others are written."""
+    from notcher.formats.errors import FileFormatError
+
+    several = len(options.projects) > 1
+    if several and options.output.suffix.lower() == ".zip":
+        raise FileFormatError("several projects go into a folder; name one")
+    stems = [path.stem for path in options.projects]
+    failed = 0
+    for path, stem in zip(options.projects, stems, strict=True):
+        twice = stems.count(stem) > 1
+        name = f"{path.resolve().parent.name}-{stem}" if twice else stem
+        try:
+            _one_packet(options, path, options.output / name if several else options.output)
+        except NotcherError as error:
+            if not several:
+                raise
+            _complain(f"{path}: {told(error)}")
+            failed += 1
+    return 1 if failed else 0
+
+
+def _one_packet(options: argparse.Namespace, path: Path, target: Path) -> None:
+    import datetime
+
+    from notcher.document.store import open_document
+    from notcher.formats import project_file
+    from notcher.formats.lesson_page.page import REMINDER
+    from notcher.formats.packet.wanted import PART_WORDS, Packet, Part
+    from notcher.formats.packet.writing import learner_of, since_of, write_packet
+    from notcher.formats.practice import recording_for
+    from notcher.score.compare import free_state_name, name_state
+    from notcher.wording.notes import version_words
+
+    document = None if options.keep_no_state else open_document(path)
+    try:
+        kept = document.project if document else project_file.load(path)
+        project = _showing(kept, options.showing) if options.showing is not None else kept
+        packet = Packet(
+            learner=options.learner, parts=options.parts or tuple(Part), look=_look(options), hands=options.hands,
+            hear=options.hear, paces=options.paces, recording=options.with_recording, dialect=options.dialect,
+            shown=version_words(options.showing) if options.showing else "",
+        )  # fmt: skip
+        phrases = [project.phrase_named(name) for name in options.phrase]
+        recording = path.parent / project.recording.path
+        progress, stopped = _Progress(), threading.Event()
+        audio = recording_for(recording, "recording" if options.with_recording else options.hear)
+        try:
+            written = _interruptible(
+                lambda: write_packet(
+                    project, audio, target, phrases, packet, since=since_of(kept, packet, phrases),
+                    inputs=[path, recording], cancelled=stopped.is_set,
+                    progress=lambda share: progress("Writing", share),
+                ),
+                stopped,
+            )  # fmt: skip
+        finally:
+            progress.done()
+        if options.with_recording:
+            _complain(tr("note: {warning}", warning=tr(REMINDER)))
+        for part, why in written.missing:
+            _complain(tr("not written: {part}: {why}", part=tr(PART_WORDS[part]), why=why))
+        if document is not None:
+            learner, today = learner_of(project, packet), datetime.date.today().isoformat()
+            name = (
+                tr("handed to {name}, {day}", name=learner, day=today)
+                if learner
+                else tr("handed out, {day}", day=today)
+            )
+            document.edit(
+                lambda p: name_state(p, free_state_name(p, name), made=today, learner=learner), label=tr("Hand out")
+            )
+            document.save()
+    finally:
+        if document is not None:
+            document.close()
+    print(trn("{folder}: {n} file", "{folder}: {n} files", len(written.files), folder=target))
+    if written.missing:
+        from notcher.formats.errors import FileFormatError
+
+        raise FileFormatError("not all of the packet could be written")
 
 
 def _showing(project: "Project", name: str) -> "Project":

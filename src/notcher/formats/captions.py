@@ -7,10 +7,12 @@ from notcher.formats.line import DIALECTS, written_line
 from notcher.score.note import Note, strikes
 from notcher.score.project import Phrase, Project
 from notcher.score.said import said_of
+from notcher.wording import tr
 from notcher.wording.notes import phrase_title
 from notcher.wording.numbers import clock
 
 # Letters of a caption, and seconds that one stands at most (common practice, no source).
+_ONE_CHAPTER_S = 0.5
 _LETTERS, _LONGEST_S, _SHORTEST_S = 42, 7.0, 0.3
 
 
@@ -68,6 +70,31 @@ def captions_of(project: Project, notes: Sequence[Note], timing: Timing, *, dial
     return [
         Caption(c.start, min(c.end, out[k + 1].start), c.words) if k + 1 < len(out) else c for k, c in enumerate(out)
     ]
+
+
+def chapters(project: Project, notes: Sequence[Note], timing: Timing) -> str:
+    """A line a part, with its time in the video: sections where there are, phrases under them. The first begins at 0,
+    as players of chapters want it (common practice, no source)."""
+    first, last = notes[0].onset, notes[-1].end
+    sections = [(s.start, tr("Section {name}", name=s.name)) for s in project.sections]
+    parts = sorted((p.start, phrase_title(p)) for p in project.phrases)
+    for start, name in sections:
+        near = next((k for k, (t, _) in enumerate(parts) if abs(t - start) < _ONE_CHAPTER_S), None)
+        if near is None:
+            parts = sorted([*parts, (start, name)])
+        else:
+            parts[near] = (parts[near][0], f"{name}: {parts[near][1]}")
+    inside = [(t, name) for t, name in parts if first - 1.0 <= t < last]
+    rows = [(max(0.0, timing.at(t)), name) for t, name in inside if timing.at(t) > -1.0]
+    if not rows or rows[0][0] > 0.5:
+        rows.insert(0, (0.0, tr("Beginning")))
+    return "".join(f"{_chapter_time(t)} {name}\n" for t, name in rows)
+
+
+def _chapter_time(seconds: float) -> str:
+    whole = int(seconds)
+    hours = f"{whole // 3600}:{whole // 60 % 60:02d}" if whole >= 3600 else f"{whole // 60}"
+    return f"{hours}:{whole % 60:02d}"
 
 
 def webvtt(captions: Sequence[Caption]) -> str:

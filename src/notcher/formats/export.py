@@ -151,6 +151,13 @@ def _cues(h: Handout) -> bytes:
     return cues(h.project, h.notes, timing, dialect=h.beside.dialect).encode()
 
 
+def _chapters(h: Handout) -> bytes:
+    from notcher.formats.captions import chapters, timing_of
+
+    timing = timing_of(h.phrases, pace=h.beside.pace, offset=h.beside.offset)
+    return chapters(h.project, h.notes, timing).encode()
+
+
 def _contour(h: Handout) -> bytes:
     from notcher.formats.tables import contour_csv
 
@@ -180,6 +187,7 @@ EXPORTS: tuple[ExportKind, ...] = (
     ),
     ExportKind("captions", (".vtt", ".srt"), "Captions", "of the cue lines, for a video", _captions),
     ExportKind("cues", (".txt",), "Cues", "each stroke in words, with its time", _cues),
+    ExportKind("chapters", (".txt",), "Chapters", "of a video, each with its time", _chapters),
     ExportKind(
         "backing",
         (".wav", ".flac", ".ogg", ".mid"),

@@ -23,13 +23,24 @@ def title(project: Project) -> str:
 
 
 @dataclass(frozen=True, slots=True)
+class Since:
+    """What changed since a handout: its date, YYYY-MM-DD, each change in words, and the notes that are other now."""
+
+    made: str
+    lines: tuple[str, ...]
+    notes: frozenset[str]
+
+
+@dataclass(frozen=True, slots=True)
 class Said:
     """What a head says beside what its project knows. shown: the version or layer that is seen, in words; learner: whom
-    it is made for, where that is not who asked; series: what it is a part of."""
+    it is made for, where that is not who asked; series: what it is a part of; since: what changed since the last
+    handout."""
 
     shown: str = ""
     learner: str = ""
     series: str = ""
+    since: Since | None = None
 
 
 PLAIN = Said()

@@ -155,7 +155,7 @@ def write_practice(
         left = _lead_left(project, phrase, source, sounds) if wanted.hear == "rest" else None
         for pace in wanted.paces:
             number = len(rows) + 1
-            name = f"{number:0{digits}d}-{_plain(phrase.name)}-{pace}.{wanted.format}"
+            name = f"{number:0{digits}d}-{plain_name(phrase.name)}-{pace}.{wanted.format}"
             sound, counted = practice_sound(project, phrase, source, wanted, pace)
             _write(folder / name, sound, wanted.format, _tags(project, phrase, pace, number))
             rows.append({
@@ -179,7 +179,8 @@ def make_folder(folder: Path) -> None:
         raise FileFormatError("'{folder}' cannot be made: {error}", folder=folder, error=error) from error
 
 
-def _plain(name: str) -> str:
+def plain_name(name: str) -> str:
+    """A name as part of a file's: small letters, figures and dashes."""
     return re.sub(r"[^\w]+", "-", name.lower()).strip("-")[:60] or "phrase"
 
 

@@ -32,7 +32,7 @@ from notcher.score.tuning import HIGHEST_FRET, Tuning
 from notcher.wording import tr
 
 FORMAT = "notcher-project"
-VERSION = 10
+VERSION = 11
 SUFFIX = ".notcher"
 # A recording's name may hold bytes that are no text.
 FREE = frozenset({"path"})
@@ -166,6 +166,7 @@ def state_to_dict(s: State) -> dict[str, Any]:
     return {
         "name": s.name, "made": s.made, "tuning": _tuning_to_dict(s.tuning),
         "notes": [note_to_dict(n) for n in s.notes], "phrases": [_phrase_to_dict(p) for p in s.phrases],
+        "learner": s.learner,
     }  # fmt: skip
 
 
@@ -173,7 +174,7 @@ def state_from_dict(d: Mapping[str, Any]) -> State:
     """A named state from plain JSON values. Raises KeyError, ValueError or TypeError where they do not fit."""
     return State(
         d["name"], d["made"], _tuning_from_dict(d["tuning"]), tuple(note_from_dict(n) for n in d["notes"]),
-        tuple(_phrase_from_dict(p) for p in d["phrases"]),
+        tuple(_phrase_from_dict(p) for p in d["phrases"]), d["learner"],
     )  # fmt: skip
 
 
@@ -443,7 +444,8 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     neck's last fret, up to eight strings, the share of a value that sounds, and the strings a rake crosses. Version 6
     adds how it is played: the schools of both hands, the guitar's string length and gauges. Version 7 adds how sure
     each part of a note is, and where something may have been missed. Version 8 adds chords and keys. Version 9
-    adds the feel of the backing. Version 10 adds the lesson and its takes, advice, and what to listen for.
+    adds the feel of the backing. Version 10 adds the lesson and its takes, advice, and what to listen for. Version
+    11 adds whom a state was handed out to.
     """
     version = data.get("version")
     if not isinstance(version, int) or version not in range(1, VERSION):
@@ -473,7 +475,8 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     out["phrases"] = [_phrase_upgraded(p) for p in out["phrases"]]
     out["states"] = [
         {
-            **s, "tuning": _tuning_upgraded(s["tuning"]), "notes": [_note_upgraded(n) for n in s["notes"]],
+            "learner": "", **s, "tuning": _tuning_upgraded(s["tuning"]),
+            "notes": [_note_upgraded(n) for n in s["notes"]],
             "phrases": [_phrase_upgraded(p) for p in s["phrases"]],
         }
         for s in out["states"]

@@ -263,7 +263,7 @@ def _state() -> Schema:
         State,
         {
             "name": _text(), "made": _text(_DATE), "tuning": _ref("tuning"), "notes": _list(_ref("note")),
-            "phrases": _list(_ref("phrase")),
+            "phrases": _list(_ref("phrase")), "learner": _text(),
         },
     )  # fmt: skip
 

@@ -2,7 +2,7 @@
 
 import io
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from pathlib import Path
 from typing import Any
@@ -37,6 +37,7 @@ class Each(StrEnum):
     PHRASE = "phrase"
     SYSTEM = "system"
     BAR = "bar"
+    CARD = "card"
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,17 +81,19 @@ class Strips:
 
 @dataclass(frozen=True, slots=True)
 class Picture:
-    """Systems under one another, in points: each with the y of its top; width and height of all."""
+    """Systems under one another, in points: each with the y of its top; width and height of all, and how far from the
+    left they stand."""
 
     systems: tuple[tuple[float, System], ...]
     width: float
     height: float
     name: str
+    edge: float = _EDGE
 
     @property
     def shapes(self) -> list[Shape]:
         """All that is drawn."""
-        return [moved(s, _EDGE, y) for y, system in self.systems for s in system.shapes]
+        return [moved(s, self.edge, y) for y, system in self.systems for s in system.shapes]
 
 
 def pictures(project: Project, notes: Sequence[Note], look: Strips) -> list[Picture]:
@@ -135,7 +138,7 @@ def svg_bytes(picture: Picture, look: Strips, name: str) -> bytes:
     """A picture as SVG, its words as text, its ground left open."""
     inside = [svg_of(s, ink(dark=look.dark)) for s in picture.shapes]
     size = Paper(picture.width, picture.height)
-    height = round(picture.height * look.scale)
+    height = round(picture.height * look.width / picture.width)
     return svg_document(inside, size, title=name, width=str(look.width), height=str(height)).encode()
 
 
@@ -157,7 +160,8 @@ def image_of(picture: Picture, look: Strips) -> Any:
     import pypdfium2
     from PIL import Image, ImageOps
 
-    height = picture.height * look.scale
+    scale = look.width / picture.width
+    height = picture.height * scale
     if height > TALLEST:
         raise FileFormatError(
             "the picture would be {height:.0f} pixels high, and {most} is the most; choose one phrase",
@@ -166,7 +170,7 @@ def image_of(picture: Picture, look: Strips) -> Any:
     page = Page(Paper(picture.width, picture.height), picture.shapes)
     document = pypdfium2.PdfDocument(pdf_bytes([page], title=""))
     try:
-        drawn = document[0].render(scale=look.scale).to_pil().convert("L")
+        drawn = document[0].render(scale=scale).to_pil().convert("L")
     finally:
         document.close()
     drawn = drawn.crop((0, 0, look.width, drawn.height)) if drawn.width != look.width else drawn
@@ -183,6 +187,20 @@ def png_bytes(picture: Picture, look: Strips) -> bytes:
     return out.getvalue()
 
 
+def _made(project: Project, phrases: Sequence[Phrase], look: Strips) -> list[Picture]:
+    from notcher.formats import cards
+
+    if look.each is Each.CARD:
+        found = [cards.picture(card) for card in cards.cards(project, phrases)]
+        if not found:
+            raise FileFormatError("there are no sections or phrases to make cards of; name some first")
+        return [replace(p, name=str(k)) for k, p in enumerate(found, 1)]
+    notes = chosen_notes(project, phrases)
+    if not notes:
+        raise FileFormatError("there are no notes to write; measure the recording or add notes first")
+    return pictures(project, notes, look)
+
+
 def write_strips(
     project: Project, path: Path, phrases: Sequence[Phrase], look: Strips, *, inputs: Sequence[Path] = ()
 ) -> list[Path]:  # fmt: skip
@@ -192,10 +210,7 @@ def write_strips(
     """
     check_output(path, inputs=inputs, endings=(".png", ".svg"))
     project = with_printable_words(project)
-    notes = chosen_notes(project, phrases)
-    if not notes:
-        raise FileFormatError("there are no notes to write; measure the recording or add notes first")
-    made = pictures(project, notes, look)
+    made = _made(project, phrases, look)
     paths = [path] if look.each is Each.PHRASE else [path.with_stem(f"{path.stem}-{p.name.zfill(2)}") for p in made]
     for goal in paths:
         check_output(goal, inputs=inputs)

@@ -24,9 +24,10 @@ class Change:
     note_id: str = ""
 
 
-def name_state(project: Project, name: str, *, made: str) -> Project:
-    """Keep the solo as it is now under a name; made: today's date, YYYY-MM-DD. Raises ScoreError for a name in use."""
-    state = State(name.strip(), made, project.tuning, project.notes, project.phrases)
+def name_state(project: Project, name: str, *, made: str, learner: str = "") -> Project:
+    """Keep the solo as it is now under a name; made: today's date, YYYY-MM-DD; learner: whom it is handed out to.
+    Raises ScoreError for a name in use."""
+    state = State(name.strip(), made, project.tuning, project.notes, project.phrases, learner.strip())
     if any(s.name.lower() == state.name.lower() for s in project.states):
         raise ScoreError("there is a state '{name}' already; choose another name", name=state.name)
     return _with_states(project, (*project.states, state))
@@ -35,13 +36,25 @@ def name_state(project: Project, name: str, *, made: str) -> Project:
 def with_state_of(project: Project, other: Project, what: str) -> Project:
     """The project with another one's notes as its newest state, named by what that is and when: 'on disk, 16:05'."""
     now = datetime.datetime.now()
-    name = f"{what}, {now:%H:%M}"
-    taken = {s.name.lower() for s in project.states}
-    number = 1
-    while (unique := name if number == 1 else f"{name} ({number})").lower() in taken:
-        number += 1
-    state = State(unique, now.date().isoformat(), other.tuning, other.notes, other.phrases)
+    state = State(
+        free_state_name(project, f"{what}, {now:%H:%M}"),
+        now.date().isoformat(),
+        other.tuning,
+        other.notes,
+        other.phrases,
+    )
     return _with_states(project, (*project.states, state))
+
+
+def free_state_name(project: Project, name: str) -> str:
+    """The name, or the first with a number that no state has."""
+    taken = {s.name.lower() for s in project.states}
+    return next(n for k in range(1, len(taken) + 2) if (n := name if k == 1 else f"{name} ({k})").lower() not in taken)
+
+
+def last_handed_to(project: Project, learner: str) -> State | None:
+    """The newest state that was handed out to a learner, letter case ignored."""
+    return next((s for s in reversed(project.states) if s.learner.lower() == learner.strip().lower() != ""), None)
 
 
 def forget_state(project: Project, name: str) -> Project:

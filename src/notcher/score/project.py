@@ -152,13 +152,15 @@ def phrase_number(phrases: Sequence[Phrase], time: float) -> int:
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """The notes as they stood at some time, kept under a name such as 'first handout'. made: a date, YYYY-MM-DD."""
+    """The notes as they stood at some time, kept under a name such as 'first handout'. made: a date, YYYY-MM-DD;
+    learner: whom they were handed out to so, '' for nobody."""
 
     name: str
     made: str
     tuning: Tuning
     notes: tuple[Note, ...]
     phrases: tuple[Phrase, ...]
+    learner: str = ""
 
     def __post_init__(self) -> None:
         if not self.name.strip():

@@ -1,6 +1,7 @@
 """Puts systems on pages: head, turns, legend, remarks and page numbers."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from notcher.formats import heading
 from notcher.formats.sheet import signs
@@ -12,6 +13,7 @@ from notcher.score.note import Bend, BendKind, Mark, Note
 from notcher.score.project import Project
 from notcher.wording import later, term, tr
 from notcher.wording.notes import remarks_on
+from notcher.wording.numbers import date_words
 
 MARGIN = 48.0
 _FOOT = 44.0
@@ -30,6 +32,8 @@ def lay_out(
     project: Project, notes: tuple[Note, ...], look: Look = USUAL, said: heading.Said = heading.PLAIN
 ) -> list[Page]:  # fmt: skip
     """All pages of the sheet, at least one. said: what its head says beside what the project knows."""
+    if said.since is not None:
+        look = replace(look, framed=said.since.notes)
     sheet = _Sheet(project, look, said)
     found = systems(project, notes, look, Frame(sheet.width - 2 * MARGIN))
     for k, system in enumerate(found):
@@ -40,6 +44,8 @@ def lay_out(
         sheet.put(system)
     sheet.legend(notes)
     sheet.remarks(notes)
+    if said.since is not None:
+        sheet.changes(said.since)
     return sheet.finished()
 
 
@@ -125,7 +131,7 @@ class _Sheet:
 
     def legend(self, notes: Sequence[Note]) -> None:
         """How to read the signs that these notes use, each in a drawing."""
-        used = signs.used_signs(tuple(notes))
+        used = signs.used_signs(tuple(notes)) | ({"[9]"} if any(n.id in self._look.framed for n in notes) else set())
         rows = [(key, broken(tr(words), _LEGEND_WIDTH, 7.0)) for key, words in signs.LEGEND if key in used]
         if self._project.tempo is None:
             rows += [(key, broken(tr(words), _LEGEND_WIDTH, 7.0)) for key, words in _NO_BEAT]
@@ -157,6 +163,20 @@ class _Sheet:
                 self._add(Text(MARGIN, self.y + 10, line, size))
                 self.y += 12
 
+    def changes(self, since: heading.Since) -> None:
+        """A page of what is other than on the last handout, note by note."""
+        self.turn()
+        self.pages[-1].marks.append((tr("Since your last handout"), self.y * self._look.size))
+        self._add(Text(MARGIN, self.y + 16, tr("Since your last handout"), 14, style="B"))
+        self._add(Text(MARGIN, self.y + 31, tr("of {day}", day=date_words(since.made)), 9, grey=0.3))
+        self.y += 40.0
+        for change in since.lines or (tr("Nothing has changed since."),):
+            for k, line in enumerate(broken(change, self.width - 2 * MARGIN - 10, 9.5)):
+                if self.y + 16 > self.bottom:
+                    self.turn()
+                self._add(Text(MARGIN + (10 if k else 0), self.y + 11, line, 9.5))
+                self.y += 14.0
+
 
 def _wrapped(facts: list[str], width: float, size: float) -> list[str]:
     """Facts in as few lines as hold them."""
@@ -184,6 +204,8 @@ def _sample(key: str, x: float, y: float) -> list[Shape]:
         return signs.slide(x - 6, x + 6, y, up=True)
     if key in ("down", "up"):
         return signs.stroke(x, y + 2.5, Mark.DOWN_STROKE if key == "down" else Mark.UP_STROKE)
+    if key == "[9]":
+        return [Text(x, y + 2.4, "9", 7.0, "middle", "B"), *signs.changed(x, y, 3.4)]
     kinds = {"bend": BendKind.BEND, "release": BendKind.BEND_RELEASE, "curl": BendKind.CURL}
     if key in kinds:
         # The rise and fall alone: a legend needs no interval.

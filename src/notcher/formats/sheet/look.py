@@ -31,7 +31,8 @@ RHYTHM_WORDS = {
 class Look:
     """rhythm: what is shown of it, None for what suits: all without a staff, counts under one; run_on: phrases follow
     one another on a line; size: of all that is drawn, 1 for the usual; staff: whether one stands over the tab; neck:
-    where each phrase's first line has its places on the neck over it."""
+    where each phrase's first line has its places on the neck over it; framed: ids of notes whose
+    numbers stand in a frame."""
 
     rhythm: Rhythm | None = None
     paper: Paper = A4
@@ -39,6 +40,7 @@ class Look:
     size: float = 1.0
     staff: bool = False
     neck: Necks | None = None
+    framed: frozenset[str] = frozenset()
 
     def __post_init__(self) -> None:
         if not SMALLEST <= self.size <= LARGEST:

@@ -1,5 +1,6 @@
 """How each technique is drawn on tab, after the common conventions of printed tablature."""
 
+import itertools
 import math
 
 from notcher.formats.sheet.shapes import Curve, Line, Point, Polygon, Shape, Text
@@ -26,6 +27,13 @@ def fret_label(note: Note) -> str:
 def label_width(label: str, size: float = FRET_SIZE) -> float:
     """A fair guess at the width of figures, in points."""
     return len(label) * size * 0.56
+
+
+def changed(x: float, y: float, half: float) -> list[Shape]:
+    """The frame of a number that is other than on the last handout."""
+    low, high = y - 5.0, y + 5.0
+    corners = [(x - half, low), (x + half, low), (x + half, high), (x - half, high), (x - half, low)]
+    return [Line(a, b, c, d, 0.7) for (a, b), (c, d) in itertools.pairwise(corners)]
 
 
 def _shown(note: Note) -> str:
@@ -203,6 +211,7 @@ LEGEND: tuple[tuple[str, str], ...] = (
     ("%", "so much of the note's value sounds; then a gap"),
     ("finger", "small figure at a number: finger 1 to 4 of the fretting hand, T the thumb"),
     ("?", "doubtful: see the notes at the end"),
+    ("[9]", "in a frame: other than on your last handout"),
 )
 
 

@@ -75,6 +75,9 @@ def draw(
     taken = [(top + (n.string - 1) * signs.LINE_GAP, at[n.id] - (w := signs.half_width(n)), at[n.id] + w + beside[n.id])
              for n in notes]  # fmt: skip
     out += _links(notes, at, top, taken)
+    for n in notes:
+        if n.id in look.framed:
+            out += signs.changed(at[n.id], top + (n.string - 1) * signs.LINE_GAP, signs.half_width(n))
     out += _words(notes, at, top - reach - 2.5)
     if chords:
         out += chord_line(row, xs, right, top - over - reach + chord_names.HEIGHT - 4, chords)
