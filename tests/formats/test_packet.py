@@ -17,6 +17,7 @@ from notcher.formats.heading import Said
 from notcher.formats.packet import writing
 from notcher.formats.packet.wanted import Packet, Part
 from notcher.formats.packet.writing import since_of, write_packet
+from notcher.formats.practice import write_practice
 from notcher.score.compare import free_state_name, last_handed_to, name_state
 from notcher.score.errors import ScoreError
 from notcher.score.note import Bend, BendKind
@@ -86,7 +87,7 @@ def test_what_is_remembered_is_by_learner(project: Project) -> None:
 def test_a_disk_that_is_full_leaves_whole_files_and_names_the_rest(
     project: Project, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    real = writing.write_practice
+    real = write_practice
 
     def full(*args: object, **more: object) -> object:
         folder = args[2]

@@ -26,7 +26,9 @@ def pdf_bytes(pages: Sequence[Page], *, title: str) -> bytes:
             pdf.set_xy(0, y)
             pdf.start_section(name, strict=False)
         for shape in page.shapes:
-            _draw(pdf, shape)
+            if not isinstance(shape, (Curve, Outline)):
+                _draw(pdf, shape)
+        _draw_paths(pdf, page)
     return bytes(pdf.output())
 
 
@@ -59,30 +61,47 @@ def _draw(pdf: Any, shape: Shape) -> None:
             pdf.set_dash_pattern(dash=2.2 if shape.dash else 0, gap=2.0 if shape.dash else 0)
             pdf.line(shape.x1, shape.y1, shape.x2, shape.y2)
             pdf.set_dash_pattern()
-        case Curve():
-            pdf.set_draw_color(0)
-            pdf.set_line_width(shape.width)
-            pdf.bezier(list(shape.points), style="D")
         case Polygon():
             pdf.set_fill_color(round(shape.grey * 255))
             pdf.polygon(list(shape.points), style="F")
-        case Outline():
-            pdf.set_fill_color(0)
-            with pdf.new_path() as path:
-                path.style.stroke_color = None
-                path.style.auto_close = True
-                path.style.intersection_rule = "nonzero"
-                path.style.fill_color = "#000"
-                for (start,), *pieces in shape.contours:
-                    path.move_to(*start)
-                    for piece in pieces:
-                        if len(piece) == 1:
-                            path.line_to(*piece[0])
-                        else:
-                            path.curve_to(*(v for point in piece for v in point))
-                    path.close()
         case Text():
             _draw_text(pdf, shape)
+
+
+def _draw_paths(pdf: Any, page: Page) -> None:
+    """Curves of one width in one path, and all outlines in one: the writer takes long over a path, not its length."""
+    from fpdf.drawing import PaintedPath
+
+    outlines = [s for s in page.shapes if isinstance(s, Outline)]
+    curves = [s for s in page.shapes if isinstance(s, Curve)]
+    for width in sorted({s.width for s in curves}):
+        path = PaintedPath()
+        path.style.fill_color = None
+        path.style.stroke_color = "#000"
+        path.style.stroke_width = width
+        path.style.auto_close = False
+        path.style.paint_rule = "stroke"
+        for curve in curves:
+            if curve.width == width:
+                start, *rest = curve.points
+                path.move_to(*start)
+                path.curve_to(*(v for point in rest for v in point))
+        pdf.draw_path(path, copy=False)
+    if outlines:
+        path = PaintedPath()
+        path.style.stroke_color = None
+        path.style.fill_color = "#000"
+        path.style.intersection_rule = "nonzero"
+        for outline in outlines:
+            for (start,), *pieces in outline.contours:
+                path.move_to(*start)
+                for piece in pieces:
+                    if len(piece) == 1:
+                        path.line_to(*piece[0])
+                    else:
+                        path.curve_to(*(v for point in piece for v in point))
+                path.close()
+        pdf.draw_path(path, copy=False)
 
 
 def _draw_text(pdf: Any, shape: Text) -> None:
