@@ -52,7 +52,8 @@ class Settings:
     going out and in, below 0 where it was never measured; degrees: how they stand at the notes; figures: whether
     those that come again are shown; german_names: H for B, B for B flat; collection: the folder whose projects are
     looked through for phrases; rest_minutes: of sounding loops, after which a rest is said, 0 for never; pedals: what
-    messages and keys do, by their names; playing: how new projects are played, as in the project file: as the person
+    messages and keys do, by their names; page: how pages look, by the names
+    of rooms/handout/look_panel.py; playing: how new projects are played, as in the project file: as the person
     chose last; language: '' for the system's; folder: where files were opened last; recent: the newest first, as
     plain values of Recent."""
 
@@ -75,6 +76,7 @@ class Settings:
     rest_minutes: int = REST_MINUTES
     pedals: dict[str, str] = field(default_factory=lambda: {"pedal 1": "play.toggle", "pedal 2": "phrase.next"})
     playing: dict[str, Any] = field(default_factory=lambda: playing_to_dict(USUAL))
+    page: dict[str, str] = field(default_factory=dict)
     language: str = ""
     folder: str = ""
     recent: list[dict[str, str]] = field(default_factory=list)

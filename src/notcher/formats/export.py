@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import Enum
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from notcher.formats.atomic import check_output, write_bytes
 from notcher.formats.errors import FileFormatError
@@ -14,6 +15,9 @@ from notcher.place.solver import in_full
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
 from notcher.wording import later
+
+if TYPE_CHECKING:
+    from notcher.formats.sheet.shapes import Page
 
 
 class Needs(Enum):
@@ -265,6 +269,17 @@ def render(
             project = in_full(project)
         notes = chosen_notes(project, phrases)
     return row.render(Handout(project, notes, tuple(phrases), beside, ending))
+
+
+def printed_pages(project: Project, phrases: Sequence[Phrase], beside: With) -> "list[Page]":
+    """The pages as they are printed. Raises FileFormatError where there is nothing to print."""
+    from notcher.formats.sheet.layout import lay_out
+
+    notes = chosen_notes(project, phrases)
+    if not notes:
+        raise FileFormatError(_LACKS[Needs.NOTES])
+    project = with_printable_words(in_full(project) if beside.hands else project)
+    return lay_out(project, chosen_notes(project, phrases), beside.look, beside.said)
 
 
 def export(

@@ -2,12 +2,12 @@
 
 from collections.abc import Iterable
 
-from notcher.app.commands import beats, notes, phrases, place, play, sections, teach, versions, view
+from notcher.app.commands import beats, handout, notes, phrases, place, play, sections, teach, versions, view
 from notcher.app.commands.command import Command
 
 ALL: tuple[Command, ...] = (
     *play.COMMANDS, *beats.COMMANDS, *sections.COMMANDS, *phrases.COMMANDS, *versions.COMMANDS, *notes.COMMANDS,
-    *notes.DIGITS, *place.COMMANDS, *teach.COMMANDS, *view.COMMANDS,
+    *notes.DIGITS, *place.COMMANDS, *teach.COMMANDS, *handout.COMMANDS, *view.COMMANDS,
 )  # fmt: skip
 
 

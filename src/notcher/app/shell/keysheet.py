@@ -17,7 +17,7 @@ _FOOT = later(
     "Alt+0 the thumb. In the Source room 1 to 9 go to a section, in the Place room 1 to 3 take a place. Any key closes "
     "this sheet."
 )
-_COLUMNS = (("Playing", "Source", "Phrases", "Place"), ("Notes", "Teach"), ("Technique", "File", "View"))
+_COLUMNS = (("Playing", "Source", "Phrases", "Place"), ("Notes", "Teach", "Hand out"), ("Technique", "File", "View"))
 
 
 KEY_WORDS = ("Ctrl", "Shift", "Alt", "Enter", "Space", "Home", "Backspace", "Delete", "Esc", "Page Up", "Page Down")

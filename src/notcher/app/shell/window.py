@@ -40,7 +40,7 @@ from notcher.wording import tr, trn
 from notcher.wording.catalogue import languages
 from notcher.wording.names import call_notes
 
-_MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "Technique", "Place", "Teach")
+_MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "Technique", "Place", "Teach", "Hand out")
 
 
 class Window(QMainWindow):

@@ -6,6 +6,7 @@ from notcher.app.desk import Desk
 from notcher.app.shell.messages import MessageBar
 from notcher.app.shell.work_bar import WorkBar
 from notcher.app.tasks.exporting import Exporting
+from notcher.app.tasks.giving import Giving
 from notcher.app.tasks.measuring import Measuring
 from notcher.app.tasks.opening import Opening
 from notcher.app.tasks.recording import RecordingTask
@@ -25,6 +26,7 @@ class Tasks(QObject):
         self.measuring = Measuring(self.runner)
         self.opening = Opening(self.runner, self.recording, self.measuring, self.saving)
         self.exporting = Exporting(self.runner)
+        self.giving = Giving(self.runner)
 
     @property
     def scores(self) -> Scores:

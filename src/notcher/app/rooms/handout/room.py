@@ -1,11 +1,13 @@
-"""The Hand out room: the printed page as it will be, and every file it can be given away as."""
+"""The Hand out room: the printed page as it will be, sounds and films, the packet, and every file there is."""
 
+from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QImage, QPixmap
+from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtWidgets import (
-    QCheckBox,
+    QButtonGroup,
     QComboBox,
     QFrame,
     QGridLayout,
@@ -18,19 +20,27 @@ from PyQt6.QtWidgets import (
 )
 
 from notcher.app.rooms.handout.kept_states import KeptStates
+from notcher.app.rooms.handout.look_panel import LookPanel
+from notcher.app.rooms.handout.packet_panel import PacketPanel
+from notcher.app.rooms.handout.sound_panel import SoundPanel
 from notcher.app.rooms.ids import HAND_OUT
 from notcher.app.rooms.room import Around, RoomView
 from notcher.app.tasks.jobs import Report, Stop
 from notcher.app.tasks.latest import Latest
 from notcher.app.widgets import button, quiet_label
 from notcher.formats.export import BY_NAME, EXPORTS, With
-from notcher.formats.sheet.look import Look
-from notcher.formats.sheet.neck import Necks
+from notcher.formats.heading import Said
+from notcher.score.compare import last_handed_to
+from notcher.score.errors import NotcherError
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import all_versions, shown_as
-from notcher.wording import tr, trn
+from notcher.wording import later, told, tr, trn
+from notcher.wording.notes import version_words
+from notcher.wording.numbers import date_words
 
-_PREVIEW_DPI = 110
+_PREVIEW_DPI = 106
+_VIEWS = (later("Pages"), later("Sound and film"), later("Packet"))
+_PAGES, _SOUND, _PACKET = range(3)
 
 
 class HandOutRoom(RoomView):
@@ -40,7 +50,7 @@ class HandOutRoom(RoomView):
         super().__init__()
         desk = around.desk
         self._settings = around.settings
-        self._desk, self._exporting = desk, around.tasks.exporting
+        self._desk, self._exporting, self._giving = desk, around.tasks.exporting, around.tasks.giving
         self._drawing: Latest[list[tuple[int, int, bytes]]] = Latest(self)
         self._stale = True
         row = QHBoxLayout(self)
@@ -61,13 +71,11 @@ class HandOutRoom(RoomView):
         self.version.setAccessibleName(tr("In which versions phrases are handed out"))
         self.version.activated.connect(lambda _: self._touch())
         side.addWidget(self.version)
-        self.hands = QCheckBox(tr("Fingers and strokes, as proposed"))
-        self.hands.setToolTip(tr("what you said of them is always written"))
-        self.neck = QCheckBox(tr("Each phrase on the neck"))
-        for box in (self.hands, self.neck):
-            box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            box.toggled.connect(lambda _: self._touch())
-            side.addWidget(box)
+        side.addSpacing(4)
+        self.page = LookPanel(around.settings)
+        self.page.changed.connect(lambda: self._touch())
+        side.addWidget(self.page)
+        self.hands, self.neck = self.page.hands, self.page.neck
         side.addSpacing(4)
         side.addWidget(quiet_label(tr("Write it as")))
         self.buttons = {}
@@ -78,6 +86,8 @@ class HandOutRoom(RoomView):
             made.setAccessibleName(f"{tr(kind.label)}: {tr(kind.what_for)}")
             self.buttons[kind.name] = made
             grid.addWidget(made, k // 2, k % 2)
+        self.print = button(tr("Print …"), self._ask_printer, tip=tr("Ctrl+P"))
+        grid.addWidget(self.print, len(EXPORTS) // 2, len(EXPORTS) % 2)
         side.addLayout(grid)
         side.addSpacing(4)
         self.state = quiet_label()
@@ -85,7 +95,7 @@ class HandOutRoom(RoomView):
         side.addWidget(self.state)
         self.kept = KeptStates(desk, self)
         around.tasks.saving.compare_wanted.connect(self.kept.compare_with)
-        self.kept.chosen.connect(lambda: self._touch())
+        self.kept.chosen.connect(self._choose_state)
         side.addWidget(self.kept)
         side.addStretch(1)
         rights = quiet_label(
@@ -101,22 +111,160 @@ class HandOutRoom(RoomView):
         column.setFrameShape(QFrame.Shape.NoFrame)
         column.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         column.setWidget(holder)
-        column.setFixedWidth(280)
+        column.setFixedWidth(300)
         row.addWidget(column)
-        self.pages = QScrollArea()
-        self.pages.setWidgetResizable(True)
-        self.pages.setAccessibleName(tr("The pages as they will be printed"))
-        self.pages.setAlignment(Qt.AlignmentFlag.AlignHCenter)
-        self.right = QStackedWidget()
-        self.right.addWidget(self.pages)
-        self.right.addWidget(self.kept.list)
-        row.addWidget(self.right, 1)
+        row.addLayout(self._right(), 1)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(200)
         self._later.timeout.connect(self._draw_pages)
         desk.session.project_changed.connect(self._touch)
         desk.room_changed.connect(lambda _: self._touch(stale=False))
+
+    def _right(self) -> QVBoxLayout:
+        """The pages, or what else there is to hand out, under the choice between them."""
+        made = QVBoxLayout()
+        choice = QHBoxLayout()
+        choice.setSpacing(6)
+        self.views = QButtonGroup(self)
+        for k, words in enumerate(_VIEWS):
+            shown = button(tr(words), partial(self.show_view, k), tip=tr("V"), checkable=True)
+            self.views.addButton(shown, k)
+            choice.addWidget(shown)
+        choice.addStretch(1)
+        made.addLayout(choice)
+        self.pages = QScrollArea()
+        self.pages.setWidgetResizable(True)
+        self.pages.setAccessibleName(tr("The pages as they will be printed"))
+        self.pages.setAlignment(Qt.AlignmentFlag.AlignHCenter)
+        self.sound, self.packet = SoundPanel(), PacketPanel()
+        self.right = QStackedWidget()
+        for view in (self.pages, self.sound, self.packet, self.kept.list):
+            self.right.addWidget(view)
+        made.addWidget(self.right, 1)
+        self.sound.write_sounds.clicked.connect(lambda: self._give(self._sounds))
+        self.sound.write_strips.clicked.connect(lambda: self._give(self._strips))
+        self.sound.write_film.clicked.connect(lambda: self._give(self._film))
+        self.packet.as_folder.clicked.connect(lambda: self._give(self._packet))
+        self.packet.as_zip.clicked.connect(lambda: self._give(partial(self._packet, zipped=True)))
+        self.packet.lesson.clicked.connect(lambda: self._give(self._lesson))
+        self.packet.learner.textChanged.connect(lambda _: self._show_last())
+        self.sound.pace.valueChanged.connect(lambda _: self._show_length())
+        self.show_view(_PAGES)
+        return made
+
+    def show_view(self, number: int) -> None:
+        """The pages (0), sound and film (1), the packet (2)."""
+        shown = self.views.button(number)
+        if shown is not None:
+            shown.setChecked(True)
+        self.right.setCurrentIndex(number)
+        if self._desk.session.is_open:
+            self._show_last()
+            self._show_length()
+
+    def next_view(self) -> None:
+        """The next of them."""
+        self.show_view((self.views.checkedId() + 1) % len(_VIEWS))
+
+    def _choose_state(self) -> None:
+        self.right.setCurrentIndex(len(_VIEWS) if self.kept.comparing else self.views.checkedId())
+
+    def answers(self) -> dict[str, Callable[[], object]]:
+        """What the keys of this room do."""
+        return {
+            "handout-packet": lambda: self._give(self._packet), "handout-print": self._ask_printer,
+            "handout-view": self.next_view,
+        }  # fmt: skip
+
+    # -- what is written -----------------------------------------------------------------------------------------
+
+    def _give(self, write: Callable[[], None]) -> None:
+        """Write something; what cannot be is said."""
+        if not self._desk.session.project.notes:
+            self._desk.said.emit(tr("There are no notes yet: measure the recording in the Source room."))
+            return
+        try:
+            write()
+        except NotcherError as error:
+            self._desk.said.emit(told(error))
+
+    def _sounds(self) -> None:
+        self._giving.sounds(self.handed_out(), self._phrases(), self.sound.wanted())
+
+    def _strips(self) -> None:
+        self._giving.strips(
+            self.handed_out(), self._phrases(), self.sound.strips(left_handed=self._settings.left_handed)
+        )
+
+    def _film(self) -> None:
+        self._giving.film(self.handed_out(), self._phrases(), self.sound.film(dialect=self._settings.dialect))
+
+    def _lesson(self) -> None:
+        self._giving.lesson(
+            self.handed_out(), self._phrases(), recording=self.packet.recording.isChecked(),
+            dialect=self._settings.dialect, left_handed=self._settings.left_handed,
+        )  # fmt: skip
+
+    def _packet(self, *, zipped: bool = False) -> None:
+        from notcher.formats.packet.writing import since_of
+
+        packet = self.packet.packet(
+            self.page.look(), hands=self.hands.isChecked(), shown=self._shown(), dialect=self._settings.dialect
+        )
+        since = since_of(self._desk.session.project, packet, self._phrases())
+        self._giving.packet(self.handed_out(), self._phrases(), packet, since, zipped=zipped)
+
+    def _show_last(self) -> None:
+        """When this learner was handed something before."""
+        project = self._desk.session.project
+        self.packet.learner.setPlaceholderText(project.request.asked_by or tr("a learner's name"))
+        state = last_handed_to(project, self.packet.learner.text() or project.request.asked_by)
+        self.packet.last.setText(
+            tr("last handed out {day}; the pages say what changed since", day=date_words(state.made)) if state
+            else tr("nothing was handed out to them before")
+        )  # fmt: skip
+
+    def _show_length(self) -> None:
+        """How long the film would be, how large, and how long it takes."""
+        from notcher.formats.film.writing import planned
+
+        try:
+            plan = planned(self.handed_out(), self._phrases(), self.sound.film(dialect=0))
+        except NotcherError as error:
+            self.sound.length.setText(told(error))
+            return
+        self.sound.length.setText(
+            tr(
+                "{seconds:.0f} s of film, some {megabytes:.1f} MB, in about {minutes:.1f} min", seconds=plan.seconds,
+                megabytes=plan.megabytes, minutes=plan.minutes,
+            )
+        )  # fmt: skip
+
+    def _ask_printer(self) -> None:
+        """Print what the pages show, after the system's own question of how."""
+        if not self._desk.session.project.notes:
+            self._give(lambda: None)
+            return
+        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        dialog = QPrintDialog(printer, self)
+        dialog.setWindowTitle(tr("Print"))
+        if dialog.exec():
+            self.print_on(printer)
+
+    def print_on(self, printer: QPrinter) -> None:
+        """Print the pages on a printer that was chosen."""
+        from notcher.app.printing import print_pages
+        from notcher.formats.export import printed_pages
+
+        def work() -> None:
+            pages = printed_pages(self.handed_out(), self._phrases(), self.beside())
+            print_pages(pages, printer)
+            self._desk.said.emit(trn("printed: {n} page", "printed: {n} pages", len(pages)))
+
+        self._give(work)
+
+    # -- what is handed out --------------------------------------------------------------------------------------
 
     def _phrases(self) -> list[Phrase]:
         phrase_id = self.what.currentData()
@@ -131,13 +279,14 @@ class HandOutRoom(RoomView):
     def beside(self) -> With:
         """What is wanted beside the notes."""
         return With(
-            self.hands.isChecked(), self.look(),
+            self.hands.isChecked(), self.page.look(), Said(shown=self._shown(), series=self.page.series.text().strip()),
             pace=self._desk.transport.pace, dialect=self._settings.dialect,
         )  # fmt: skip
 
-    def look(self) -> Look:
-        """How the pages are to look."""
-        return Look(neck=Necks(left_handed=self._settings.left_handed) if self.neck.isChecked() else None)
+    def _shown(self) -> str:
+        """The version that is handed out, in words."""
+        name = self.version.currentData()
+        return version_words(name) if name else ""
 
     def _ask_for(self, kind: str) -> None:
         self._exporting.export(kind, self._phrases(), self.handed_out(), self.beside())
@@ -148,7 +297,9 @@ class HandOutRoom(RoomView):
         if self._desk.room == HAND_OUT and self._stale and self._desk.session.is_open:
             self._fill_what(self._desk.session.project)
             self._later.start()
-        self.right.setCurrentIndex(1 if self.kept.comparing else 0)
+            self._show_last()
+            self._show_length()
+        self._choose_state()
 
     def _fill_what(self, project: Project) -> None:
         chosen = self.what.currentData()
