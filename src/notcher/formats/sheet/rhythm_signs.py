@@ -132,6 +132,16 @@ def metre(x: float, top: float, staff: float, beats: int) -> list[Shape]:
     ]
 
 
+def repeat(x: float, top: float, staff: float, *, ends: bool) -> list[Shape]:
+    """A sign of repeat at a bar line at x, its dots on the side of what is repeated."""
+    side = -1 if ends else 1
+    middle = top + staff / 2
+    return [
+        Line(x, top, x, top + staff, 2.0), Line(x + side * 3.0, top, x + side * 3.0, top + staff, 0.6),
+        *(_round(x + side * 5.6, middle + d, 1.0) for d in (-4.0, 4.0)),
+    ]  # fmt: skip
+
+
 def tie(x1: float, x2: float, y: float) -> Shape:
     """The arc of a tie under a number's line."""
     depth = min(4.4, 2.4 + (x2 - x1) / 30)

@@ -35,12 +35,13 @@ class Setting:
 @dataclass(frozen=True, slots=True)
 class Row:
     """Cells with the x of each in points, from the row's own beginning, and its width; goes_on: whether the bar it ends
-    in is not over."""
+    in is not over; first: the number of its first cell among all that were set in rows."""
 
     cells: tuple[Cell, ...]
     x: tuple[float, ...]
     width: float
     goes_on: bool = False
+    first: int = 0
 
 
 def rows_of(cells: Sequence[Cell], setting: Setting, lead: float, after: Cell | None = None) -> list[Row]:
@@ -67,7 +68,7 @@ def rows_of(cells: Sequence[Cell], setting: Setting, lead: float, after: Cell | 
             at += (advances[i] - (_before(cells, i, setting) - before)) * stretch
         following = cells[row[-1] + 1] if row[-1] + 1 < len(cells) else after
         goes_on = following is not None and bool(following.bar) and following.bar == cells[row[-1]].bar
-        out.append(Row(tuple(cells[i] for i in row), tuple(x), at, goes_on))
+        out.append(Row(tuple(cells[i] for i in row), tuple(x), at, goes_on, row[0]))
     return out
 
 

@@ -16,6 +16,7 @@ from typing import Any
 from notcher.formats.sheet import rhythm_signs
 from notcher.formats.sheet.rows import Row
 from notcher.formats.sheet.shapes import Line, Outline, Point, Polygon, Shape, Text, moved
+from notcher.formats.sheet.turns import NO_TURNS, Turns
 from notcher.harmony.spelling import written_tone
 from notcher.rhythm.beams import beamed
 from notcher.rhythm.beams import tuplets as tuplets_in
@@ -100,7 +101,7 @@ def accidentals(cells: Sequence[Cell], project: Project, keys: Mapping[int, Key 
 class Score:
     """What a row is engraved of. keys, beats: of bars; shown: accidentals by note; opens: whether the metre stands at
     the row's beginning; changes: bars at which a metre is written; lines: for the number of a cell that begins a bar,
-    where in the row the line before it stands; final: whether the piece ends with it."""
+    where in the row the line before it stands; turns: repeats in it; final: whether the piece ends with it."""
 
     project: Project
     keys: Mapping[int, Key | None]
@@ -109,6 +110,7 @@ class Score:
     changes: frozenset[int] = frozenset()
     opens: bool = False
     lines: Mapping[int, float] = field(default_factory=dict)
+    turns: Turns = NO_TURNS
     final: bool = False
 
 
@@ -143,6 +145,10 @@ def mei(row: Row, score: Score) -> str:
         measure = ET.SubElement(section, "measure", {"n": str(number)})
         if b == len(cells) and (row.goes_on or score.final):
             measure.set("right", "end" if score.final else "invis")
+        if a == 0 and score.turns.begins:
+            measure.set("left", "rptstart")
+        if b in score.turns.ends:
+            measure.set("right", "rptend")
         layer = ET.SubElement(ET.SubElement(measure, "staff", n="1"), "layer", n="1")
         _fill(layer, cells, a, b, score)
         for k in range(a, b):
@@ -261,7 +267,8 @@ def engrave(row: Row, score: Score, *, left: float, right: float) -> Engraved:
     }
     system = next(g for g in root.iter(f"{_NS}g") if g.get("class") == "system")
     columns = _columns(system, row)
-    ends = [_first_x(g) for g in system.iter(f"{_NS}g") if g.get("class", "").startswith("barLine")]
+    measures = [g for g in system.iter(f"{_NS}g") if g.get("class") == "measure"]
+    ends = [max((_first_x(g) for g in _bar_lines(measure)), default=0.0) for measure in measures]
     drawn_to = max(x for p in system.iter(f"{_NS}path") for x in _xs_of(p))
     begun = [k for k in range(1, len(row.cells)) if row.cells[k].bar != row.cells[k - 1].bar]
     lines = {x: left + score.lines[k] for k, x in zip(begun, ends, strict=False) if k in score.lines}
@@ -407,6 +414,10 @@ def _translated(element: ET.Element) -> tuple[float, float, float]:
 
 def _uses(group: ET.Element) -> list[float]:
     return [_translated(u)[0] for u in group.iter(f"{_NS}use")]
+
+
+def _bar_lines(measure: ET.Element) -> list[ET.Element]:
+    return [g for g in measure.iter(f"{_NS}g") if g.get("class", "").startswith("barLine")]
 
 
 def _first_x(group: ET.Element) -> float:

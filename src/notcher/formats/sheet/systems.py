@@ -10,9 +10,11 @@ from notcher.formats.sheet.look import Look
 from notcher.formats.sheet.measure import text_width
 from notcher.formats.sheet.neck import height as neck_height
 from notcher.formats.sheet.neck import strip
+from notcher.formats.sheet.repeats import Passage, passages
 from notcher.formats.sheet.rows import METRE_ROOM, Row, Setting, bar_line, rows_of
 from notcher.formats.sheet.shapes import Line, Shape, Text, moved
-from notcher.formats.text_tab import by_phrase, said_again
+from notcher.formats.sheet.turns import turns_of
+from notcher.formats.text_tab import by_phrase
 from notcher.place.fingers import Fingered
 from notcher.place.solver import fingering
 from notcher.rhythm.bars import bars_of
@@ -30,7 +32,7 @@ from notcher.wording.rhythm import counts_of, short_count
 _NECK_WIDTH = 420.0
 # A chord that only just begins before a line ends stands over the next.
 _LAST_S = 0.2
-_HEADING, _SECTION, _BETWEEN = 16.0, 15.0, 4.0
+_HEADING, _SECTION, _BETWEEN, _BRACKET = 16.0, 15.0, 4.0, 12.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,41 +72,44 @@ def systems(project: Project, notes: Sequence[Note], look: Look, frame: Frame) -
     music = _Music.of(project, notes, look)
     runs = cut(music.cells, [group for _, group in groups])
     hand = fingering(project, hand=project.playing.hand) if look.neck else {}
+    found = passages(project, groups, runs, tuple(notes), folded=frame.words and not look.run_on)
     out: list[System] = []
-    last = max(k for k, run in enumerate(runs) if run)
-    for k, ((phrase, group), run) in enumerate(zip(groups, runs, strict=True)):
+    for k, passage in enumerate(found):
+        run = passage.cells
         if frame.bare:
             sounding = [i for i, cell in enumerate(run) if not cell.rests]
-            run = run[sounding[0] : sounding[-1] + 1] if sounding else []
-        if not run:
+            run = run[sounding[0] : sounding[-1] + 1] if sounding else ()
+        named = _heading(passage) if frame.headed and not look.run_on else ""
+        if passage.words:
+            out.append(_said(named, passage.words))
             continue
-        again = said_again(project, phrase, tuple(notes)) if frame.words and not look.run_on else []
-        if again:
-            out.append(_said(phrase, again))
+        if not run:
             continue
         setting = music.setting(frame)
         lead = music.lead(run[0].bar, opens=not out)
-        after = next((more[0] for more in runs[k + 1 :] if more), None)
+        after = found[k + 1].cells[0] if k + 1 < len(found) else None
         rows = rows_of(run, setting, lead, after)
         for r, row in enumerate(rows):
-            head = phrase if r == 0 and frame.headed and not look.run_on else None
-            named = r == 0 and frame.headed and not look.run_on
+            ends = r == len(rows) - 1
             out.append(
                 music.drawn(
-                    row, setting, frame, heading=_heading(head) if named else "", opens=not out,
-                    final=k == last and r == len(rows) - 1, hand=hand if r == 0 else {}, group=group,
+                    row, setting, frame, passage, heading=named if r == 0 else "", opens=not out,
+                    final=ends and k == len(found) - 1, hand=hand if r == 0 else {},
                 )
             )  # fmt: skip
     return out
 
 
-def _heading(phrase: Phrase | None) -> str:
-    return f"{phrase_title(phrase)}\t{clock(phrase.start)}" if phrase else tr("between phrases") + "\t"
+def _heading(passage: Passage) -> str:
+    """What stands over a passage: the names of its phrases, and when the first begins."""
+    phrases = [p for p in passage.phrases if p is not None]
+    if not phrases:
+        return tr("between phrases") + "\t"
+    return f"{', '.join(phrase_title(p) for p in phrases)}\t{clock(phrases[0].start)}"
 
 
-def _said(phrase: Phrase | None, words: Sequence[str]) -> System:
-    heading = _heading(phrase)
-    shapes: list[Shape] = [*_headed(heading)]
+def _said(heading: str, words: Sequence[str]) -> System:
+    shapes: list[Shape] = [*(_headed(heading) if heading else ())]
     shapes += [Text(8, 29 + 13.0 * k, line, 9.5) for k, line in enumerate(words)]
     return System(tuple(shapes), 20.0 + 13.0 * len(words) + 8.0, heading.split("\t")[0], None, {})
 
@@ -164,8 +169,8 @@ class _Music:
         return clef + (METRE_ROOM if self.metres and opens else 0.0)
 
     def drawn(
-        self, row: Row, setting: Setting, frame: Frame, *, heading: str, opens: bool, final: bool,
-        hand: Mapping[str, Fingered], group: Sequence[Note],
+        self, row: Row, setting: Setting, frame: Frame, passage: Passage, *, heading: str, opens: bool, final: bool,
+        hand: Mapping[str, Fingered],
     ) -> System:  # fmt: skip
         project, look = self.project, self.look
         start, end = row.cells[0].time, row.cells[-1].time + row.cells[-1].lasts
@@ -176,7 +181,9 @@ class _Music:
             y += _HEADING
         if look.neck and hand:
             width = min(frame.width, _NECK_WIDTH)
-            drawn = strip(group, hand, project.tuning, x=0.0, y=0.0, width=width, left_handed=look.neck.left_handed)
+            drawn = strip(
+                passage.notes, hand, project.tuning, x=0.0, y=0.0, width=width, left_handed=look.neck.left_handed
+            )
             shapes += [moved(s, 0, y + 4) for s in drawn]
             y += neck_height(project.tuning.strings)
         left = tab.LABELS if frame.letters else tab.UNLABELLED
@@ -199,10 +206,16 @@ class _Music:
                 y += _HEADING - 2
                 mark = mark or begun[0].name
         chords = chords_over(project, start, end - _LAST_S) if frame.chords else ()
+        turns = turns_of(row, passage)
+        if turns.brackets:
+            shapes += [
+                s for a, b, name in turns.brackets for s in _bracket(xs[a], xs[b] if b < len(xs) else right, y, name)
+            ]
+            y += _BRACKET
         if look.staff:
             firsts = [k for k in range(1, len(row.cells)) if row.cells[k].bar != row.cells[k - 1].bar]
             lines = {k: bar_line(row, k, setting) for k in firsts}
-            score = standard.Score(project, self.keys, self.beats, self.shown, self.metres, opens, lines, final)
+            score = standard.Score(project, self.keys, self.beats, self.shown, self.metres, opens, lines, turns, final)
             above = standard.engrave(row, score, left=left, right=right)
             if chords:
                 # Over the staff, as over any score.
@@ -213,12 +226,23 @@ class _Music:
             staff_top = y + above.top
             y += above.height + _BETWEEN
         made = tab.draw(row, project.tuning, look, setting, chords=chords, opens=opens and not look.staff, final=final,
+                        turns=turns,
                         letters=frame.letters, metres=not look.staff)  # fmt: skip
         shapes += [moved(s, 0, y) for s in made.shapes]
         if look.staff:
             foot = y + made.top + (project.tuning.strings - 1) * tab.GAP
             shapes.append(Line(left - 8, staff_top, left - 8, foot, 0.9))
         return System(tuple(shapes), y + made.height, mark, row, made.xs, right, y + made.top)
+
+
+def _bracket(x1: float, x2: float, y: float, name: str) -> list[Shape]:
+    """Over a bar that is played one time alone."""
+    low, high = y + 10.5, y + 1.5
+    return [
+        Line(x1 - 6, low, x1 - 6, high, 0.6),
+        Line(x1 - 6, high, x2 - 9, high, 0.6),
+        Text(x1 - 3, y + 9.5, name, 7.5),
+    ]
 
 
 def _sections(found: Sequence[Section], xs: Sequence[float], y: float, edge: float) -> list[Shape]:

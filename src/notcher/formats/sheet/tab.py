@@ -8,6 +8,7 @@ from notcher.formats.sheet.look import Look
 from notcher.formats.sheet.measure import text_width
 from notcher.formats.sheet.rows import BAR_ROOM, COUNT_SIZE, METRE_ROOM, Row, Setting, bar_line
 from notcher.formats.sheet.shapes import Line, Shape, Text
+from notcher.formats.sheet.turns import NO_TURNS, Turns
 from notcher.rhythm.beams import tuplets
 from notcher.score.note import LEGATO, Attack, BendKind, Mark, Note, struck_together
 from notcher.score.tuning import Tuning
@@ -19,7 +20,7 @@ LABELS, UNLABELLED = 20.0, 8.0
 GAP = signs.LINE_GAP
 _REST_S = 0.25
 _WORDS, _STROKES, _COUNTS, _NUMBERS = 9.5, 9.0, 9.5, 10.0
-_CLEAR, _LEVEL = 6.0, 8.0
+_CLEAR, _LEVEL, _BARE_LEAD = 6.0, 8.0, 9.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,10 +42,11 @@ def notes_of(row: Row) -> list[Note]:
 def draw(
     row: Row, tuning: Tuning, look: Look, setting: Setting, *, chords: Sequence[tuple[float, str]] = (),
     opens: bool = False, final: bool = False, letters: bool = True, metres: bool = True,
+    turns: Turns = NO_TURNS,
 ) -> Drawing:  # fmt: skip
     """A row of tab with names of chords (by their seconds) over it. opens: whether the metre stands at its beginning;
     final: whether the piece ends with it; letters: whether strings are named; metres: whether
-    changes of it stand in the tab."""
+    changes of it stand in the tab; turns: repeats in it."""
     left = LABELS if letters else UNLABELLED
     staff = (tuning.strings - 1) * signs.LINE_GAP
     xs = [left + x for x in row.x]
@@ -60,7 +62,7 @@ def draw(
     gaps: list[tuple[float, float, float]] = []
     out += _numbers(row, xs, at, top, right, staff, gaps, levels)
     if timed:
-        out += _bars(row, xs, top, staff, setting, right, final=final, metres=metres)
+        out += _bars(row, xs, top, staff, setting, right, final=final, metres=metres, turns=turns)
         if opens and row.cells[0].bar in setting.metres:
             out += rhythm_signs.metre(
                 left - 8 + METRE_ROOM / 2 + 1.5, top, staff, setting.beats.get(row.cells[0].bar, 4)
@@ -171,7 +173,7 @@ def _numbers(
 
 def _bars(
     row: Row, xs: Sequence[float], top: float, staff: float, setting: Setting, right: float, *, final: bool,
-    metres: bool,
+    metres: bool, turns: Turns,
 ) -> list[Shape]:  # fmt: skip
     out: list[Shape] = []
     for k, cell in enumerate(row.cells):
@@ -184,6 +186,17 @@ def _bars(
                 out += rhythm_signs.metre(x + METRE_ROOM / 2 + 2.0, top, staff, setting.beats.get(cell.bar, 4))
         if (begins or k == 0) and cell.bar >= 1:
             out.append(Text(x if begins else xs[0] - 9.0, top + staff + 9, str(cell.bar), 6.5, "middle", grey=0.4))
+    for end in turns.ends:
+        x = right if end == len(row.cells) else xs[0] - row.x[0] + bar_line(row, end, setting)
+        out += rhythm_signs.repeat(x, top, staff, ends=True)
+        times = f"×{turns.times}"
+        out.append(Text(x, top + staff + (9 if end == len(row.cells) else -staff - 4), times, 7.5, "end", "B"))
+    if turns.begins:
+        # After a metre or a clef it stands before the first number.
+        late = row.x[0] > _BARE_LEAD
+        out += rhythm_signs.repeat(xs[0] - 13.0 if late else xs[0] - row.x[0] - 8, top, staff, ends=False)
+    if len(row.cells) in turns.ends:
+        return out
     if final:
         out += [
             Line(right - 3.4, top, right - 3.4, top + staff, 0.6),

@@ -1,0 +1,114 @@
+"""What a sheet prints once: phrases that repeat the one before them between signs of repeat, or in words."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from notcher.formats.text_tab import said_again
+from notcher.rhythm.cells import Cell
+from notcher.score.note import Note
+from notcher.score.project import Phrase, Project
+
+Span = tuple[int, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Passage:
+    """Phrases printed as one: the first gives the cells and notes. times: how often it is played, in a row; first,
+    second: of its cells, from where to before where they are for the first time alone, and for the second; words: what
+    stands in the place of cells."""
+
+    phrases: tuple[Phrase | None, ...]
+    cells: tuple[Cell, ...]
+    notes: tuple[Note, ...]
+    times: int = 1
+    first: Span | None = None
+    second: Span | None = None
+    words: tuple[str, ...] = ()
+
+
+def passages(
+    project: Project,
+    groups: Sequence[tuple[Phrase | None, Sequence[Note]]],
+    runs: Sequence[Sequence[Cell]],
+    notes: tuple[Note, ...],
+    *,
+    folded: bool,
+) -> list[Passage]:
+    """One for each group that has cells, or for some that follow one another. folded: whether what repeats is printed
+    once."""
+    out: list[Passage] = []
+    k = 0
+    rows = [(p, tuple(g), tuple(r)) for (p, g), r in zip(groups, runs, strict=True) if r]
+    while k < len(rows):
+        phrase, group, run = rows[k]
+        if not folded:
+            out.append(Passage((phrase,), run, group))
+            k += 1
+            continue
+        again = said_again(project, phrase, notes)
+        if again:
+            out.append(Passage((phrase,), run, group, words=tuple(again)))
+            k += 1
+            continue
+        end = k + 1
+        while end < len(rows) and _follows(rows, k, end) and _alike(run, rows[end][2]):
+            end += 1
+        if end - k > 1 and _at_a_bar(rows, end):
+            phrases = tuple(p for p, *_ in rows[k:end])
+            out.append(Passage(phrases, run, group, times=end - k))
+            k = end
+            continue
+        endings = _endings(run, rows[k + 1][2]) if k + 1 < len(rows) and _follows(rows, k, k + 1) else None
+        if endings is not None and _at_a_bar(rows, k + 2):
+            first, rest = endings
+            second = (len(run), len(run) + len(rest))
+            both = (*group, *(n for cell in rest for n in cell.struck))
+            out.append(Passage((phrase, rows[k + 1][0]), (*run, *rest), both, 2, first, second))
+            k += 2
+            continue
+        out.append(Passage((phrase,), run, group))
+        k += 1
+    return out
+
+
+_Row = tuple[Phrase | None, tuple[Note, ...], tuple[Cell, ...]]
+
+
+def _follows(rows: Sequence[_Row], first: int, k: int) -> bool:
+    """Whether a phrase is linked to an earlier one, and both begin with a bar."""
+    earlier, later = rows[first][0], rows[k][0]
+    linked = earlier is not None and later is not None and later.like == earlier.id
+    return linked and _at_a_bar(rows, first) and _at_a_bar(rows, k)
+
+
+def _at_a_bar(rows: Sequence[_Row], k: int) -> bool:
+    """Whether a bar begins there, or nothing follows."""
+    return k >= len(rows) or (rows[k][2][0].bar >= 1 and rows[k][2][0].tick == 0)
+
+
+def _look(cell: Cell) -> tuple[object, ...]:
+    """What of a cell is seen, wherever it stands."""
+    value = cell.value
+    written = (value.type, value.dots, value.tuplet) if value else None
+    struck = tuple(
+        (n.string, n.fret, n.attack, n.marks, n.bend and (n.bend.kind, n.bend.target_cents), n.vibrato is not None,
+         n.finger, n.doubt)
+        for n in cell.struck
+    )  # fmt: skip
+    held = tuple((n.string, n.fret) for n in cell.held)
+    return cell.tick, cell.ticks, written, cell.silent, cell.tied, cell.grace, struck, held
+
+
+def _alike(a: Sequence[Cell], b: Sequence[Cell]) -> bool:
+    return bool(a[0].bar) and [_look(c) for c in a] == [_look(c) for c in b]
+
+
+def _endings(a: Sequence[Cell], b: Sequence[Cell]) -> tuple[Span, tuple[Cell, ...]] | None:
+    """Where the last bar of a passage is, and the cells of the other's, where they differ in that bar alone."""
+    last = [next(i for i, c in enumerate(run) if c.bar == run[-1].bar) for run in (a, b)]
+    bars = [run[-1].bar - run[0].bar for run in (a, b)]
+    if not a[0].bar or bars[0] != bars[1] or bars[0] < 1 or last[0] == 0 or a[-1].silent or b[-1].silent:
+        return None
+    if not _alike(a[: last[0]], b[: last[1]]) or _alike(a[last[0] :], b[last[1] :]):
+        return None
+    return (last[0], len(a)), tuple(b[last[1] :])

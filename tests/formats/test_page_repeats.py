@@ -1,0 +1,77 @@
+"""What comes again at once is printed once, between signs of repeat with their number, or with two endings."""
+
+from dataclasses import replace
+
+import pytest
+
+from notcher.formats.sheet.layout import lay_out
+from notcher.formats.sheet.look import Look
+from notcher.formats.sheet.shapes import Text
+from notcher.formats.sheet.systems import Frame, systems
+from notcher.score.project import Phrase, Project
+from notcher.score.tempo import TempoMap
+from tests.conftest import note, small_project
+
+
+def in_bars(*bars: tuple[int, ...]) -> Project:
+    """Bars of four quarters at 120, each a phrase of its own that repeats the first; frets on the second string."""
+    notes = [
+        note(4 * b + k, 2.0 * b + 0.5 * k, 2, fret, length=0.48)
+        for b, bar in enumerate(bars)
+        for k, fret in enumerate(bar)
+    ]
+    phrases = tuple(
+        Phrase(f"p{b}", f"Bell {b + 1}", 2.0 * b, 2.0 * b + 2, like="p0" if b else "") for b in range(len(bars))
+    )
+    tempo = TempoMap.steady(120, first_beat=0.0, count=4 * len(bars) + 4)
+    base = small_project()
+    recording = replace(base.recording, duration=2.0 * len(bars) + 1)
+    return replace(base, recording=recording, phrases=phrases, tempo=tempo).with_notes(notes)
+
+
+def words(project: Project, look: Look = Look()) -> list[str]:  # noqa: B008 - a Look is never changed
+    return [s.text for page in lay_out(project, project.notes, look) for s in page.shapes if isinstance(s, Text)]
+
+
+@pytest.mark.parametrize("staff", [False, True])
+def test_three_times_the_same_is_printed_once(staff: bool) -> None:
+    project = in_bars((5, 7, 8, 7), (5, 7, 8, 7), (5, 7, 8, 7))
+    said = words(project, Look(staff=staff))
+    assert said.count("8") == 1
+    assert "×3" in said
+    assert "Bell 1, Bell 2, Bell 3" in said
+    assert not any("As 'Bell 1'" in w for w in said)
+
+
+def test_what_differs_is_said_in_words_and_not_repeated() -> None:
+    said = words(in_bars((5, 7, 8, 7), (5, 7, 8, 10)))
+    assert "As 'Bell 1', but" in said
+    assert not any(w.startswith("×") for w in said)
+
+
+def test_another_last_bar_stands_under_a_second_ending() -> None:
+    """Two bars, and the same with another second one."""
+    first, one, two = (10, 12, 13, 12), (10, 8, 7, 5), (3, 1, 3, 1)
+    project = in_bars(first, one, first, two)
+    phrases = (Phrase("a", "Rope", 0.0, 4.0), Phrase("b", "Rope again", 4.0, 8.0, like="a"))
+    project = replace(project, phrases=phrases)
+    said = words(project)
+    assert {"1.", "2.", "×2", "Rope, Rope again"} <= set(said)
+    assert said.count("13") == 1
+    rows = systems(project, project.notes, Look(), Frame(500.0))
+    assert sum(len(s.xs) for s in rows) == 12
+
+
+def test_a_repeat_that_does_not_begin_with_a_bar_is_said_in_words() -> None:
+    project = in_bars((5, 7, 8, 7), (5, 7, 8, 7))
+    tempo = TempoMap.steady(120, first_beat=0.5, count=20)
+    said = words(replace(project, tempo=tempo))
+    assert "As 'Bell 1'." in said
+    assert "×2" not in said
+
+
+def test_run_on_prints_all() -> None:
+    project = in_bars((5, 7, 8, 7), (5, 7, 8, 7))
+    said = words(project, Look(run_on=True))
+    assert said.count("8") == 2
+    assert "×2" not in said
