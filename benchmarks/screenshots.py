@@ -18,6 +18,21 @@ def main() -> None:
         _take()
 
 
+def _take_lesson(project: Any) -> None:
+    """The lesson page, as a browser shows it."""
+    from tests.formats.browser import browser
+
+    from notcher.formats.lesson_page.page import lesson_page
+
+    with tempfile.TemporaryDirectory() as folder:
+        page = Path(folder) / "lesson.html"
+        page.write_text(lesson_page(project), encoding="utf-8")
+        with browser(Path(folder) / "profile", height=943) as driver:
+            driver.get(page.as_uri())
+            driver.execute_script("lesson.choose(2); lesson.setPace(60); document.activeElement.blur()")
+            driver.save_screenshot(str(FOLDER / "lesson-page.png"))
+
+
 def _take() -> None:
     from PyQt6.QtCore import QEventLoop, QTimer
     from PyQt6.QtWidgets import QApplication
@@ -127,10 +142,13 @@ def _take() -> None:
     teach.toggle_cue()
     desk.transport.set_count_in(False)
     desk.show_room("hand-out")
-    views["hand-out"].hands.setChecked(True)
-    views["hand-out"].neck.setChecked(True)
-    wait(3000)
+    views["hand-out"].page.staff.setChecked(True)
+    wait(3500)
     keep("hand-out")
+    views["hand-out"].show_view(1)
+    keep("hand-out-sound")
+    views["hand-out"].show_view(0)
+    _take_lesson(desk.session.project)
     desk.show_room("notch")
     desk.axis.show_range(0.0, 30.0)
     window._answer("theme")

@@ -77,7 +77,7 @@ def _outline(shape: Outline) -> QPainterPath:
 
 def _words(painter: QPainter, shape: Text) -> None:
     # Type is measured a hundredfold: Qt knows whole pixels of a screen where it is small.
-    font = QFont(FAMILY)
+    font = QFont([FAMILY, "DejaVu Sans", "Droid Sans Fallback"])
     font.setPixelSize(100)
     font.setBold(shape.style == "B")
     font.setItalic(shape.style == "I")

@@ -77,7 +77,7 @@ def font(points: float, *, bold: bool = False, scaled: bool = True) -> QFont:
 
     scaled: larger along with the application's own type, as the person set it.
     """
-    made = QFont([FAMILY, "DejaVu Sans"])
+    made = QFont([FAMILY, "DejaVu Sans", "Droid Sans Fallback"])
     app = QApplication.instance()
     factor = app.font().pointSizeF() / BASE_POINTS if scaled and isinstance(app, QApplication) else 1.0
     made.setPointSizeF(points * max(0.5, factor))

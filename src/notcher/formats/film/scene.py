@@ -10,7 +10,7 @@ from typing import Any
 from notcher.formats.film.look import Film
 from notcher.formats.line import DIALECTS, written_line
 from notcher.formats.sheet import tab
-from notcher.formats.sheet.measure import FALLBACK_FILE, FONT_FILES
+from notcher.formats.sheet.measure import runs
 from notcher.formats.strip import Picture, Strips, image_of, pictures
 from notcher.score.note import Note, strikes
 from notcher.score.project import Project
@@ -184,32 +184,12 @@ def _font(file: str, size: int) -> Any:
     return ImageFont.truetype(str(resources.files("notcher").joinpath("data/fonts", file)), size)
 
 
-@functools.lru_cache(maxsize=4)
-def _letters(file: str) -> frozenset[int]:
-    from fontTools.ttLib import TTFont
-
-    return frozenset(TTFont(str(resources.files("notcher").joinpath("data/fonts", file)), lazy=True).getBestCmap())
-
-
-def _runs(text: str, *, bold: bool) -> list[tuple[str, str]]:
-    """The text in pieces, each with the file of the font that has its letters."""
-    file = FONT_FILES["B" if bold else ""]
-    out: list[tuple[str, str]] = []
-    for letter in text:
-        has = file if ord(letter) in _letters(file) else FALLBACK_FILE
-        if out and out[-1][0] == has:
-            out[-1] = (has, out[-1][1] + letter)
-        else:
-            out.append((has, letter))
-    return out
-
-
 def _wide(text: str, size: int, *, bold: bool = False) -> int:
-    return round(float(sum(_font(file, size).getlength(piece) for file, piece in _runs(text, bold=bold))))
+    return round(float(sum(_font(file, size).getlength(piece) for file, piece in runs(text, "B" if bold else ""))))
 
 
 def _write(draw: Any, x: int, y: int, text: str, size: int, colour: str, *, bold: bool = False) -> None:
     at = float(x)
-    for file, piece in _runs(text, bold=bold):
+    for file, piece in runs(text, "B" if bold else ""):
         draw.text((at, y + size), piece, font=_font(file, size), fill=colour, anchor="ls")
         at += _font(file, size).getlength(piece)

@@ -1,6 +1,7 @@
 """How wide printed words are, by the fonts they are printed in."""
 
 import functools
+import unicodedata
 from importlib import resources
 from typing import Any
 
@@ -9,12 +10,14 @@ FONT_FILES = {
     "B": "AtkinsonHyperlegibleNext_700Bold.ttf",
     "I": "AtkinsonHyperlegibleNext_400Regular_Italic.ttf",
 }
-FALLBACK_FILE = "DejaVuSans.ttf"
-# Of an em, for a sign that neither font has.
-_UNKNOWN_EM = 0.6
+FALLBACK_FILES = ("DejaVuSans.ttf", "DroidSansFallback.ttf")
+"""Where a letter is looked for next: signs and other alphabets, then the scripts of East Asia."""
+_MIRRORED = dict(zip("()[]{}<>«»", ")(][}{><»«", strict=True))
+UNKNOWN = "□"
+"""What stands for a letter that none of the fonts has."""
 
 
-@functools.lru_cache(maxsize=4)
+@functools.lru_cache(maxsize=8)
 def _advances(file: str) -> tuple[dict[int, str], Any, int]:
     """Glyph names by code point, their advances, and the units of an em."""
     from fontTools.ttLib import TTFont
@@ -23,17 +26,43 @@ def _advances(file: str) -> tuple[dict[int, str], Any, int]:
     return font.getBestCmap(), font["hmtx"], font["head"].unitsPerEm
 
 
+def runs(text: str, style: str = "") -> list[tuple[str, str]]:
+    """The text as it is seen from left to right, in pieces, each with the file of a font that has its letters."""
+    out: list[tuple[str, str]] = []
+    for letter in _as_seen(text):
+        shown, has = letter, FONT_FILES[style]
+        if not _has(has, letter):
+            has = next((file for file in FALLBACK_FILES if _has(file, letter)), "")
+            shown, has = (letter, has) if has else (UNKNOWN, FALLBACK_FILES[0])
+        if out and out[-1][0] == has:
+            out[-1] = (has, out[-1][1] + shown)
+        else:
+            out.append((has, shown))
+    return out
+
+
+def _has(file: str, letter: str) -> bool:
+    return ord(letter) in _advances(file)[0]
+
+
+def _as_seen(text: str) -> str:
+    """Text with what is read from right to left in the order in which it is printed (Unicode Standard Annex 9)."""
+    if text.isascii() or not any(unicodedata.bidirectional(c) in ("R", "AL", "RLE", "RLO", "RLI") for c in text):
+        return text
+    from arabic_reshaper import reshape
+    from fpdf.bidi import BidiParagraph
+
+    # Arabic letters take the shapes of beginning, middle and end.
+    seen = BidiParagraph(reshape(text)).get_reordered_characters()
+    return "".join(_MIRRORED.get(c.character, c.character) if c.embedding_level % 2 else c.character for c in seen)
+
+
 def text_width(text: str, size: float, style: str = "") -> float:
     """Width in points of words at a size in points, without kerning."""
     total = 0.0
-    for letter in text:
-        for file in (FONT_FILES[style], FALLBACK_FILE):
-            names, metrics, em = _advances(file)
-            if ord(letter) in names:
-                total += metrics[names[ord(letter)]][0] / em
-                break
-        else:
-            total += _UNKNOWN_EM
+    for file, piece in runs(text, style):
+        names, metrics, em = _advances(file)
+        total += sum(metrics[names[ord(letter)]][0] for letter in piece) / em
     return total * size
 
 

@@ -1,13 +1,12 @@
 """Pages of shapes written as PDF (fpdf2, fonts embedded), SVG (text) and PNG (the PDF rendered by PDFium)."""
 
 import io
-import itertools
 from collections.abc import Callable, Sequence
 from importlib import resources
 from typing import Any
 from xml.sax.saxutils import escape
 
-from notcher.formats.sheet.measure import FALLBACK_FILE, FONT_FILES
+from notcher.formats.sheet.measure import FONT_FILES, runs
 from notcher.formats.sheet.shapes import Curve, Line, Outline, Page, Paper, Polygon, Shape, Text
 from notcher.wording.catalogue import language
 
@@ -49,7 +48,6 @@ def _open_pdf(title: str) -> Any:
     fonts = resources.files("notcher").joinpath("data/fonts")
     for style, name in FONT_FILES.items():
         pdf.add_font("main", style=style, fname=str(fonts.joinpath(name)))
-    pdf.add_font("symbols", fname=str(fonts.joinpath(FALLBACK_FILE)))
     return pdf
 
 
@@ -105,18 +103,19 @@ def _draw_paths(pdf: Any, page: Page) -> None:
 
 
 def _draw_text(pdf: Any, shape: Text) -> None:
-    """Text with the signs that the main font lacks (♯, ♭) taken from the second one: fpdf2 does that for cells only."""
+    """Text with the letters that the main font lacks (♯, ♭, other alphabets) taken from others: fpdf2 does that for
+    cells only."""
     pdf.set_text_color(round(shape.grey * 255))
-    pdf.set_font("main", style=shape.style, size=shape.size)
-    main = pdf.current_font.cmap
-    pieces = ["".join(run) for _, run in itertools.groupby(shape.text, lambda c: ord(c) in main)]
-    fonts = [("main", shape.style) if ord(piece[0]) in main else ("symbols", "") for piece in pieces]
-    widths = []
-    for (family, style), piece in zip(fonts, pieces, strict=True):
+    pieces = []
+    for file, piece in runs(shape.text, shape.style):
+        family, style = ("main", shape.style) if file == FONT_FILES[shape.style] else (file, "")
+        if family != "main" and family.lower() not in pdf.fonts:
+            pdf.add_font(family, fname=str(resources.files("notcher").joinpath("data/fonts", file)))
         pdf.set_font(family, style=style, size=shape.size)
-        widths.append(pdf.get_string_width(piece))
-    x = shape.x - {"start": 0.0, "middle": sum(widths) / 2, "end": sum(widths)}[shape.anchor]
-    for (family, style), piece, width in zip(fonts, pieces, widths, strict=True):
+        pieces.append((family, style, piece, pdf.get_string_width(piece)))
+    wide = sum(width for *_, width in pieces)
+    x = shape.x - {"start": 0.0, "middle": wide / 2, "end": wide}[shape.anchor]
+    for family, style, piece, width in pieces:
         pdf.set_font(family, style=style, size=shape.size)
         pdf.text(x, shape.y, piece)
         x += width
