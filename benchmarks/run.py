@@ -17,6 +17,7 @@ from benchmarks import (
     amplifier,
     bars,
     figures,
+    handout,
     hardiness,
     harmony,
     isolation,
@@ -363,7 +364,7 @@ SECTIONS: tuple[tuple[str, Callable[[], str]], ...] = (
     ("figures", figures.section),
     ("isolation", isolation.section), ("takes", takes.section), ("demo", _demo_section), ("rhythm", _rhythm), ("places", places.section),
     ("keys", _keys),
-    ("speed", _speed), ("hardiness", hardiness.section), ("how to read it", _reading),
+    ("speed", _speed), ("handing out", handout.section), ("hardiness", hardiness.section), ("how to read it", _reading),
 )  # fmt: skip
 """What the page holds, a row a section."""
 

@@ -91,6 +91,8 @@ def _soak(count: int, rng: random.Random, folder: Path) -> Soaked:
 
     hook, sys.excepthook = sys.excepthook, raised
     window.tasks.ask.open_file = lambda _title: None
+    window.tasks.ask.open_folder = lambda _title: None
+    window.tasks.ask.printer = lambda: None
     window.tasks.ask.save_file = lambda *_: folder / f"saved-{rng.randrange(3)}.notcher"
     window.close = lambda: False  # type: ignore[method-assign]
     window.show()

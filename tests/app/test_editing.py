@@ -253,6 +253,7 @@ def seen(driver: Driver) -> tuple[object, ...]:
         window.settings.cue, window.settings.lesson, window.settings.takes, window.settings.chord_names, t.layer,
         driver.teach.words.isVisible(), driver.teach.pedals.isVisible(), desk.lesson.on, desk.lesson.held,
         driver.teach.take.state,
+        driver.handout.right.currentIndex(),
     )  # fmt: skip
 
 
@@ -263,6 +264,8 @@ def test_every_command_does_something_or_says_why_not(
     asked: list[str] = []
     opened.window.tasks.ask.open_file = lambda title: asked.append(title)
     opened.window.tasks.ask.save_file = lambda *said: asked.append(said[0])
+    opened.window.tasks.ask.open_folder = lambda title: asked.append(title)
+    opened.window.tasks.ask.printer = lambda: asked.append("printer")
     monkeypatch.setitem(opened.window._answers, "quit", lambda: asked.append("close"))
     # Counted, not looked for: a short sound may be over before one looks.
     monkeypatch.setattr(opened.desk.transport, "sound_once", lambda sound: asked.append("sound"))

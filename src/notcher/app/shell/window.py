@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
@@ -40,6 +41,9 @@ from notcher.wording import tr, trn
 from notcher.wording.catalogue import languages
 from notcher.wording.names import call_notes
 
+if TYPE_CHECKING:
+    from PyQt6.QtPrintSupport import QPrinter
+
 _MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "Technique", "Place", "Teach", "Hand out")
 
 
@@ -59,6 +63,7 @@ class Window(QMainWindow):
         self.tasks.ask.open_file = self._ask_open
         self.tasks.ask.save_file = self._ask_save
         self.tasks.ask.open_folder = self._ask_folder
+        self.tasks.ask.printer = self._ask_printer
         self._keys: KeySheet | None = None
         self._leaving = False
         self._rests = Rest()
@@ -260,6 +265,14 @@ class Window(QMainWindow):
     def _ask_folder(self, title: str) -> Path | None:
         name = QFileDialog.getExistingDirectory(self, title, self.settings.collection or self.settings.folder)
         return Path(name) if name else None
+
+    def _ask_printer(self) -> "QPrinter | None":
+        from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
+
+        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        dialog = QPrintDialog(printer, self)
+        dialog.setWindowTitle(tr("Print"))
+        return printer if dialog.exec() else None
 
     # -- what is shown -------------------------------------------------------------------------------------------
 

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -13,15 +13,19 @@ from notcher.app.shell.messages import MessageBar
 from notcher.app.shell.work_bar import WorkBar
 from notcher.app.tasks.jobs import Job, T, Work
 
+if TYPE_CHECKING:
+    from PyQt6.QtPrintSupport import QPrinter
+
 
 @dataclass(slots=True)
 class Ask:
-    """How a file is asked for; the window puts its dialogs here. open_file, open_folder: (title); save_file: (title,
-    suggested path, pattern of names); all give None where the person thought better of it."""
+    """How a file or a printer is asked for; the window puts its dialogs here. open_file, open_folder: (title);
+    save_file: (title, suggested path, pattern of names); all give None where the person thought better of it."""
 
     open_file: Callable[[str], Path | None] = lambda _title: None
     save_file: Callable[[str, str, str], Path | None] = lambda _title, _suggestion, _pattern: None
     open_folder: Callable[[str], Path | None] = lambda _title: None
+    printer: Callable[[], "QPrinter | None"] = lambda: None
 
 
 class Runner(QObject):

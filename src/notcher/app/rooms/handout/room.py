@@ -2,10 +2,10 @@
 
 from collections.abc import Callable
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QImage, QPixmap
-from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -38,6 +38,9 @@ from notcher.wording import later, told, tr, trn
 from notcher.wording.notes import version_words
 from notcher.wording.numbers import date_words
 
+if TYPE_CHECKING:
+    from PyQt6.QtPrintSupport import QPrinter
+
 _PREVIEW_DPI = 106
 _VIEWS = (later("Pages"), later("Sound and film"), later("Packet"))
 _PAGES, _SOUND, _PACKET = range(3)
@@ -51,6 +54,7 @@ class HandOutRoom(RoomView):
         desk = around.desk
         self._settings = around.settings
         self._desk, self._exporting, self._giving = desk, around.tasks.exporting, around.tasks.giving
+        self._ask = around.tasks.ask
         self._drawing: Latest[list[tuple[int, int, bytes]]] = Latest(self)
         self._stale = True
         row = QHBoxLayout(self)
@@ -246,13 +250,11 @@ class HandOutRoom(RoomView):
         if not self._desk.session.project.notes:
             self._give(lambda: None)
             return
-        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
-        dialog = QPrintDialog(printer, self)
-        dialog.setWindowTitle(tr("Print"))
-        if dialog.exec():
+        printer = self._ask.printer()
+        if printer is not None:
             self.print_on(printer)
 
-    def print_on(self, printer: QPrinter) -> None:
+    def print_on(self, printer: "QPrinter") -> None:
         """Print the pages on a printer that was chosen."""
         from notcher.app.printing import print_pages
         from notcher.formats.export import printed_pages
