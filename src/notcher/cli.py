@@ -99,6 +99,7 @@ def _parser() -> argparse.ArgumentParser:
         "--hands", action="store_true", help=tr("fingers and strokes of the pick also where they are only proposed")
     )
     _looks(export)
+    _layered(export)
     export.add_argument("--series", default="", metavar="TEXT", help=tr("on pages: what it is a part of"))
     export.add_argument("--pace", type=_pace, default=100.0, metavar="PERCENT", help=tr("of captions and cues"))
     export.add_argument("--offset", type=_offset_s, default=0.0, metavar="S",
@@ -229,6 +230,7 @@ def _parser() -> argparse.ArgumentParser:
     packet.add_argument("--dialect", type=_dialect, default=0, metavar="N",
                         help=tr("how captions and cues are worded, 1 to 6"))  # fmt: skip
     _looks(packet)
+    _layered(packet)
     packet.set_defaults(run=_packet)
 
     check = commands.add_parser("check", help=tr("compare a learner's take with the transcription"))
@@ -269,6 +271,22 @@ def _look(options: argparse.Namespace) -> "Look":
         staff=options.staff,
         neck=Necks(left_handed=options.left_handed) if options.neck else None,
     )
+
+
+def _layered(command: argparse.ArgumentParser) -> None:
+    command.add_argument("--layer", choices=("notes", "legato", "bends", "all"), default="all",
+                         help=tr("how much of each phrase is there"))  # fmt: skip
+
+
+def _shown(options: argparse.Namespace) -> str:
+    """The version and the layer that are written, in words."""
+    from notcher.teach.layers import Layer
+    from notcher.wording.lesson import layer_words
+    from notcher.wording.notes import version_words
+
+    layer = Layer(options.layer)
+    said = [version_words(options.showing)] if options.showing else []
+    return ", ".join(said + ([layer_words(layer)] if layer is not Layer.COLOUR else []))
 
 
 def _kinds_of_export() -> str:
@@ -514,7 +532,7 @@ def _export(options: argparse.Namespace) -> None:
     from notcher.formats.atomic import check_output
     from notcher.formats.export import With, export, kind_of
     from notcher.formats.heading import Said
-    from notcher.wording.notes import version_words
+    from notcher.teach.layers import Layer
 
     kind_of(options.out, options.kind)
     check_output(options.out, inputs=[options.project])
@@ -523,9 +541,9 @@ def _export(options: argparse.Namespace) -> None:
         project = _showing(project, options.showing)
     phrases = [project.phrase_named(name) for name in options.phrase]
     inputs = [options.project, options.project.parent / project.recording.path]
-    said = Said(shown=version_words(options.showing) if options.showing else "", series=options.series)
-    beside = With(hands=options.hands, look=_look(options), said=said, pace=options.pace, offset=options.offset,
-                  dialect=options.dialect)  # fmt: skip
+    said = Said(shown=_shown(options), series=options.series)
+    beside = With(hands=options.hands, layer=Layer(options.layer), look=_look(options), said=said, pace=options.pace,
+                  offset=options.offset, dialect=options.dialect)  # fmt: skip
     kind = export(project, options.out, kind=options.kind, phrases=phrases, beside=beside, inputs=inputs)
     print(f"{options.out}: {kind}")
 
@@ -690,7 +708,7 @@ def _one_packet(options: argparse.Namespace, path: Path, target: Path) -> None:
     from notcher.formats.packet.writing import learner_of, since_of, write_packet
     from notcher.formats.practice import recording_for
     from notcher.score.compare import free_state_name, name_state
-    from notcher.wording.notes import version_words
+    from notcher.teach.layers import Layer
 
     document = None if options.keep_no_state else open_document(path)
     try:
@@ -699,7 +717,7 @@ def _one_packet(options: argparse.Namespace, path: Path, target: Path) -> None:
         packet = Packet(
             learner=options.learner, parts=options.parts or tuple(Part), look=_look(options), hands=options.hands,
             hear=options.hear, paces=options.paces, recording=options.with_recording, dialect=options.dialect,
-            shown=version_words(options.showing) if options.showing else "",
+            shown=_shown(options), layer=Layer(options.layer),
         )  # fmt: skip
         phrases = [project.phrase_named(name) for name in options.phrase]
         recording = path.parent / project.recording.path

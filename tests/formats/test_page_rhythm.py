@@ -16,7 +16,7 @@ from notcher.formats.sheet.layout import lay_out
 from notcher.formats.sheet.look import Look, Rhythm
 from notcher.formats.sheet.neck import Necks
 from notcher.formats.sheet.rows import Row
-from notcher.formats.sheet.shapes import LETTER, Text
+from notcher.formats.sheet.shapes import A4, LETTER, Text
 from notcher.formats.sheet.systems import Frame, systems
 from notcher.rhythm.bars import bars_of
 from notcher.rhythm.beams import beamed, tuplets
@@ -25,9 +25,11 @@ from notcher.rhythm.values import TICKS
 from notcher.score.chords import key_at
 from notcher.score.project import Project, Request
 from notcher.score.tempo import TempoMap
+from notcher.teach.layers import Layer
 from tests.conftest import note, small_project
 from tests.formats.generated import generated
 from tests.formats.glyphs import glyphs_of, overlaps
+from tests.formats.test_sheet import long_project
 
 _SVG = "{http://www.w3.org/2000/svg}"
 
@@ -190,3 +192,31 @@ def test_one_note_makes_a_page(project: Project) -> None:
     one = project.with_notes(project.notes[:1])
     for look in (Look(), Look(staff=True)):
         assert len(pypdfium2.PdfDocument(render(one, "pdf", beside=With(look=look)))) == 1
+
+
+def test_a_layer_is_handed_out_and_said(demo: Project) -> None:
+    beside = With(layer=Layer.NOTES, said=Said(shown="the notes"))
+    text = render(demo, "text", beside=beside).decode()
+    assert "the notes" in text.split("\n\n")[0].replace("\n", " ")
+    assert "b14" not in text.split("c. the count")[0]
+    assert "b14" in render(demo, "text").decode().split("c. the count")[0]
+
+
+def test_without_a_beat_there_is_no_staff_and_the_page_says_so(project: Project) -> None:
+    bare = replace(project, tempo=None)
+    words = [s.text for page in lay_out(bare, bare.notes, Look(staff=True)) for s in page.shapes if isinstance(s, Text)]
+    assert any("No beat is known, so there is no staff" in w for w in words)
+    assert not any("No beat" in s.text for s in lay_out(bare, bare.notes)[0].shapes if isinstance(s, Text))
+
+
+@pytest.mark.parametrize("bars", [4, 30, 88, 220])
+def test_pages_are_turned_where_it_makes_sense(bars: int) -> None:
+    """From one page to twenty: all but the last are well filled, and no name of a phrase stands alone at a page's foot."""
+    project = long_project(bars)
+    pages = lay_out(project, project.notes)
+    lowest = [max(s.y for s in page.shapes if isinstance(s, Text) and s.y < 800) for page in pages]
+    assert all(y > 0.6 * A4.height for y in lowest[:-1])
+    names = {p.name for p in project.phrases}
+    for page in pages[:-1]:
+        below = [s.y for s in page.shapes if isinstance(s, Text) and s.text in names]
+        assert max(below, default=0.0) < 760

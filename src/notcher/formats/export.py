@@ -14,6 +14,7 @@ from notcher.formats.sheet.look import USUAL, Look
 from notcher.place.solver import in_full
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
+from notcher.teach.layers import Layer, layered
 from notcher.wording import later
 
 if TYPE_CHECKING:
@@ -31,11 +32,13 @@ class Needs(Enum):
 
 @dataclass(frozen=True, slots=True)
 class With:
-    """What is written beside the notes. hands: fingers and strokes of the pick also where they are only proposed; look:
-    of pages, and whether a staff stands over tab; said: what their head says. pace, offset: of captions and cues, in
-    percent and seconds later; dialect: in which lines are written, by its place in formats/line.py."""
+    """What is written beside the notes. hands: fingers and strokes of the pick also where they are only proposed;
+    layer: how much of each phrase there is; look: of pages, and whether a staff stands over tab; said: what their head
+    says. pace, offset: of captions and cues, in percent and seconds later; dialect: in which lines are written, by its
+    place in formats/line.py."""
 
     hands: bool = False
+    layer: Layer = Layer.COLOUR
     look: Look = USUAL
     said: Said = PLAIN
     pace: float = 100.0
@@ -119,7 +122,7 @@ def _midi(h: Handout) -> bytes:
 def _text(h: Handout) -> bytes:
     from notcher.formats.text_tab import text_tab
 
-    return text_tab(h.project, h.notes, hands=h.beside.hands).encode()
+    return text_tab(h.project, h.notes, hands=h.beside.hands, said=h.beside.said).encode()
 
 
 def _notes(h: Handout) -> bytes:
@@ -248,6 +251,13 @@ def chosen_notes(project: Project, phrases: Sequence[Phrase]) -> tuple[Note, ...
     return tuple(n for n in project.notes if any(p.start <= n.onset < p.end for p in phrases))
 
 
+def as_wanted(project: Project, beside: With) -> Project:
+    """The project with the layer that is wanted, and with fingers and strokes where they are."""
+    if beside.layer is not Layer.COLOUR:
+        project = project.with_notes(layered(project.notes, beside.layer))
+    return in_full(project) if beside.hands else project
+
+
 def render(
     project: Project, kind: str, phrases: Sequence[Phrase] = (), beside: With = WITHOUT, *, ending: str = ""
 ) -> bytes:  # fmt: skip
@@ -265,8 +275,7 @@ def render(
         raise FileFormatError(_LACKS[row.needs])
     if row.printed:
         project = with_printable_words(project)
-        if beside.hands:
-            project = in_full(project)
+        project = as_wanted(project, beside)
         notes = chosen_notes(project, phrases)
     return row.render(Handout(project, notes, tuple(phrases), beside, ending))
 
@@ -278,7 +287,7 @@ def printed_pages(project: Project, phrases: Sequence[Phrase], beside: With) -> 
     notes = chosen_notes(project, phrases)
     if not notes:
         raise FileFormatError(_LACKS[Needs.NOTES])
-    project = with_printable_words(in_full(project) if beside.hands else project)
+    project = with_printable_words(as_wanted(project, beside))
     return lay_out(project, chosen_notes(project, phrases), beside.look, beside.said)
 
 

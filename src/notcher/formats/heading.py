@@ -35,12 +35,13 @@ class Since:
 class Said:
     """What a head says beside what its project knows. shown: the version or layer that is seen, in words; learner: whom
     it is made for, where that is not who asked; series: what it is a part of; since: what changed since the last
-    handout."""
+    handout; remark: what is to be known of the pages."""
 
     shown: str = ""
     learner: str = ""
     series: str = ""
     since: Since | None = None
+    remark: str = ""
 
 
 PLAIN = Said()

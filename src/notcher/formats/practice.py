@@ -204,7 +204,9 @@ def _write(path: Path, sound: FloatArray, kind: str, tags: dict[str, str]) -> No
                 for at in range(0, sound.shape[1], _BLOCK):
                     file.write(np.clip(sound[:, at : at + _BLOCK].T, -1.0, 1.0))
         except soundfile.LibsndfileError as error:
-            raise FileFormatError("'{path}' cannot be written: {error}", path=path, error=error) from error
+            raise FileFormatError(
+                "'{path}' could not be written: {error}; is the disk full?", path=path, error=error
+            ) from error
 
 
 def _lead_left(project: Project, phrase: Phrase, rest: Source, sounds: Sounds) -> float:

@@ -41,11 +41,13 @@ LEGEND = (
 )
 
 
-def text_tab(project: Project, notes: tuple[Note, ...], *, hands: bool = False) -> str:
+def text_tab(
+    project: Project, notes: tuple[Note, ...], *, hands: bool = False, said: heading.Said = heading.PLAIN
+) -> str:  # fmt: skip
     """The notes as text tab: a block of lines, one a string, for each phrase, no line longer than 80 characters. hands:
-    under each block a line of fingers and one of strokes, as the notes have them."""
+    under each block a line of fingers and one of strokes, as the notes have them. said: what its head says besides."""
     lines = textwrap.wrap(heading.title(project), _WIDTH) or [""]
-    lines += textwrap.wrap(heading.whose(project), _WIDTH)
+    lines += textwrap.wrap(heading.whose(project, said), _WIDTH)
     lines += [line for fact in heading.facts(project) for line in textwrap.wrap(fact, _WIDTH)]
     lines.append("")
     for phrase, group in by_phrase(project, notes):

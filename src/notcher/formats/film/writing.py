@@ -237,7 +237,8 @@ def _encode(
             container.mux(stream.encode(None))
             container.mux(heard.encode(None))
     except av.FFmpegError as error:
-        raise FileFormatError("'{path}' cannot be written: {error}", path=path.name, error=str(error)) from error
+        reason = error.strerror or str(error)
+        raise FileFormatError("the film cannot be written: {reason}", reason=reason) from error
     if progress:
         progress(1.0)
 

@@ -6,6 +6,7 @@ from enum import StrEnum
 from notcher.formats.errors import FileFormatError
 from notcher.formats.practice import HEARD
 from notcher.formats.sheet.look import USUAL, Look
+from notcher.teach.layers import Layer
 from notcher.wording import later
 
 
@@ -34,7 +35,8 @@ PART_WORDS = {
 class Packet:
     """learner: whom it is for, '' for whoever asked; parts: what it holds; look: of its pages; hands: fingers and
     strokes also where they are only proposed; hear: what its sounds play; paces: theirs; recording: whether it lies in
-    the lesson page; shown: the version that is seen, in words; dialect: of captions and cues."""
+    the lesson page; shown: the version or layer
+    that is seen, in words; layer: of all but the lesson page, which has each; dialect: of captions and cues."""
 
     learner: str = ""
     parts: tuple[Part, ...] = tuple(Part)
@@ -44,6 +46,7 @@ class Packet:
     paces: tuple[int, ...] = (50, 75, 100)
     recording: bool = False
     shown: str = ""
+    layer: Layer = Layer.COLOUR
     dialect: int = 0
 
     def __post_init__(self) -> None:

@@ -12,7 +12,7 @@ from notcher.audio.recording import Audio
 from notcher.formats import heading
 from notcher.formats.atomic import check_output, replacing, write_bytes
 from notcher.formats.errors import FileFormatError
-from notcher.formats.export import With, chosen_notes, render
+from notcher.formats.export import With, as_wanted, chosen_notes, render
 from notcher.formats.lesson_page.page import write_lesson_page
 from notcher.formats.packet.wanted import Packet, Part
 from notcher.formats.practice import Wanted, make_folder, plain_name, write_practice
@@ -86,7 +86,8 @@ def write_packet(
                 raise FileFormatError("stopped; what was written by then is whole")
             before = _files(folder)
             try:
-                _WRITERS[part](_Job(project, audio, folder, tuple(phrases), packet, since, inputs))
+                seen = project if part is Part.LESSON else as_wanted(project, With(layer=packet.layer))
+                _WRITERS[part](_Job(seen, audio, folder, tuple(phrases), packet, since, inputs))
             except (FileFormatError, ScoreError, OSError) as error:
                 missing.append((part, str(error)))
             made += sorted(_files(folder) - before)

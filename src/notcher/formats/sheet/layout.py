@@ -22,6 +22,7 @@ _SAMPLE_WIDTH = 30.0
 _LEGEND_WIDTH = _LEGEND_COLUMN - 26.0 - 14.0
 # A phrase that would be torn late on a page begins on the next one.
 _LATE, _TITLE_LINES = 0.16, 4
+_NO_STAFF = later("No beat is known, so there is no staff")
 _NO_BEAT = [
     ("ring", later("rings as far as the bar; numbers stand apart by time")),
     (",", later("rest: nothing sounds")),
@@ -34,6 +35,8 @@ def lay_out(
     """All pages of the sheet, at least one. said: what its head says beside what the project knows."""
     if said.since is not None:
         look = replace(look, framed=said.since.notes)
+    if look.staff and project.tempo is None:
+        look, said = replace(look, staff=False), replace(said, remark=tr(_NO_STAFF))
     sheet = _Sheet(project, look, said)
     found = systems(project, notes, look, Frame(sheet.width - 2 * MARGIN))
     for k, system in enumerate(found):
@@ -103,7 +106,8 @@ class _Sheet:
                 self._add(Text(MARGIN, y, line, 10.5))
                 y += 14.0
         y += 2.0
-        for row in _wrapped(heading.facts(self._project), width, 9.5):
+        told = [*heading.facts(self._project), *([self._said.remark] if self._said.remark else [])]
+        for row in _wrapped(told, width, 9.5):
             for line in broken(row, width, 9.5):
                 self._add(Text(MARGIN, y, line, 9.5, grey=0.25))
                 y += 13.0

@@ -10,7 +10,9 @@ from notcher.app.widgets import quiet_label
 from notcher.formats.sheet.look import RHYTHM_WORDS, Look, Rhythm
 from notcher.formats.sheet.neck import Necks
 from notcher.formats.sheet.shapes import PAPERS
+from notcher.teach.layers import ORDER
 from notcher.wording import tr
+from notcher.wording.lesson import layer_words
 
 _SIZES = (70, 80, 90, 100, 115, 130, 160)
 
@@ -40,6 +42,9 @@ class LookPanel(QWidget):
         rows = [(tr("rhythm as suits"), None), *((tr(RHYTHM_WORDS[r]), r) for r in RHYTHM_WORDS)]
         self.rhythm = choice(tr("What of the rhythm stands under the tab"), rows, self._touch)
         column.addWidget(self.rhythm)
+        layers = [(layer_words(layer), layer) for layer in reversed(ORDER)]
+        self.layer = choice(tr("How much of each phrase is there"), layers, self.changed.emit)
+        column.addWidget(self.layer)
         row = QHBoxLayout()
         self.paper = choice(tr("Paper"), [("A4", "a4"), ("Letter", "letter")], self._touch)
         sizes = [(tr("{percent:g} %", percent=p), p) for p in _SIZES]

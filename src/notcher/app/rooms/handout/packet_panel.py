@@ -9,6 +9,7 @@ from notcher.app.widgets import button, quiet_label
 from notcher.formats.lesson_page.page import REMINDER
 from notcher.formats.packet.wanted import PART_WORDS, Packet, Part
 from notcher.formats.sheet.look import Look
+from notcher.teach.layers import Layer
 from notcher.wording import tr
 
 
@@ -67,11 +68,12 @@ class PacketPanel(QScrollArea):
         column.addStretch(1)
         return column
 
-    def packet(self, look: Look, *, hands: bool, shown: str, dialect: int) -> Packet:
+    def packet(self, look: Look, *, hands: bool, layer: Layer, shown: str, dialect: int) -> Packet:
         """What is wanted. Raises FileFormatError where nothing is ticked."""
         return Packet(
             learner=self.learner.text(), parts=tuple(p for p, box in self.parts.items() if box.isChecked()), look=look,
             hands=hands, hear=self.hear.currentData(), recording=self.recording.isChecked(), shown=shown,
+            layer=layer,
             dialect=dialect,
         )  # fmt: skip
 

@@ -34,7 +34,9 @@ from notcher.score.compare import last_handed_to
 from notcher.score.errors import NotcherError
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import all_versions, shown_as
+from notcher.teach.layers import Layer
 from notcher.wording import later, told, tr, trn
+from notcher.wording.lesson import layer_words
 from notcher.wording.notes import version_words
 from notcher.wording.numbers import date_words
 
@@ -214,7 +216,11 @@ class HandOutRoom(RoomView):
         from notcher.formats.packet.writing import since_of
 
         packet = self.packet.packet(
-            self.page.look(), hands=self.hands.isChecked(), shown=self._shown(), dialect=self._settings.dialect
+            self.page.look(),
+            hands=self.hands.isChecked(),
+            layer=Layer(self.page.layer.currentData()),
+            shown=self._shown(),
+            dialect=self._settings.dialect,
         )
         since = since_of(self._desk.session.project, packet, self._phrases())
         self._giving.packet(self.handed_out(), self._phrases(), packet, since, zipped=zipped)
@@ -280,15 +286,18 @@ class HandOutRoom(RoomView):
 
     def beside(self) -> With:
         """What is wanted beside the notes."""
+        said = Said(shown=self._shown(), series=self.page.series.text().strip())
+        layer = Layer(self.page.layer.currentData())
         return With(
-            self.hands.isChecked(), self.page.look(), Said(shown=self._shown(), series=self.page.series.text().strip()),
-            pace=self._desk.transport.pace, dialect=self._settings.dialect,
+            self.hands.isChecked(), layer, self.page.look(), said, pace=self._desk.transport.pace,
+            dialect=self._settings.dialect,
         )  # fmt: skip
 
     def _shown(self) -> str:
-        """The version that is handed out, in words."""
-        name = self.version.currentData()
-        return version_words(name) if name else ""
+        """The version and the layer that are handed out, in words."""
+        name, layer = self.version.currentData(), Layer(self.page.layer.currentData())
+        said = [version_words(name)] if name else []
+        return ", ".join(said + ([layer_words(layer)] if layer is not Layer.COLOUR else []))
 
     def _ask_for(self, kind: str) -> None:
         self._exporting.export(kind, self._phrases(), self.handed_out(), self.beside())
