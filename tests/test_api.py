@@ -61,3 +61,12 @@ def test_what_cannot_be_read_is_one_family_of_errors(tmp_path: Path) -> None:
 def test_scripts_need_no_qt() -> None:
     code = "import sys; from notcher import api; sys.exit('PyQt6' in sys.modules)"
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
+
+
+def test_options_of_a_kind_are_said_by_name(project: Project) -> None:
+    assert b"<staves>2</staves>" in api.render(project, "musicxml", staff=True)
+    assert b"<staves>" not in api.render(project, "musicxml")
+    whole, part = (api.render(project, "notes", phrases) for phrases in ((), project.phrases[:1]))
+    assert len(part) < len(whole)
+    late = api.render(project, "captions", pace=50.0, offset=3.0).decode()
+    assert "00:00:05.000 -->" in late

@@ -3,16 +3,19 @@
 These names stay as they are. Errors are NotcherErrors: one sentence each.
 """
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from notcher.document.recovery import LeftBehind, left_behind
 from notcher.document.store import Document, open_document
 from notcher.formats import project_file
-from notcher.formats.export import render
+from notcher.formats.export import With
+from notcher.formats.export import render as written
 from notcher.formats.incoming.open_score import is_score
+from notcher.formats.sheet.look import Look
 from notcher.score.errors import NotcherError
 from notcher.score.isolation import FIND_OUT, Isolation
-from notcher.score.project import Project
+from notcher.score.project import Phrase, Project
 from notcher.score.tuning import STANDARD, Tuning
 from notcher.work import read_in, transcribed
 
@@ -28,6 +31,25 @@ def read(path: Path | str) -> Project:
     """
     place = Path(path)
     return read_in(place).project if is_score(place) else project_file.load(place)
+
+
+def render(
+    project: Project,
+    kind: str,
+    phrases: Sequence[Phrase] = (),
+    beside: With | None = None,
+    *,
+    ending: str = "",
+    staff: bool = False,
+    hands: bool = False,
+    pace: float = 100.0,
+    offset: float = 0.0,
+) -> bytes:
+    """One kind of export as bytes, of some phrases or of all. beside: all that is said beside the notes; else staff,
+    hands, pace and offset are what `notcher export` has by those names. ending: of the kind's files, where it has
+    several. Raises FileFormatError."""
+    wanted = beside or With(hands=hands, look=Look(staff=staff), pace=pace, offset=offset)
+    return written(project, kind, phrases, wanted, ending=ending)
 
 
 def transcribe(
