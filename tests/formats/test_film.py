@@ -165,7 +165,7 @@ def test_the_command_tells_of_a_long_film_first(
 ) -> None:
     path = tmp_path / "p.notcher"
     project_file.save(plucked, path)
-    monkeypatch.setattr("notcher.cli._LONG_FILM_S", 1)
+    monkeypatch.setattr("notcher.cli.handing._LONG_FILM_S", 1)
     out = tmp_path / "bell.mp4"
     words = ["film", str(path), str(out), "--pace", "110", "--width", "320", "--height", "240", "--rate", "24"]
     assert main(words) == 0

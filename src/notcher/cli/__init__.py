@@ -1,0 +1,100 @@
+"""The command line: `notcher` and its commands, each in the module of its kind."""
+
+import argparse
+import io
+import logging
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+from notcher import __version__
+from notcher.cli import handing, measuring, packets
+from notcher.cli.running import complain
+from notcher.score.errors import NotcherError
+from notcher.wording import system_language, told, tr, use
+from notcher.wording.parser import speak_for_argparse
+
+_ADD: dict[str, Callable[[Any], None]] = {
+    "demo": lambda commands: _add_demo(commands),
+    "transcribe": measuring.add_transcribe,
+    "read": measuring.add_read,
+    "place": measuring.add_place,
+    "slow": measuring.add_slow,
+    "isolate": measuring.add_isolate,
+    "check": measuring.add_check,
+    "export": handing.add_export,
+    "backing": handing.add_backing,
+    "practice": handing.add_practice,
+    "strip": handing.add_strip,
+    "film": handing.add_film,
+    "lesson": handing.add_lesson,
+    "packet": packets.add_packet,
+}
+"""The commands, in the order in which they are told of."""
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run one command; returns the exit status: 0 done, 1 could not be done, 2 wrong usage."""
+    args = list(sys.argv[1:] if argv is None else argv)
+    use(system_language())
+    speak_for_argparse()
+    logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
+    # A file's name may hold bytes that are no text.
+    if isinstance(sys.stdout, io.TextIOWrapper):
+        sys.stdout.reconfigure(errors="backslashreplace")
+    try:
+        if not args or (args[0] not in _ADD and not args[0].startswith("-")):
+            return _window(Path(args[0]) if args else None, args[1:])
+        options = _parser().parse_args(args)
+        return int(options.run(options) or 0)
+    except NotcherError as error:
+        complain(told(error))
+        return 1
+    except KeyboardInterrupt:
+        complain(tr("stopped"))
+        return 1
+    except MemoryError:
+        complain(tr("not enough memory for this recording; cut out the solo first"))
+        return 1
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="notcher",
+        description=tr(
+            "Measured guitar tablature from a recording. Without a command: opens the window, on FILE if one is named "
+            "(a project or a recording)."
+        ),
+    )
+    parser.add_argument(
+        "--version",
+        action="version",
+        version=f"notcher {__version__}",
+        help=tr("show program's version number and exit"),
+    )
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    for add in _ADD.values():
+        add(commands)
+    return parser
+
+
+def _add_demo(commands: Any) -> None:
+    demo = commands.add_parser("demo", help=tr("open the window on the demo project, in a copy of its own"))
+    demo.set_defaults(run=lambda _: _demo())
+
+
+def _window(path: Path | None, rest: Sequence[str]) -> int:
+    if rest:
+        complain(tr("'{rest}' is too much; open one file, or see notcher --help", rest=rest[0]))
+        return 2
+    from notcher.app.start import run_window
+
+    return int(run_window(path))
+
+
+def _demo() -> int:
+    from notcher.app.start import run_window
+    from notcher.demo_copy import demo_project
+
+    return int(run_window(demo_project()))

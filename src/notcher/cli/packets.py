@@ -1,0 +1,128 @@
+"""The command that hands a packet out, for one project or many."""
+
+import argparse
+import threading
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from notcher.cli.looks import layered, look, looks, showing, shown
+from notcher.cli.running import Progress, complain, interruptible
+from notcher.cli.values import (
+    dialect,
+    paces,
+    part_names,
+    parts,
+)
+from notcher.score.errors import NotcherError
+from notcher.wording import told, tr, trn
+
+if TYPE_CHECKING:
+    pass
+
+
+def add_packet(commands: Any) -> None:
+    """`notcher packet`."""
+    packet = commands.add_parser("packet", help=tr("all that one learner gets, as a folder or a zip file"))
+    packet.add_argument("projects", type=Path, nargs="+", metavar="P.notcher", help=tr("several: a folder for each"))
+    packet.add_argument("-o", "--output", type=Path, required=True, metavar="DIR_OR_ZIP")
+    packet.add_argument("--for", dest="learner", default="", metavar="NAME", help=tr("else whoever asked for it"))
+    packet.add_argument("--phrase", action="append", default=[], metavar="NAME", help=tr("several may be given"))
+    packet.add_argument("--showing", default=None, metavar="VERSION",
+                        help=tr("such as easier: phrases that have it show it"))  # fmt: skip
+    packet.add_argument("--parts", type=parts, default=None, metavar="A,B",
+                        help=tr("of {names}; else all", names=", ".join(part_names())))  # fmt: skip
+    packet.add_argument("--paces", type=paces, default=(50, 75, 100), metavar="50,75,100")
+    packet.add_argument("--hear", choices=("recording", "lead", "rest", "backing", "written"), default="written",
+                        help=tr("in the practice sounds"))  # fmt: skip
+    packet.add_argument("--with-recording", action="store_true", help=tr("the recording goes into the lesson page"))
+    packet.add_argument("--hands", action="store_true",
+                        help=tr("fingers and strokes of the pick also where they are only proposed"))  # fmt: skip
+    packet.add_argument("--keep-no-state", action="store_true", help=tr("do not remember what was handed out"))
+    packet.add_argument("--dialect", type=dialect, default=0, metavar="N",
+                        help=tr("how captions and cues are worded, 1 to 6"))  # fmt: skip
+    looks(packet)
+    layered(packet)
+    packet.set_defaults(run=_packet)
+
+
+def _packet(options: argparse.Namespace) -> int:
+    """Each project by itself: one that fails is told, and the others are written."""
+    from notcher.formats.errors import FileFormatError
+
+    several = len(options.projects) > 1
+    if several and options.output.suffix.lower() == ".zip":
+        raise FileFormatError("several projects go into a folder; name one")
+    stems = [path.stem for path in options.projects]
+    failed = 0
+    for path, stem in zip(options.projects, stems, strict=True):
+        twice = stems.count(stem) > 1
+        name = f"{path.resolve().parent.name}-{stem}" if twice else stem
+        try:
+            _one_packet(options, path, options.output / name if several else options.output)
+        except NotcherError as error:
+            if not several:
+                raise
+            complain(f"{path}: {told(error)}")
+            failed += 1
+    return 1 if failed else 0
+
+
+def _one_packet(options: argparse.Namespace, path: Path, target: Path) -> None:
+    import datetime
+
+    from notcher.document.store import open_document
+    from notcher.formats import project_file
+    from notcher.formats.lesson_page.page import REMINDER
+    from notcher.formats.packet.wanted import PART_WORDS, Packet, Part
+    from notcher.formats.packet.writing import learner_of, since_of, write_packet
+    from notcher.formats.practice import recording_for
+    from notcher.score.compare import free_state_name, name_state
+    from notcher.teach.layers import Layer
+
+    document = None if options.keep_no_state else open_document(path)
+    try:
+        kept = document.project if document else project_file.load(path)
+        project = showing(kept, options.showing) if options.showing is not None else kept
+        packet = Packet(
+            learner=options.learner, parts=options.parts or tuple(Part), look=look(options), hands=options.hands,
+            hear=options.hear, paces=options.paces, recording=options.with_recording, dialect=options.dialect,
+            shown=shown(options), layer=Layer(options.layer),
+        )  # fmt: skip
+        phrases = [project.phrase_named(name) for name in options.phrase]
+        recording = path.parent / project.recording.path
+        progress, stopped = Progress(), threading.Event()
+        audio = recording_for(recording, "recording" if options.with_recording else options.hear)
+        try:
+            written = interruptible(
+                lambda: write_packet(
+                    project, audio, target, phrases, packet, since=since_of(kept, packet, phrases),
+                    inputs=[path, recording], cancelled=stopped.is_set,
+                    progress=lambda share: progress("Writing", share),
+                ),
+                stopped,
+            )  # fmt: skip
+        finally:
+            progress.done()
+        if options.with_recording:
+            complain(tr("note: {warning}", warning=tr(REMINDER)))
+        for part, why in written.missing:
+            complain(tr("not written: {part}: {why}", part=tr(PART_WORDS[part]), why=why))
+        if document is not None:
+            learner, today = learner_of(project, packet), datetime.date.today().isoformat()
+            name = (
+                tr("handed to {name}, {day}", name=learner, day=today)
+                if learner
+                else tr("handed out, {day}", day=today)
+            )
+            document.edit(
+                lambda p: name_state(p, free_state_name(p, name), made=today, learner=learner), label=tr("Hand out")
+            )
+            document.save()
+    finally:
+        if document is not None:
+            document.close()
+    print(trn("{folder}: {n} file", "{folder}: {n} files", len(written.files), folder=target))
+    if written.missing:
+        from notcher.formats.errors import FileFormatError
+
+        raise FileFormatError("not all of the packet could be written")
