@@ -111,8 +111,15 @@ def test_wrong_places_and_missing_recordings_are_said(tmp_path: Path) -> None:
         write_practice(project, None, tmp_path / "file", (), Wanted(hear="written"))
     with pytest.raises(FileFormatError, match="the recording is not there"):
         write_practice(project, None, tmp_path / "out", (), Wanted(hear="lead"))
-    with pytest.raises(FileFormatError, match="no phrases yet"):
-        write_practice(replace(project, phrases=()), None, tmp_path / "out", (), Wanted())
+    with pytest.raises(FileFormatError, match="no notes"):
+        write_practice(replace(project, phrases=(), notes=()), None, tmp_path / "out", (), Wanted())
     long = replace(project, phrases=tuple(Phrase(f"p{k}", str(k), 2.0, 12.0) for k in range(40)))
     with pytest.raises(FileFormatError, match="minutes of sound, and an hour is the most"):
         write_practice(long, None, tmp_path / "out", (), Wanted((25,), rounds=99, hear="written"))
+
+
+def test_without_phrases_the_whole_solo_is_one(tmp_path: Path) -> None:
+    project = replace(held(), phrases=())
+    rows = write_practice(project, None, tmp_path / "out", (), Wanted((100,), "written", 1))
+    assert [r["file"] for r in rows] == ["01-the-solo-100.flac"]
+    assert rows[0]["phrase_s"] == pytest.approx(max(n.end for n in project.notes) - project.notes[0].onset, abs=1e-3)

@@ -17,6 +17,7 @@ from notcher.audio.recording import Audio, FloatArray
 from notcher.audio.stretch import stretch
 from notcher.audio.tone import render
 from notcher.formats.atomic import replacing, write_bytes
+from notcher.formats.chosen import chosen_phrases
 from notcher.formats.errors import FileFormatError
 from notcher.formats.heading import title
 from notcher.harmony.band import Backing
@@ -137,9 +138,7 @@ def write_practice(
 ) -> list[dict[str, Any]]:  # fmt: skip
     """Write all sounds into a folder, numbered in playing order, and `index.json`; its rows. Each file is whole or not
     there. Raises FileFormatError, and ScoreError where no chords are known."""
-    asked = list(phrases) or list(project.phrases)
-    if not asked:
-        raise FileFormatError("there are no phrases yet; cut the solo into phrases first")
+    asked = list(phrases) or chosen_phrases(project, ())
     lasts = sum((p.end - p.start) * wanted.rounds * 100 / pace for p in asked for pace in wanted.paces)
     if lasts > LONGEST_S:
         raise FileFormatError(

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from notcher.audio.recording import Audio
 from notcher.formats.atomic import check_output, write_bytes
+from notcher.formats.chosen import chosen_phrases
 from notcher.formats.errors import FileFormatError
 from notcher.formats.lesson_page.content import content
 from notcher.formats.lesson_page.sounds import sounds_of
@@ -53,10 +54,7 @@ def lesson_page(
     """
     project = with_printable_words(project)
     by_id = {p.id: p for p in project.phrases}
-    chosen = [by_id.get(p.id, p) for p in phrases] or list(project.phrases) or _whole(project)
-    chosen = [p for p in sorted(chosen, key=lambda p: p.start) if project.notes_between(p.start, p.end)]
-    if not chosen:
-        raise FileFormatError("there are no notes to write; measure the recording or add notes first")
+    chosen = chosen_phrases(project, [by_id.get(p.id, p) for p in phrases])
     start, end = chosen[0].start, max(p.end for p in chosen)
     if end - start > _LONGEST_S:
         raise FileFormatError(
@@ -75,13 +73,6 @@ def lesson_page(
         script=files.joinpath("page.js").read_text(encoding="utf-8"),
         data=_json(data), sounds=_json(sounds_of(project, audio, start, end)),
     )  # fmt: skip
-
-
-def _whole(project: Project) -> list[Phrase]:
-    """Where there are no phrases, all notes as one."""
-    if not project.notes:
-        return []
-    return [Phrase("all", tr("The solo"), project.notes[0].onset, max(n.end for n in project.notes))]
 
 
 def _json(value: object) -> str:

@@ -11,6 +11,7 @@ from pathlib import Path
 from notcher.audio.recording import Audio
 from notcher.formats import heading
 from notcher.formats.atomic import check_output, replacing, write_bytes
+from notcher.formats.chosen import chosen_phrases
 from notcher.formats.errors import FileFormatError
 from notcher.formats.export import With, as_wanted, chosen_notes, render
 from notcher.formats.lesson_page.page import write_lesson_page
@@ -162,19 +163,14 @@ def _export(job: _Job, kind: str, ending: str) -> None:
 def _sounds(job: _Job) -> None:
     hear = job.packet.hear
     wanted = Wanted(job.packet.paces, hear, count_in=True)
-    phrases = [p for p in job.phrases or job.project.phrases if job.project.notes_between(p.start, p.end)]
-    if not phrases:
-        raise FileFormatError("there are no phrases yet; cut the solo into phrases first")
+    phrases = chosen_phrases(job.project, job.phrases)
     write_practice(job.project, job.audio, job.folder / "sounds", phrases, wanted)
 
 
 def _strips(job: _Job) -> None:
-    phrases = [p for p in job.phrases or job.project.phrases if job.project.notes_between(p.start, p.end)]
     make_folder(job.folder / "strips")
     look = Strips(staff=job.packet.look.staff)
-    if not phrases:
-        write_strips(job.project, job.folder / "strips" / "01.png", (), look, inputs=job.inputs)
-    for k, phrase in enumerate(phrases, 1):
+    for k, phrase in enumerate(chosen_phrases(job.project, job.phrases), 1):
         path = job.folder / "strips" / f"{k:02d}-{plain_name(phrase.name)}.png"
         write_strips(job.project, path, [phrase], look, inputs=job.inputs)
 
