@@ -17,7 +17,7 @@ from notcher.formats.sheet.neck import Necks
 from notcher.formats.sheet.shapes import Page, Paper, Shape, moved
 from notcher.formats.sheet.signs import FRET_SIZE
 from notcher.formats.sheet.systems import Frame, System, systems
-from notcher.formats.sheet.writers import pdf_bytes, svg_document, svg_of
+from notcher.formats.sheet.writers import pdf_bytes, pictures_of, svg_document, svg_of
 from notcher.rhythm.bars import bars_of
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
@@ -157,7 +157,6 @@ def ink(*, dark: bool) -> Callable[[str, float], str]:
 
 def image_of(picture: Picture, look: Strips) -> Any:
     """A picture as a Pillow image in RGBA: ink of one colour, as dense as what is drawn is dark."""
-    import pypdfium2
     from PIL import Image, ImageOps
 
     scale = look.width / picture.width
@@ -168,11 +167,7 @@ def image_of(picture: Picture, look: Strips) -> Any:
             height=height, most=TALLEST,
         )  # fmt: skip
     page = Page(Paper(picture.width, picture.height), picture.shapes)
-    document = pypdfium2.PdfDocument(pdf_bytes([page], title=""))
-    try:
-        drawn = document[0].render(scale=scale).to_pil().convert("L")
-    finally:
-        document.close()
+    drawn = pictures_of(pdf_bytes([page], title=""), scale=scale)[0].convert("L")
     drawn = drawn.crop((0, 0, look.width, drawn.height)) if drawn.width != look.width else drawn
     ink = 255 if look.dark else 0
     image = Image.merge("RGB", [Image.new("L", drawn.size, ink)] * 3)

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from notcher.app.collector import Collector
 from notcher.app.commands import with_rooms
 from notcher.app.desk import Desk
 from notcher.app.pedals import Pedals
@@ -56,6 +57,7 @@ class Window(QMainWindow):
         self.setWindowTitle("Notcher")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
+        self._collector = Collector(self)
         self.desk = Desk(self)
         self.messages = MessageBar()
         self.work_bar = WorkBar()
@@ -400,6 +402,7 @@ class Window(QMainWindow):
             view.wait()
         self.pedals.close()
         self.desk.transport.close()
+        self._collector.end()
 
     def _save_and_leave(self) -> None:
         if self.tasks.saving.save():

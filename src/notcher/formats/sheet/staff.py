@@ -8,6 +8,7 @@ the bend takes it.
 
 import bisect
 import functools
+import threading
 import xml.etree.ElementTree as ET
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -249,12 +250,18 @@ def _toolkit() -> Any:
     return kit
 
 
+# One engraver serves all, and nobody says that it may be asked by two threads at once.
+_ONE_AT_A_TIME = threading.Lock()
+
+
 def svg_of(row: Row, score: Score) -> str:
     """verovio's drawing of a row, before its columns are moved."""
-    kit = _toolkit()
-    if not kit.loadData(mei(row, score)):
-        raise ValueError(f"verovio does not read the row from bar {row.cells[0].bar} on")
-    return str(kit.renderToSVG(1))
+    document = mei(row, score)
+    with _ONE_AT_A_TIME:
+        kit = _toolkit()
+        if not kit.loadData(document):
+            raise ValueError(f"verovio does not read the row from bar {row.cells[0].bar} on")
+        return str(kit.renderToSVG(1))
 
 
 def engrave(row: Row, score: Score, *, left: float, right: float) -> Engraved:

@@ -1,6 +1,7 @@
 """Pages of shapes written as PDF (fpdf2, fonts embedded), SVG (text) and PNG (the PDF rendered by PDFium)."""
 
 import io
+import threading
 from collections.abc import Callable, Sequence
 from importlib import resources
 from typing import Any
@@ -195,16 +196,26 @@ def _path(s: Outline) -> str:
     return "".join(out)
 
 
-def page_images(pdf: bytes, *, dots_per_inch: int) -> list[tuple[int, int, bytes]]:
-    """The pages of a PDF as pictures: (width, height, 8-bit RGB rows without padding)."""
+# PDFium may be asked by one thread at a time (its own documentation), and the window draws pages beside other work.
+_ONE_AT_A_TIME = threading.Lock()
+
+
+def pictures_of(pdf: bytes, *, scale: float) -> list[Any]:
+    """The pages of a PDF as Pillow images, so many pixels a point."""
     import pypdfium2
 
-    document = pypdfium2.PdfDocument(pdf)
-    try:
-        images = [page.render(scale=dots_per_inch / 72).to_pil().convert("RGB") for page in document]
-    finally:
-        document.close()
-    return [(i.width, i.height, i.tobytes()) for i in images]
+    with _ONE_AT_A_TIME:
+        document = pypdfium2.PdfDocument(pdf)
+        try:
+            # Copied: what PDFium drew goes with the document.
+            return [page.render(scale=scale).to_pil().convert("RGB").copy() for page in document]
+        finally:
+            document.close()
+
+
+def page_images(pdf: bytes, *, dots_per_inch: int) -> list[tuple[int, int, bytes]]:
+    """The pages of a PDF as pictures: (width, height, 8-bit RGB rows without padding)."""
+    return [(i.width, i.height, i.tobytes()) for i in pictures_of(pdf, scale=dots_per_inch / 72)]
 
 
 def png_bytes(pdf: bytes, *, dots_per_inch: int = 144) -> bytes:
