@@ -13,7 +13,7 @@ from tests.app.conftest import Driver
 class _Ring:
     """Garbage that only the collector finds; it says in which thread it went."""
 
-    went: list[int] = []  # noqa: RUF012 - the test's own
+    went: list[int] = []
 
     def __init__(self) -> None:
         self.ring = self

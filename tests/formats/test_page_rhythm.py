@@ -23,7 +23,7 @@ from notcher.rhythm.beams import beamed, tuplets
 from notcher.rhythm.cells import barred
 from notcher.rhythm.values import TICKS
 from notcher.score.chords import key_at
-from notcher.score.project import Project, Request
+from notcher.score.project import Project, Request, Section
 from notcher.score.tempo import TempoMap
 from notcher.teach.layers import Layer
 from tests.conftest import note, small_project
@@ -178,6 +178,16 @@ def test_a_neck_needs_a_line_for_each_phrase() -> None:
         Look(run_on=True, neck=Necks())
     with pytest.raises(FileFormatError, match="size"):
         Look(size=3.0)
+
+
+@pytest.mark.parametrize("run_on", [False, True])
+def test_long_names_of_phrases_and_sections_stay_on_the_page(project: Project, run_on: bool) -> None:
+    long = "A name that never ends " * 14
+    phrases = tuple(replace(p, name=f"{k} {long}") for k, p in enumerate(project.phrases))
+    named = replace(project, phrases=phrases, sections=(Section(long, 1.0), Section("B", 4.0, like=long)))
+    pdf = render(named, "pdf", beside=With(look=Look(run_on=run_on)))
+    assert all(0 < g.left < g.right < A4.width - 30 for g in glyphs_of(pdf))
+    assert overlaps(glyphs_of(pdf)) == []
 
 
 @pytest.mark.parametrize("title", ["Ti" * 150, "A " * 150, "שיר הים", "港の歌"])

@@ -22,7 +22,7 @@ def test_a_repeat_is_said_in_words() -> None:
     assert text.count("e |") == 2
     words = sheet_words(project)
     assert "As 'A', 2 frets up." in words
-    assert "  fret 12, 1st string is added" in words
+    assert "fret 12, 1st string is added" in words
 
 
 def test_a_repeat_handed_out_alone_is_written_out() -> None:

@@ -10,7 +10,7 @@ from typing import Any
 from notcher.formats.film.look import Film
 from notcher.formats.line import DIALECTS, written_line
 from notcher.formats.sheet import tab
-from notcher.formats.sheet.measure import runs
+from notcher.formats.sheet.measure import fitted, runs
 from notcher.formats.strip import Picture, Strips, image_of, pictures
 from notcher.score.note import Note, strikes
 from notcher.score.project import Project
@@ -115,7 +115,7 @@ class Scene:
         draw = ImageDraw.Draw(image)
         size, edge = round(look.height * 0.04), round(look.width * 0.02)
         y = round(look.height * 0.035)
-        _write(draw, edge, y, self._words.left, size, ink)
+        _write(draw, edge, y, fitted(self._words.left, look.width * 0.4, size), size, ink)
         _write(draw, look.width - edge - _wide(self._words.right, size), y, self._words.right, size, ink)
         if state.chord >= 0:
             name, large = self._chords[state.chord][1], round(look.height * 0.065)

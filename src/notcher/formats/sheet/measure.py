@@ -66,6 +66,20 @@ def text_width(text: str, size: float, style: str = "") -> float:
     return total * size
 
 
+def fitted(text: str, width: float, size: float, style: str = "") -> str:
+    """The text, or as much of it as a width in points takes, and that there is more."""
+    if text_width(text, size, style) <= width:
+        return text
+    low, high = 0, len(text)
+    while low < high:
+        middle = (low + high + 1) // 2
+        if text_width(text[:middle].rstrip() + "…", size, style) <= width:
+            low = middle
+        else:
+            high = middle - 1
+    return text[:low].rstrip() + "…"
+
+
 def broken(text: str, width: float, size: float, style: str = "") -> list[str]:
     """Words in as many lines as a width in points takes; one that is wider alone is cut."""
     lines: list[str] = []

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from notcher.formats.sheet import staff as standard
 from notcher.formats.sheet import tab
 from notcher.formats.sheet.look import Look
-from notcher.formats.sheet.measure import text_width
+from notcher.formats.sheet.measure import broken, fitted, text_width
 from notcher.formats.sheet.neck import height as neck_height
 from notcher.formats.sheet.neck import strip
 from notcher.formats.sheet.repeats import Passage, passages
@@ -32,7 +32,7 @@ from notcher.wording.rhythm import counts_of, short_count
 _NECK_WIDTH = 420.0
 # A chord that only just begins before a line ends stands over the next.
 _LAST_S = 0.2
-_HEADING, _SECTION, _BETWEEN, _BRACKET = 16.0, 15.0, 4.0, 12.0
+_HEADING, _SECTION, _BETWEEN, _BRACKET, _BESIDE = 16.0, 15.0, 4.0, 12.0, 8.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +81,7 @@ def systems(project: Project, notes: Sequence[Note], look: Look, frame: Frame) -
             run = run[sounding[0] : sounding[-1] + 1] if sounding else ()
         named = _heading(passage) if frame.headed and not look.run_on else ""
         if passage.words:
-            out.append(_said(named, passage.words))
+            out.append(_said(named, passage.words, frame.width))
             continue
         if not run:
             continue
@@ -108,14 +108,18 @@ def _heading(passage: Passage) -> str:
     return f"{', '.join(phrase_title(p) for p in phrases)}\t{clock(phrases[0].start)}"
 
 
-def _said(heading: str, words: Sequence[str]) -> System:
-    shapes: list[Shape] = [*(_headed(heading) if heading else ())]
-    shapes += [Text(8, 29 + 13.0 * k, line, 9.5) for k, line in enumerate(words)]
-    return System(tuple(shapes), 20.0 + 13.0 * len(words) + 8.0, heading.split("\t")[0], None, {})
+def _said(heading: str, words: Sequence[str], width: float) -> System:
+    shapes: list[Shape] = [*(_headed(heading, width) if heading else ())]
+    lines = [
+        (8.0 + 3.0 * (len(said) - len(said.lstrip())), line) for said in words for line in broken(said, width - 20, 9.5)
+    ]
+    shapes += [Text(x, 29 + 13.0 * k, line, 9.5) for k, (x, line) in enumerate(lines)]
+    return System(tuple(shapes), 20.0 + 13.0 * len(lines) + 8.0, heading.split("\t")[0], None, {})
 
 
-def _headed(heading: str) -> list[Shape]:
+def _headed(heading: str, width: float) -> list[Shape]:
     name, time = heading.split("\t")
+    name = fitted(name, width - text_width(time, 9) - 12, 11, "B")
     return [Text(0, 12, name, 11, style="B"), Text(8 + text_width(name, 11, "B"), 12, time, 9, grey=0.3)]
 
 
@@ -177,7 +181,7 @@ class _Music:
         shapes: list[Shape] = []
         y = 0.0
         if heading:
-            shapes += _headed(heading)
+            shapes += _headed(heading, frame.width)
             y += _HEADING
         if look.neck and hand:
             width = min(frame.width, _NECK_WIDTH)
@@ -245,31 +249,51 @@ def _bracket(x1: float, x2: float, y: float, name: str) -> list[Shape]:
     ]
 
 
+def _places(xs: Sequence[float], needs: Sequence[float], edge: float) -> list[float]:
+    """Where things stand that want to be at some x, so that none touches the next and the last ends at an edge."""
+    latest, limit = [], edge
+    for need in reversed(needs):
+        limit -= need
+        latest.append(limit)
+        limit -= _BESIDE
+    out: list[float] = []
+    free = 0.0
+    for x, late, need in zip(xs, reversed(latest), needs, strict=True):
+        out.append(max(min(x, late), free))
+        free = out[-1] + need + _BESIDE
+    return out
+
+
 def _sections(found: Sequence[Section], xs: Sequence[float], y: float, edge: float) -> list[Shape]:
     """edge: how far to the right they may go."""
+    share = edge / len(found) - _BESIDE - 12
+    said = [
+        (
+            fitted(section.name, share * 0.4, 9.5, "B"),
+            fitted(" · ".join(w for w in (clock(section.start), section_reference(section)) if w), share * 0.6, 8.0),
+        )
+        for section in found
+    ]
+    widths = [text_width(name, 9.5, "B") + 6 for name, _ in said]
+    needs = [width + 4 + text_width(words, 8.0) for width, (_, words) in zip(widths, said, strict=True)]
     out: list[Shape] = []
-    free = float("-inf")
-    for section, x in zip(found, xs, strict=True):
-        words = " · ".join(w for w in (clock(section.start), section_reference(section)) if w)
-        needs = text_width(section.name, 9.5, "B") + 10 + text_width(words, 8.0)
-        at = max(min(x, edge - needs), free, 0.0)
-        width = text_width(section.name, 9.5, "B") + 6
+    for at, width, (name, words) in zip(_places(xs, needs, edge), widths, said, strict=True):
         box = [(at, y + 1.5), (at + width, y + 1.5), (at + width, y + 13), (at, y + 13), (at, y + 1.5)]
         out += [Line(a, b, c, d, 0.7) for (a, b), (c, d) in itertools.pairwise(box)]
-        out.append(Text(at + 3, y + 10.6, section.name, 9.5, style="B"))
+        out.append(Text(at + 3, y + 10.6, name, 9.5, style="B"))
         out.append(Text(at + width + 4, y + 10.6, words, 8.0, grey=0.3))
-        free = at + width + 4 + text_width(words, 8.0) + 8
     return out
 
 
 def _names(found: Sequence[Phrase], xs: Sequence[float], y: float, edge: float) -> list[Shape]:
     """edge: how far to the right they may go."""
+    share = edge / len(found) - _BESIDE
+    times = [clock(p.start) for p in found]
+    rooms = [text_width(time, 8.0) + 5 for time in times]
+    titles = [fitted(phrase_title(p), share - room, 9.5, "B") for p, room in zip(found, rooms, strict=True)]
+    widths = [text_width(title, 9.5, "B") for title in titles]
+    needs = [width + room for width, room in zip(widths, rooms, strict=True)]
     out: list[Shape] = []
-    free = float("-inf")
-    for phrase, x in zip(found, xs, strict=True):
-        title, time = phrase_title(phrase), clock(phrase.start)
-        at = max(min(x, edge - text_width(title, 9.5, "B") - 5 - text_width(time, 8.0)), free, 0.0)
-        out += [Text(at, y + 10, title, 9.5, style="B"),
-                Text(at + text_width(title, 9.5, "B") + 5, y + 10, time, 8.0, grey=0.3)]  # fmt: skip
-        free = at + text_width(title, 9.5, "B") + 5 + text_width(time, 8.0) + 10
+    for at, title, width, time in zip(_places(xs, needs, edge), titles, widths, times, strict=True):
+        out += [Text(at, y + 10, title, 9.5, style="B"), Text(at + width + 5, y + 10, time, 8.0, grey=0.3)]
     return out
