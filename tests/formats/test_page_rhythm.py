@@ -11,12 +11,13 @@ from defusedxml.ElementTree import fromstring
 from notcher.formats.errors import FileFormatError
 from notcher.formats.export import With, render
 from notcher.formats.heading import Said
-from notcher.formats.sheet import staff
+from notcher.formats.sheet import staff, staff_mei
 from notcher.formats.sheet.layout import lay_out
 from notcher.formats.sheet.look import Look, Rhythm
 from notcher.formats.sheet.neck import Necks
 from notcher.formats.sheet.rows import Row
 from notcher.formats.sheet.shapes import A4, LETTER, Text
+from notcher.formats.sheet.staff_bends import SPACE
 from notcher.formats.sheet.systems import Frame, systems
 from notcher.rhythm.bars import bars_of
 from notcher.rhythm.beams import beamed, tuplets
@@ -94,15 +95,15 @@ def test_the_engraved_staff_has_the_scores_pitches_and_values(seed: int) -> None
     keys = {number: (at.key if (at := key_at(project, time)) else None) for number, time in firsts.items()}
     beats = {b.number: b.beats for b in found.bars}
     row = Row(tuple(cells), tuple(20.0 * k + 60 for k in range(len(cells))), 20.0 * len(cells) + 60)
-    score = staff.Score(project, keys, beats, staff.accidentals(cells, project, keys))
+    score = staff_mei.Score(project, keys, beats, staff_mei.accidentals(cells, project, keys))
     made = staff.engrave(row, score, left=20.0, right=row.width + 26.0)
     seen = 0
     for k, cell in enumerate(cells):
         for n in cell.struck:
-            tone, octave = staff.tone_of(project, n)
+            tone, octave = staff_mei.tone_of(project, n)
             steps = octave * 7 + "CDEFGAB".index(tone.letter) - (3 * 7 + 2)  # E3 stands on the lowest line.
             x, y = made.heads[n.id]
-            assert isclose(y, made.line - steps * staff.SPACE / 2, abs_tol=0.1), n
+            assert isclose(y, made.line - steps * SPACE / 2, abs_tol=0.1), n
             # Of two heads a step apart one stands on the other side of the stem.
             assert isclose(x, 20.0 + row.x[k], abs_tol=0.6 if len(cell.struck) == 1 else 6.0), n
             seen += 1
@@ -112,7 +113,7 @@ def test_the_engraved_staff_has_the_scores_pitches_and_values(seed: int) -> None
     for k, cell in enumerate(cells):
         if cell.value is None or not cell.struck or len(cell.struck) > 1:
             continue
-        group = next(g for g in root.iter(f"{_SVG}g") if g.get("id") == staff._name(k, cell.struck[0]))
+        group = next(g for g in root.iter(f"{_SVG}g") if g.get("id") == staff_mei.note_name(k, cell.struck[0]))
         heads = [u.get("href", "")[1:5] for h in group.iter(f"{_SVG}g") if h.get("class") == "notehead"
                  for u in h.iter(f"{_SVG}use")]  # fmt: skip
         plain = not cell.struck[0].marks & {m for m in cell.struck[0].marks if m in ("dead", "natural-harmonic")}

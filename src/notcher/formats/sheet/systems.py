@@ -13,6 +13,7 @@ from notcher.formats.sheet.neck import strip
 from notcher.formats.sheet.repeats import Passage, passages
 from notcher.formats.sheet.rows import METRE_ROOM, Row, Setting, bar_line, rows_of
 from notcher.formats.sheet.shapes import Line, Shape, Text, moved
+from notcher.formats.sheet.staff_mei import Score, accidentals
 from notcher.formats.sheet.turns import turns_of
 from notcher.formats.text_tab import by_phrase
 from notcher.place.fingers import Fingered
@@ -152,7 +153,7 @@ class _Music:
         counts = counts_of(project, notes[0].onset, notes[-1].onset + 1e-6) if look.counts else {}
         return cls(
             project, look, cells, keys, beats, frozenset(metres),
-            standard.accidentals(cells, project, keys) if look.staff else {},
+            accidentals(cells, project, keys) if look.staff else {},
             {name: short_count(count) for name, count in counts.items()},
         )  # fmt: skip
 
@@ -219,7 +220,7 @@ class _Music:
         if look.staff:
             firsts = [k for k in range(1, len(row.cells)) if row.cells[k].bar != row.cells[k - 1].bar]
             lines = {k: bar_line(row, k, setting) for k in firsts}
-            score = standard.Score(project, self.keys, self.beats, self.shown, self.metres, opens, lines, turns, final)
+            score = Score(project, self.keys, self.beats, self.shown, self.metres, opens, lines, turns, final)
             above = standard.engrave(row, score, left=left, right=right)
             if chords:
                 # Over the staff, as over any score.
