@@ -31,8 +31,10 @@ def test_work_that_makes_many_objects_collects_nothing_itself(opened: Driver) ->
     job: Job[int] = Job(lambda *_: len([[k] for k in range(300_000)]))
     with opened.bot.waitSignal(job.finished, timeout=20000):
         job.start()
+    kept = [[k] for k in range(5000)]
     opened.bot.waitUntil(lambda: len(_Ring.went) == 50, timeout=10000)
     assert set(_Ring.went) == {threading.get_ident()}
+    assert len(kept) == 5000
 
 
 def test_the_collector_is_given_back_with_the_last_window() -> None:

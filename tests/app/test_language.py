@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from PyQt6 import sip
 from PyQt6.QtCore import QLocale, QRect, QRectF, Qt
 from PyQt6.QtGui import QAction, QPainter
 from PyQt6.QtWidgets import (
@@ -128,10 +129,11 @@ class Seen:
         for w in window.findChildren(QWidget):
             # A label whose text has just come gets its height a moment later.
             for _ in range(_ROUNDS):
-                if not w.isVisible() or self._fits(w):
+                # Pages that were drawn meanwhile take the place of others.
+                if sip.isdeleted(w) or not w.isVisible() or self._fits(w):
                     break
                 self.driver.bot.wait(20)
-            if w.isVisible() and not self._fits(w):
+            if not sip.isdeleted(w) and w.isVisible() and not self._fits(w):
                 text = w.currentText() if isinstance(w, QComboBox) else getattr(w, "text", str)()
                 self.cut.add(f"{where}: {type(w).__name__} '{text}' in {w.width()} by {w.height()}")
         if window.minimumSizeHint().height() > SCREEN:

@@ -3,6 +3,7 @@
 import bisect
 import itertools
 import math
+from dataclasses import replace
 from fractions import Fraction
 
 from notcher.formats.errors import FileFormatError
@@ -13,7 +14,7 @@ from notcher.rhythm.hold import hold_written
 from notcher.score.chord import ChordAt
 from notcher.score.key import KeyAt
 from notcher.score.limits import LONGEST_S
-from notcher.score.note import Bend, Note, Vibrato, written_vibrato
+from notcher.score.note import LONGEST_RISE_S, Bend, Note, Vibrato, written_vibrato
 from notcher.score.project import Phrase, Project, Recording, Request
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import STANDARD, Tuning
@@ -44,7 +45,7 @@ def project_of(score: ReadScore, *, tuning: Tuning | None = None, title: str = "
     placed = place(cut_at_rests(wanted), tuning)
     notes = tuple(
         Note(
-            f"n{k}", onset, end, p.string, p.fret, attack=n.attack, bend=_fitting(n.bend, end - onset),
+            f"n{k}", onset, end, p.string, p.fret, attack=n.attack, bend=_fitting(n.bend, end - onset, n.arrives),
             vibrato=_vibrato(n, end - onset), marks=n.marks, finger=n.finger, partial=n.partial, doubt=n.doubt,
             raked_from=n.raked_from, sounding=n.sounding, advice=n.advice,
             by_hand=True,
@@ -135,10 +136,12 @@ def _vibrato(note: ReadNote, duration: float) -> Vibrato | None:
     return written_vibrato(duration) if note.vibrato else None
 
 
-def _fitting(bend: Bend | None, duration: float) -> Bend | None:
-    """A bend with the points that lie within the note."""
+def _fitting(bend: Bend | None, duration: float, arrives: float | None) -> Bend | None:
+    """A bend with the points that lie within the note. arrives: the share of the note after which it is there."""
     if bend is None or not bend.points:
-        return bend
+        if bend is None or arrives is None or bend.rise is not None:
+            return bend
+        return replace(bend, rise=min(LONGEST_RISE_S, arrives * duration))
     return Bend(bend.kind, bend.target_cents, tuple(p for p in bend.points if p[0] <= duration))
 
 

@@ -17,7 +17,8 @@ class ReadNote:
     """start, length: beats; pitch: MIDI, as fretted; string, fret: None where the score does not say.
 
     A grace note has no length and starts where the note it leads to does. vibrato: True where it is only said that
-    there is some; seconds: (onset, end) where the file itself says them.
+    there is some; seconds: (onset, end) where the file itself says them; arrives: the share of the note after which
+    its bend is there, where the score says so.
     """
 
     start: Fraction
@@ -36,6 +37,7 @@ class ReadNote:
     raked_from: int | None = None
     sounding: float | None = None
     seconds: tuple[float, float] | None = None
+    arrives: float | None = None
 
     @property
     def grace(self) -> bool:

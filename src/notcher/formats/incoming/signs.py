@@ -30,7 +30,8 @@ _KNOWN = {
 
 @dataclass
 class Signs:
-    """What was found. wavy: whether a vibrato line goes on after this note."""
+    """What was found. wavy: whether a vibrato line goes on after this note; arrives: the share of the note after which
+    a bend is there, None where that is not said."""
 
     attack: Attack = Attack.PICK
     bend: Bend | None = None
@@ -41,6 +42,7 @@ class Signs:
     raked_from: int | None = None
     sounding: float | None = None
     wavy: bool = False
+    arrives: float | None = None
 
 
 def signs_of(element: ET.Element, skipped: Counter[str], *, wavy: bool = False) -> Signs:
@@ -52,6 +54,7 @@ def signs_of(element: ET.Element, skipped: Counter[str], *, wavy: bool = False) 
                 if not _take(sign, signs) and sign.tag not in _KNOWN:
                     skipped[f"'{sign.tag}'"] += 1
     signs.bend, by_the_bar = _bend(element, signs, skipped)
+    signs.arrives = _arrives(element) if signs.bend is not None and not signs.bend.starts_raised else None
     signs.marks |= by_the_bar
     if (element.findtext("notehead") or "").strip() in ("x", "cross"):
         signs.marks.add(Mark.DEAD)
@@ -136,6 +139,16 @@ def _bend(element: ET.Element, signs: Signs, skipped: Counter[str]) -> tuple[Ben
     said = {(e.text or "").strip().lower() for e in element.iterfind("notations/technical/other-technical")}
     kind = next((_KINDS[words] for words in said if words in _KINDS), None)
     return Bend(kind or _kind_of(steps), max(50, nearest_quarter(top))), marks
+
+
+def _arrives(element: ET.Element) -> float | None:
+    """From `last-beat` of a note's first bend, which is in percent of the note."""
+    bend = element.find("notations/technical/bend")
+    try:
+        share = number(bend.get("last-beat", "") if bend is not None else "") / 100
+    except ValueError:
+        return None
+    return share if 0 < share <= 1 else None
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from notcher.formats.incoming.found import ReadNote
 from notcher.formats.incoming.harmony import chord_of, key_of
 from notcher.formats.incoming.signs import Signs, signs_of
 from notcher.formats.limits import LARGEST_DENOMINATOR, LONGEST_BEATS, fraction, number, whole
-from notcher.formats.musicxml import ADVICE
+from notcher.formats.musicxml import ADVICE, DOUBT
 from notcher.score.chord import Chord
 from notcher.score.errors import ScoreError
 from notcher.score.key import Key
@@ -40,6 +40,7 @@ class Staff:
         self.tempos: list[tuple[Fraction, float]] = []
         self.words: set[str] = set()
         self._advice: dict[Fraction, str] = {}
+        self._doubts: dict[Fraction, str] = {}
         self.chords: list[tuple[Fraction, Chord | None]] = []
         self.keys: list[tuple[Fraction, Key]] = []
         self.tuning: Tuning | None = None
@@ -75,9 +76,10 @@ class Staff:
         notes = [n for staff, n in self._notes if staff in staves]
         told: set[Fraction] = set()
         for k, n in enumerate(notes):
-            if n.start in self._advice and n.start not in told and not n.grace:
+            if n.start not in told and not n.grace:
                 told.add(n.start)
-                notes[k] = replace(n, advice=self._advice[n.start])
+                doubt = self._doubts.get(n.start, n.doubt)
+                notes[k] = replace(n, advice=self._advice.get(n.start, n.advice), doubt=doubt)
         return notes
 
     def close(self) -> None:
@@ -220,6 +222,8 @@ class Staff:
             if words.get("id", "").startswith(ADVICE):
                 known = self._advice.get(at, "")
                 self._advice[at] = f"{known} · {said}" if known else said
+            if words.get("id", "").startswith(DOUBT):
+                self._doubts[at] = said.removeprefix("?").strip() or "?"
             self.words.add(said)
         sound = element.find("sound")
         if sound is not None and sound.get("tempo"):
@@ -270,7 +274,7 @@ class Staff:
             return
         note = ReadNote(
             start, length, pitch, string, fret, signs.attack, signs.bend, signs.vibrato, frozenset(signs.marks),
-            signs.finger, signs.partial, raked_from=signs.raked_from, sounding=signs.sounding,
+            signs.finger, signs.partial, raked_from=signs.raked_from, sounding=signs.sounding, arrives=signs.arrives,
         )  # fmt: skip
         self._notes.append((row, note))
         if _is_tied(element, "start"):
