@@ -51,7 +51,7 @@ CODINGS = {
 """By their endings."""
 _LINE_HALF, _SOLID = 1.5, 32
 # Of films as the demo's are, at 1280 x 720: bytes a second, and seconds that one takes to write (docs/MEASUREMENTS.md).
-_BYTES_A_SECOND, _SECONDS_A_SECOND = 40_000, 0.3
+_BYTES_A_SECOND, _SECONDS_A_SECOND = 75_000, 0.3
 # Opus has no other rate (RFC 6716, section 2.1.3); films have it all.
 _FILM_RATE, _SOUND_BLOCK = 48000, 960
 
