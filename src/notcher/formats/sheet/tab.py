@@ -132,9 +132,9 @@ def _reach(notes: Sequence[Note], levels: Mapping[str, int]) -> float:
     """Points that signs take over the first line."""
     if any(n.bend for n in notes):
         return signs.BEND_TOP + 9.0 + _LEVEL * max(levels.values())
-    if any(n.vibrato for n in notes):
-        return 11.0
-    return 13.0 if any(n.string == 1 and n.attack in LEGATO for n in notes) else 8.0
+    if any(n.string == 1 and n.attack in LEGATO for n in notes):
+        return 15.5
+    return 11.0 if any(n.vibrato for n in notes) else 8.0
 
 
 def _numbers(
