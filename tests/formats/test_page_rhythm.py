@@ -27,6 +27,7 @@ from notcher.score.chords import key_at
 from notcher.score.project import Project, Request, Section
 from notcher.score.tempo import TempoMap
 from notcher.teach.layers import Layer
+from notcher.wording.rhythm import short_count, written_counts
 from tests.conftest import note, small_project
 from tests.formats.generated import generated
 from tests.formats.glyphs import glyphs_of, overlaps
@@ -231,3 +232,22 @@ def test_pages_are_turned_where_it_makes_sense(bars: int) -> None:
     for page in pages[:-1]:
         below = [s.y for s in page.shapes if isinstance(s, Text) and s.text in names]
         assert max(below, default=0.0) < 760
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3, 4, 6, 7, 8, 9, 11, 12])
+def test_counts_say_where_values_are_written(seed: int) -> None:
+    """What is said under a number is the place of its stem: beats by their number, parts by their syllables."""
+    project = generated(seed)
+    counts = written_counts(project, project.notes)
+    part = {
+        Fraction(1, 4): "e",
+        Fraction(1, 2): "and",
+        Fraction(3, 4): "a",
+        Fraction(1, 3): "trip",
+        Fraction(2, 3): "let",
+    }
+    for cell in barred(bars_of(project, project.notes)):
+        for n in () if cell.grace else cell.struck:
+            within = cell.beat % 1
+            if " of " not in counts[n.id]:
+                assert short_count(counts[n.id]) == (part.get(within, ".") if within else str(int(cell.beat) + 1)), n

@@ -1,9 +1,10 @@
 """Tab as plain text, by phrases, with timestamps: readable in a message or a terminal."""
 
 import textwrap
+from collections.abc import Mapping
 
 from notcher.formats import heading
-from notcher.rhythm.count import counted
+from notcher.rhythm.bars import written_bars
 from notcher.score.alike import differences
 from notcher.score.note import Attack, BendKind, Mark, Note, strikes
 from notcher.score.project import Phrase, Project
@@ -13,7 +14,7 @@ from notcher.wording import later, told, tr
 from notcher.wording.chords import chords_over
 from notcher.wording.notes import phrase_title, remarks_on
 from notcher.wording.numbers import clock
-from notcher.wording.rhythm import counts_of, short_count
+from notcher.wording.rhythm import short_count, written_counts
 
 _WIDTH = 80
 # A chord stands over a note that comes so little before it.
@@ -50,11 +51,12 @@ def text_tab(
     lines += textwrap.wrap(heading.whose(project, said), _WIDTH)
     lines += [line for fact in heading.facts(project) for line in textwrap.wrap(fact, _WIDTH)]
     lines.append("")
+    counts, bars = written_counts(project, notes), written_bars(project, notes)
     for phrase, group in by_phrase(project, notes):
         times = f"  ({clock(phrase.start)} - {clock(phrase.end)})" if phrase else ""
         lines.append(f"{phrase_title(phrase)}{times}" if phrase else tr("Between phrases"))
         again = said_again(project, phrase, notes)
-        lines += [*again, ""] if again else _block(project, group, hands=hands)
+        lines += [*again, ""] if again else _block(project, group, counts, bars, hands=hands)
     of_time, of_hands = (OF_COUNT,) if project.tempo else (), (OF_HANDS,) if hands else ()
     for legend in (*of_time, *of_hands, *LEGEND, *(() if project.tempo else (NO_BEAT,))):
         lines += textwrap.wrap(tr(legend), 78, break_long_words=False)
@@ -141,28 +143,27 @@ def _strokes(column: list[Note]) -> str:
     return "".join(dict.fromkeys(word for n in column for mark, word in _STROKES.items() if mark in n.marks))
 
 
-def _bars_begin(project: Project, columns: list[list[Note]]) -> set[int]:
+def _bars_begin(columns: list[list[Note]], bar_of: Mapping[str, int]) -> set[int]:
     """Numbers of the columns before which a bar line stands."""
-    if project.tempo is None:
-        return set()
-    bars = [found.bar if (found := counted(project, column[0])) is not None else 0 for column in columns]
+    bars = [bar_of.get(column[0].id, 0) for column in columns]
     return {k for k in range(1, len(bars)) if bars[k] != bars[k - 1]}
 
 
-def _short_count(column: list[Note], counts: dict[str, str]) -> str:
+def _short_count(column: list[Note], counts: Mapping[str, str]) -> str:
     """What is said on what is struck together."""
     return short_count(next((counts[n.id] for n in column if n.id in counts), ""))
 
 
-def _block(project: Project, group: list[Note], *, hands: bool = False) -> list[str]:
+def _block(
+    project: Project, group: list[Note], counts: Mapping[str, str], bar_of: Mapping[str, int], *, hands: bool = False
+) -> list[str]:
     letters = [letter.ljust(2) for letter in project.tuning.letters()]
     columns = strikes(group)
     over = list(chords_over(project, group[0].onset, group[-1].end))
     out: list[str] = []
     above = ""
     rows = ["-"] * project.tuning.strings
-    counts = counts_of(project, group[0].onset, group[-1].onset + 1e-6)
-    bars = _bars_begin(project, columns)
+    bars = _bars_begin(columns, bar_of)
     under = {COUNT_ROW: " "} if counts else {}
     under |= {FINGERS_ROW: " ", STROKES_ROW: " "} if hands else {}
 

@@ -11,7 +11,7 @@ from notcher.score.chords import key_at
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
-from notcher.wording.rhythm import counts_of
+from notcher.wording.rhythm import written_counts
 
 FORMAT, VERSION = "notcher-written", 1
 _VALUES = {"whole": "1/1", "half": "1/2", "quarter": "1/4", "eighth": "1/8", "16th": "1/16", "32nd": "1/32"}
@@ -21,7 +21,7 @@ def written_json(project: Project, notes: Sequence[Note]) -> str:
     """The notes in the `notcher-written` form: places in beats from their bar's start, which of a pick-up is the beat
     of its first note."""
     found = bars_of(project, notes)
-    counts = counts_of(project, notes[0].onset, notes[-1].onset + 1e-6) if notes else {}
+    counts = written_counts(project, notes)
     tempo = found.tempo
     key = key_at(project, notes[0].onset) if notes else None
     document = {

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from notcher.rhythm.values import TICKS, Event, Value, nominal_map, written
+from notcher.rhythm.values import TICKS, Event, Value, nominal_map, places_of, written
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
@@ -84,6 +84,14 @@ def bars_of(project: Project, notes: Sequence[Note]) -> Bars:
             pieces.append(rest(filled, beats * TICKS - filled))
         out.append(Bar(number, beats, from_tick, tuple(pieces)))
     return Bars(tempo, tuple(out))
+
+
+def written_bars(project: Project, notes: Sequence[Note]) -> dict[str, int]:
+    """The number of the bar in which each note is written, by its id; empty without a beat."""
+    tempo = project.tempo
+    if tempo is None:
+        return {}
+    return {n.id: tempo.bar_of(float(p.start)) for n, p in zip(notes, places_of(notes, tempo), strict=True)}
 
 
 def _cut_at_bars(found: Iterable[Event], tempo: TempoMap, first_bar: int) -> Iterable[_Cut]:

@@ -1,6 +1,7 @@
 """Note values: from the places that quantize finds to events with lengths, spelled in tied values."""
 
 import bisect
+import functools
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -100,10 +101,16 @@ def said_graces(notes: Sequence[Note]) -> frozenset[int]:
 
 def places_of(notes: Sequence[Note], tempo: TempoMap) -> list[Place]:
     """Where each note, in time order, is written; what the person decided stays, and the rest settles around it."""
-    onsets = [n.onset for n in notes]
-    return quantize(
-        onsets, tempo, fixed=held_places(notes, tempo), graces=said_graces(notes), swing=find_swing(onsets, tempo)
-    )
+    held = tuple(held_places(notes, tempo).items())
+    return list(_settled(tuple(n.onset for n in notes), held, said_graces(notes), tempo))
+
+
+@functools.lru_cache(maxsize=16)
+def _settled(
+    onsets: tuple[float, ...], held: tuple[tuple[int, Fraction], ...], graces: frozenset[int], tempo: TempoMap
+) -> tuple[Place, ...]:
+    """Kept, as bars, counts and pages ask for the same."""
+    return tuple(quantize(onsets, tempo, fixed=dict(held), graces=graces, swing=find_swing(onsets, tempo)))
 
 
 def written(notes: Sequence[Note], tempo: TempoMap) -> Written:

@@ -5,6 +5,7 @@ from fractions import Fraction
 
 from notcher.rhythm.count import Feel, arrival, feel, passage, places_in_bar
 from notcher.rhythm.quantize import Place
+from notcher.rhythm.values import places_of
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
@@ -90,8 +91,19 @@ def counts_of(project: Project, start: float, end: float) -> dict[str, str]:
     return {n.id: spoken(p, tempo) for n, p in places if start <= n.onset < end and not p.grace}
 
 
+def written_counts(project: Project, notes: Sequence[Note]) -> dict[str, str]:
+    """How notes are counted as they are written out together, by their ids; empty without a beat. Grace notes are not
+    counted."""
+    tempo = project.tempo
+    if tempo is None:
+        return {}
+    return {
+        n.id: spoken(p, tempo) for n, p in zip(notes, places_of(notes, tempo), strict=True) if not p.grace
+    }  # fmt: skip
+
+
 def short_count(count: str) -> str:
-    """What stands under a number, of what counts_of says: the beat, or the syllable of a part of it; parts that have
+    """What stands under a number, of a count: the beat, or the syllable of a part of it; parts that have
     none of their own are a stop."""
     beat, _, part = count.partition(" ")
     return (part if " " not in part else ".") or beat
