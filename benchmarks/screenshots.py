@@ -143,7 +143,9 @@ def _take() -> None:
     desk.transport.set_count_in(False)
     desk.show_room("hand-out")
     views["hand-out"].page.staff.setChecked(True)
-    wait(3500)
+    wait(400)
+    while views["hand-out"].page_count == 0:
+        wait(100)
     keep("hand-out")
     views["hand-out"].show_view(1)
     keep("hand-out-sound")
