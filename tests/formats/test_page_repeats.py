@@ -1,9 +1,14 @@
 """What comes again at once is printed once, between signs of repeat with their number, or with two endings."""
 
 from dataclasses import replace
+from pathlib import Path
 
+import music21
 import pytest
+from lxml import etree
 
+from notcher.formats.export import With, render
+from notcher.formats.incoming.open_score import read_score
 from notcher.formats.sheet.layout import lay_out
 from notcher.formats.sheet.look import Look
 from notcher.formats.sheet.shapes import Text
@@ -11,6 +16,7 @@ from notcher.formats.sheet.systems import Frame, systems
 from notcher.score.project import Phrase, Project
 from notcher.score.tempo import TempoMap
 from tests.conftest import note, small_project
+from tests.formats.test_musicxml_staves import schema
 
 
 def in_bars(*bars: tuple[int, ...]) -> Project:
@@ -75,3 +81,46 @@ def test_run_on_prints_all() -> None:
     said = words(project, Look(run_on=True))
     assert said.count("8") == 2
     assert "×2" not in said
+
+
+def all_played(project: Project, *, staff: bool = False) -> list[tuple[float, int]]:
+    """(beat, pitch) of all that music21 plays of the score, its repeats written out."""
+    text = render(project, "musicxml", beside=With(look=Look(staff=staff)))
+    part = music21.converter.parse(text, format="musicxml").parts[0].expandRepeats()
+    return sorted(
+        (float(n.getOffsetInHierarchy(part)), int(p.midi)) for n in part.recurse().notes
+        if not isinstance(n, music21.harmony.Harmony) for p in n.pitches
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    "bars",
+    [
+        ((5, 7, 8, 7),) * 3,
+        ((5, 7, 8, 7), (5, 7, 8, 7), (1, 3, 1, 3)),
+        ((10, 12, 13, 12), (10, 8, 7, 5), (10, 12, 13, 12), (3, 1, 3, 1), (5, 5, 5, 5)),
+    ],
+    ids=["three times", "twice and on", "two endings"],
+)
+def test_musicxml_repeats_play_every_note(bars: tuple[tuple[int, ...], ...], tmp_path: Path) -> None:
+    project = in_bars(*bars)
+    if len(bars) == 5:
+        phrases = (
+            Phrase("a", "Rope", 0.0, 4.0),
+            Phrase("b", "Again", 4.0, 8.0, like="a"),
+            Phrase("c", "On", 8.0, 10.0),
+        )
+        project = replace(project, phrases=phrases)
+    elif len(bars[2]) == 4 and bars[2] != bars[0]:
+        project = replace(project, phrases=(*project.phrases[:2], replace(project.phrases[2], like="")))
+    assert project.tempo is not None
+    known = sorted((project.tempo.beat_at(n.onset), n.pitch(project.tuning)) for n in project.notes)
+    for staff in (False, True):
+        assert all_played(project, staff=staff) == known
+    text = render(project, "musicxml")
+    assert b'<repeat direction="backward"' in text
+    assert schema().validate(etree.fromstring(text)), schema().error_log.last_error
+    path = tmp_path / "again.musicxml"
+    path.write_bytes(text)
+    read = read_score(path)
+    assert [(float(n.start), n.pitch) for n in read.notes] == known

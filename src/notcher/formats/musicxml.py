@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from notcher.formats.heading import title
 from notcher.formats.musicxml_chords import write_chords
+from notcher.formats.musicxml_repeats import folded, write_left, write_right
 from notcher.harmony.spelling import written_tone
 from notcher.rhythm.bars import Bar, Piece, bars_of
 from notcher.rhythm.beams import beam_kinds, beamed, flags_of
@@ -75,9 +76,12 @@ def musicxml(project: Project, notes: tuple[Note, ...], *, staff: bool = False) 
         at = key_at(project, tempo.time_at(tempo.first_beat_of(number)))
         return at.key if at else None
 
-    for k, bar in enumerate(found.bars):
+    repeats = folded(project, notes, found)
+    written = [bar for bar in found.bars if bar.number not in repeats.left_out]
+    for k, bar in enumerate(written):
         number = bar.number
         measure = ET.SubElement(part, "measure", number=str(number))
+        write_left(measure, number, repeats)
         key = key_in(number)
         if k == 0:
             _attributes(measure, project, bar.beats, key, staves)
@@ -100,8 +104,7 @@ def musicxml(project: Project, notes: tuple[Note, ...], *, staff: bool = False) 
                 ET.SubElement(back, "duration").text = str(sum(p.ticks for p in bar.pieces))
             for piece in bar.pieces:
                 _write(measure, piece, links, project, each, beams)
-        if k == len(found.bars) - 1:
-            ET.SubElement(ET.SubElement(measure, "barline", location="right"), "bar-style").text = "light-heavy"
+        write_right(measure, number, repeats, final=k == len(written) - 1)
     ET.indent(root, " ")
     return _HEAD + ET.tostring(root, encoding="unicode") + "\n"
 
