@@ -170,7 +170,7 @@ def test_the_command_tells_of_a_long_film_first(
     words = ["film", str(path), str(out), "--pace", "110", "--width", "320", "--height", "240", "--rate", "24"]
     assert main(words) == 0
     said = capsys.readouterr()
-    assert "of film, some 0 MB" in said.err
+    assert "s of film, some 1 MB" in said.err
     assert str(out) in said.out
     assert len(list(pictures(out))) == planned(plucked, (), Film(pace=110, rate=24)).frames
     assert main(["film", str(path), str(tmp_path / "x.gif")]) == 1
