@@ -4,8 +4,7 @@ import xml.etree.ElementTree as ET
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from notcher.formats.sheet.repeats import Passage, passages
-from notcher.formats.text_tab import by_phrase
+from notcher.formats.repeats import Passage, by_phrase, passages
 from notcher.rhythm.bars import Bars
 from notcher.rhythm.cells import Cell, barred, cut
 from notcher.score.note import Note

@@ -4,13 +4,12 @@ import textwrap
 from collections.abc import Mapping
 
 from notcher.formats import heading
+from notcher.formats.repeats import by_phrase, said_again
 from notcher.rhythm.bars import written_bars
-from notcher.score.alike import differences
 from notcher.score.note import Attack, BendKind, Mark, Note, strikes
-from notcher.score.project import Phrase, Project
+from notcher.score.project import Project
 from notcher.score.technique import MARKS, Absent
-from notcher.score.versions import phrase_of
-from notcher.wording import later, told, tr
+from notcher.wording import later, tr
 from notcher.wording.chords import chords_over
 from notcher.wording.notes import phrase_title, remarks_on
 from notcher.wording.numbers import clock
@@ -64,34 +63,6 @@ def text_tab(
     if remarks:
         lines += ["", *(line for remark in remarks for line in textwrap.wrap(remark, 78, subsequent_indent="  "))]
     return "\n".join(lines) + "\n"
-
-
-def said_again(project: Project, phrase: Phrase | None, notes: tuple[Note, ...]) -> list[str]:
-    """What stands in the place of a linked phrase's tab where the one it repeats stands there too: 'as First, but ...',
-    in lines; nothing for others."""
-    if phrase is None or not phrase.like:
-        return []
-    earlier = phrase_of(project, phrase.like)
-    if not any(earlier.start <= n.onset < earlier.end for n in notes):
-        return []
-    found = differences(project, phrase)
-    pattern = later("{like}, but") if found.changes else later("{like}.")
-    text = tr(pattern, like=found.like)
-    return [
-        text[0].upper() + text[1:],
-        *(line for what in found.changes for line in textwrap.wrap(told(what), 76, initial_indent="  ")),
-    ]
-
-
-def by_phrase(project: Project, notes: tuple[Note, ...]) -> list[tuple[Phrase | None, list[Note]]]:
-    """Notes grouped by the phrases they start in, in time order; notes in no phrase go under None."""
-    out: list[tuple[Phrase | None, list[Note]]] = []
-    for n in notes:
-        phrase = project.phrase_at(n.onset)
-        if not out or out[-1][0] != phrase:
-            out.append((phrase, []))
-        out[-1][1].append(n)
-    return out
 
 
 # A palm mute stands before the others; the stroke of a slide off is drawn with the number.

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from xml.sax.saxutils import escape
 
 from notcher.formats.sheet.shapes import Curve, Line, Outline, Polygon, Shape, Text
+from notcher.formats.sheet.writers import path_of
 
 _ROUND = 2
 
@@ -26,7 +27,7 @@ def svg(shapes: Sequence[Shape], width: float, height: float, label: str) -> str
                 path = "M" + "L".join(f"{_n(x)} {_n(y)}" for x, y in shape.points) + "Z"
                 _filled(fills, shape.grey, path)
             case Outline():
-                _filled(fills, 0.0, _contours(shape))
+                _filled(fills, 0.0, path_of(shape, _n))
             case Text():
                 texts.append(_text(shape))
     out = [f'<svg role="img" aria-label="{escape(label, {chr(34): "&quot;"})}" viewBox="0 0 {_n(width)} {_n(height)}">']
@@ -55,16 +56,6 @@ def _n(value: float) -> str:
 
 def _seen(grey: float) -> str:
     return f' opacity="{1 - grey:.2f}"' if grey else ""
-
-
-def _contours(shape: Outline) -> str:
-    out = []
-    for (start,), *pieces in shape.contours:
-        out.append(f"M{_n(start[0])} {_n(start[1])}")
-        for piece in pieces:
-            out.append(("L" if len(piece) == 1 else "C") + " ".join(f"{_n(x)} {_n(y)}" for x, y in piece))
-        out.append("Z")
-    return "".join(out)
 
 
 def _text(shape: Text) -> str:

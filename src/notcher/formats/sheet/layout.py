@@ -22,6 +22,8 @@ _SAMPLE_WIDTH = 30.0
 _LEGEND_WIDTH = _LEGEND_COLUMN - 26.0 - 14.0
 # A phrase that would be torn late on a page begins on the next one.
 _LATE, _TITLE_LINES = 0.16, 4
+_BENDS = {"bend": BendKind.BEND, "release": BendKind.BEND_RELEASE, "curl": BendKind.CURL}
+_LARGE_BENDS = {"again": BendKind.AGAIN, "staggered": BendKind.STAGGERED, "muted": BendKind.MUTED}
 _NO_STAFF = later("No beat is known, so there is no staff")
 _NO_BEAT = [
     ("ring", later("rings as far as the bar; numbers stand apart by time")),
@@ -210,11 +212,15 @@ def _sample(key: str, x: float, y: float) -> list[Shape]:
         return signs.stroke(x, y + 2.5, Mark.DOWN_STROKE if key == "down" else Mark.UP_STROKE)
     if key == "[9]":
         return [Text(x, y + 2.4, "9", 7.0, "middle", "B"), *signs.changed(x, y, 3.4)]
-    kinds = {"bend": BendKind.BEND, "release": BendKind.BEND_RELEASE, "curl": BendKind.CURL}
-    if key in kinds:
-        # The rise and fall alone: a legend needs no interval.
-        drawn = signs.bend(x - 12, y + 4.5, Bend(kinds[key], 50), top=y - 4.5, end_x=x + 14)
+    # The rise and fall alone: a legend needs no interval.
+    if key in _BENDS:
+        drawn = signs.bend(x - 12, y + 4.5, Bend(_BENDS[key], 50), top=y - 4.5, end_x=x + 14)
         return [s for s in drawn if not isinstance(s, Text)]
+    if key in _LARGE_BENDS:
+        drawn = signs.bend(0.0, 0.0, Bend(_LARGE_BENDS[key], 50), top=-15.0, end_x=30.0)
+        return [moved(s, x - 12, y + 4.5, scale=0.58) for s in drawn if not isinstance(s, Text)]
+    if key == "hold":
+        return [Text(x, y + 4.4, "(9)", 6.4, "middle", "B"), Line(x - 7, y - 3.2, x + 7, y - 3.2, 0.8)]
     label = "(9)" if key == "pre" else term("staff", key)
     size = min(7.0, _SAMPLE_WIDTH / max(1.0, text_width(label, 1.0, "B")))
     return [Text(x, y + 2.4, label, size, "middle", "B")]

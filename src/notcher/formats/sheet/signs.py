@@ -84,7 +84,11 @@ def bend(x: float, y: float, bend_: Bend, *, top: float, end_x: float) -> list[S
         tip = y - 11.0
         out = [Curve(((start, y - 1), (peak, y - 1), (peak, y - 4), (peak, tip + 3))), *_arrow(peak, tip, up=True)]
         return [*out, Text(peak, tip - 1.8, name, 6.6, "middle")]
-    if bend_.starts_raised:
+    if bend_.kind is BendKind.HOLD:
+        # Held from the note before: nothing moves.
+        peak = x
+        out = [Line(x - 9, top + 2.5, x + 9, top + 2.5, 0.8)]
+    elif bend_.starts_raised:
         peak = x
         out = [Line(x, y - 5.0, x, top + 3.5, 0.8), *_arrow(x, top, up=True)]
     else:
@@ -101,9 +105,12 @@ def bend(x: float, y: float, bend_: Bend, *, top: float, end_x: float) -> list[S
         out += [Curve(((peak, top + 1.5), (dip - 2, top + 1.5), (dip - 2, y - 6), (dip, y - 6))),
                 Curve(((dip, y - 6), (end - 2, y - 6), (end, y - 8), (end, top + 3.5))),
                 *_arrow(end, top, up=True)]  # fmt: skip
+    elif bend_.kind is BendKind.STAGGERED:
+        # A second head where it is picked again.
+        out += _arrow(peak, (y + top) / 2 - 1.0, up=True)
     elif bend_.kind is BendKind.MUTED:
         out += [Line(peak + 4, top - 1, peak + 8, top + 3, 0.8), Line(peak + 4, top + 3, peak + 8, top - 1, 0.8)]
-    elif room > 40 and bend_.kind is not BendKind.PRE_BEND:
+    elif room > 40 and bend_.kind not in (BendKind.PRE_BEND, BendKind.HOLD):
         out.append(Line(peak + 3, top + 1, x + room - 2, top + 1, 0.5, dash=True))
     return out
 
@@ -197,6 +204,7 @@ LEGEND: tuple[tuple[str, str], ...] = (
     ("bend", "bend, to sound ¼, ½, full, 1½ … steps higher"),
     ("release", "bend and release, unpicked"),
     ("pre", "pre-bend: push silently first, then pick"),
+    ("hold", "held where the note before left it, and picked again"),
     ("curl", "curl: about a quarter step, right at the note's end"),
     ("again", "let down and bent again, unpicked"),
     ("staggered", "picked again while the string rises"),
@@ -227,7 +235,9 @@ def used_signs(notes: tuple[Note, ...]) -> set[str]:
             used.add("curl" if n.bend.kind is BendKind.CURL else "bend")
             if n.bend.released:
                 used.add("release")
-            if n.bend.starts_raised:
+            if n.bend.kind is BendKind.HOLD:
+                used.add("hold")
+            elif n.bend.starts_raised:
                 used.add("pre")
             used |= {{BendKind.AGAIN: "again", BendKind.STAGGERED: "staggered", BendKind.MUTED: "muted"}
                      .get(n.bend.kind, "")}  # fmt: skip

@@ -4,18 +4,17 @@ import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from notcher.formats.repeats import Passage, by_phrase, passages
 from notcher.formats.sheet import staff as standard
 from notcher.formats.sheet import tab
 from notcher.formats.sheet.look import Look
 from notcher.formats.sheet.measure import broken, fitted, text_width
 from notcher.formats.sheet.neck import height as neck_height
 from notcher.formats.sheet.neck import strip
-from notcher.formats.sheet.repeats import Passage, passages
 from notcher.formats.sheet.rows import METRE_ROOM, Row, Setting, bar_line, rows_of
 from notcher.formats.sheet.shapes import Line, Shape, Text, moved
 from notcher.formats.sheet.staff_mei import Score, accidentals
 from notcher.formats.sheet.turns import turns_of
-from notcher.formats.text_tab import by_phrase
 from notcher.place.fingers import Fingered
 from notcher.place.solver import fingering
 from notcher.rhythm.bars import bars_of
@@ -173,6 +172,12 @@ class _Music:
         clef = standard.lead_of(self.keys.get(bar)) if self.look.staff else 0.0
         return clef + (METRE_ROOM if self.metres and opens else 0.0)
 
+    def _begun(self, row: Row, passage: Passage) -> list[Phrase]:
+        """The phrases whose first note that is printed stands in a row."""
+        here = {n.id for n in tab.notes_of(row)}
+        firsts = [(p, next((n.id for n in passage.notes if p.holds(n.onset)), None)) for p in self.project.phrases]
+        return [p for p, first in firsts if first in here]
+
     def drawn(
         self, row: Row, setting: Setting, frame: Frame, passage: Passage, *, heading: str, opens: bool, final: bool,
         hand: Mapping[str, Fingered],
@@ -201,11 +206,7 @@ class _Music:
             y += _SECTION
             mark = mark or sections[0].name
         if look.run_on and frame.headed:
-            begun = [
-                p
-                for p in project.phrases
-                if (opens or start - 0.05 <= p.start) and p.start < end - 0.05 and p.end > start
-            ]
+            begun = self._begun(row, passage)
             if begun:
                 shapes += _names(begun, [tab.x_at(row, xs, right, p.start) - 6 for p in begun], y, frame.width)
                 y += _HEADING - 2

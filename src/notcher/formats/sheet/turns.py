@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from notcher.formats.sheet.repeats import Passage, Span
+from notcher.formats.repeats import Passage, Span
 from notcher.formats.sheet.rows import Row
 
 

@@ -176,7 +176,7 @@ def svg_of(s: Shape, paint: Callable[[str, float], str] = grey_paint) -> str:
             points = " ".join(f"{x:.2f},{y:.2f}" for x, y in s.points)
             return f'<polygon points="{points}" {paint("fill", s.grey)}/>'
         case Outline():
-            return f'<path d="{_path(s)}" {paint("fill", 0.0)}/>'
+            return f'<path d="{path_of(s)}" {paint("fill", 0.0)}/>'
         case Text():
             style = {"B": ' font-weight="700"', "I": ' font-style="italic"'}.get(s.style, "")
             anchor = "" if s.anchor == "start" else f' text-anchor="{s.anchor}"'
@@ -186,12 +186,13 @@ def svg_of(s: Shape, paint: Callable[[str, float], str] = grey_paint) -> str:
             )
 
 
-def _path(s: Outline) -> str:
+def path_of(outline: Outline, number: Callable[[float], str] = "{:.2f}".format) -> str:
+    """An outline as an SVG path. number: how figures are written."""
     out = []
-    for (start,), *pieces in s.contours:
-        out.append(f"M{start[0]:.2f} {start[1]:.2f}")
+    for (start,), *pieces in outline.contours:
+        out.append(f"M{number(start[0])} {number(start[1])}")
         for piece in pieces:
-            out.append(("L" if len(piece) == 1 else "C") + " ".join(f"{x:.2f} {y:.2f}" for x, y in piece))
+            out.append(("L" if len(piece) == 1 else "C") + " ".join(f"{number(x)} {number(y)}" for x, y in piece))
         out.append("Z")
     return "".join(out)
 

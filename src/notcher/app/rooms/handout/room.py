@@ -165,6 +165,7 @@ class HandOutRoom(RoomView):
         if shown is not None:
             shown.setChecked(True)
         self.right.setCurrentIndex(number)
+        self.state.setVisible(number == _PAGES)
         if self._desk.session.is_open:
             self._show_last()
             self._show_length()
@@ -246,8 +247,8 @@ class HandOutRoom(RoomView):
             return
         self.sound.length.setText(
             tr(
-                "{seconds:.0f} s of film, some {megabytes:.1f} MB, in about {minutes:.1f} min", seconds=plan.seconds,
-                megabytes=plan.megabytes, minutes=plan.minutes,
+                "{seconds:.0f} s of film, some {megabytes:.1f} MB, written in about {time}", seconds=plan.seconds,
+                megabytes=plan.megabytes, time=_short_time(60 * plan.minutes),
             )
         )  # fmt: skip
 
@@ -388,3 +389,8 @@ class HandOutRoom(RoomView):
     def wait(self) -> None:
         """Let a drawing that runs come to its end (before the window goes)."""
         self._drawing.wait()
+
+
+def _short_time(seconds: float) -> str:
+    """About how long something takes."""
+    return tr("{n:.0f} s", n=max(1.0, seconds)) if seconds < 90 else tr("{n:.0f} min", n=seconds / 60)

@@ -54,7 +54,9 @@ class SoundPanel(QScrollArea):
         self.counted = tick(tr("counted in"), on=True)
         self.click = tick(tr("with a click"))
         self.in_tune = tick(tr("at A = 440"))
-        self.shift = number(tr("Half steps that the sounds are moved by"), -MOST_SHIFT, MOST_SHIFT, 0)
+        self.shift = number(
+            tr("Half steps that the sounds are moved by"), -MOST_SHIFT, MOST_SHIFT, 0, unit=tr("half steps")
+        )
         self.format = choice(tr("Kind of sound file"), [(name.upper(), name) for name in FORMATS])
         form.addRow(tr("Hear"), self.hear)
         form.addRow(tr("Paces, %"), self.paces)

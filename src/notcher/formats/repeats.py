@@ -1,12 +1,44 @@
-"""What a sheet prints once: phrases that repeat the one before them between signs of repeat, or in words."""
+"""What is written once: phrases that repeat the one before them between signs of repeat, others in words."""
 
+import textwrap
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from notcher.formats.text_tab import said_again
 from notcher.rhythm.cells import Cell
+from notcher.score.alike import differences
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
+from notcher.score.versions import phrase_of
+from notcher.wording import later, told, tr
+
+
+def said_again(project: Project, phrase: Phrase | None, notes: tuple[Note, ...]) -> list[str]:
+    """What stands in the place of a linked phrase's tab where the one it repeats stands there too: 'as First, but ...',
+    in lines; nothing for others."""
+    if phrase is None or not phrase.like:
+        return []
+    earlier = phrase_of(project, phrase.like)
+    if not any(earlier.start <= n.onset < earlier.end for n in notes):
+        return []
+    found = differences(project, phrase)
+    pattern = later("{like}, but") if found.changes else later("{like}.")
+    text = tr(pattern, like=found.like)
+    return [
+        text[0].upper() + text[1:],
+        *(line for what in found.changes for line in textwrap.wrap(told(what), 76, initial_indent="  ")),
+    ]
+
+
+def by_phrase(project: Project, notes: tuple[Note, ...]) -> list[tuple[Phrase | None, list[Note]]]:
+    """Notes grouped by the phrases they start in, in time order; notes in no phrase go under None."""
+    out: list[tuple[Phrase | None, list[Note]]] = []
+    for n in notes:
+        phrase = project.phrase_at(n.onset)
+        if not out or out[-1][0] != phrase:
+            out.append((phrase, []))
+        out[-1][1].append(n)
+    return out
+
 
 Span = tuple[int, int]
 
