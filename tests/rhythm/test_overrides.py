@@ -1,5 +1,6 @@
 """Written places and values that the person decided, and what settles around them."""
 
+import math
 from dataclasses import replace
 from fractions import Fraction
 
@@ -115,3 +116,13 @@ def test_a_run_is_moved_as_its_places_say() -> None:
     beats = [k / 4 + float(rng.normal(0, 0.03)) + 0.1 * (k == 0) for k in range(16)]
     straight = as_written(played(sorted(beats)), 0.0, 3.0)
     assert all(abs(n.onset * 8 - round(n.onset * 8)) < 1e-6 for n in straight.notes)
+
+
+@pytest.mark.parametrize("bpm", [66, 92, 97.3, 120, 152])
+def test_every_note_on_a_bar_line_has_its_place(bpm: float) -> None:
+    """An onset a hair before a bar line is on it: floating point leaves as much."""
+    tempo = TempoMap(TempoMap.steady(bpm, first_beat=1.0, count=420).beats, 4, 0, ((5, 3), (9, 4)))
+    onsets = [math.nextafter(tempo.time_at(beat), 0.0) for beat in range(400)]
+    notes = tuple(note(i + 1, onset, 1, 5, length=0.05) for i, onset in enumerate(onsets))
+    project = Project(Recording("x.wav", "ab" * 32, 420.0, 44100, 2), notes=notes, tempo=tempo)
+    assert [place_of(project, n).start for n in project.notes] == list(range(400))

@@ -18,6 +18,7 @@ _FEWEST_FOR_A_FEEL = 6
 # So much nearer a finer part of the beat must lie than a half, to be said of a bend's arrival.
 _SIXTEENTH_DEARER_S, _TRIPLET_DEARER_S = 0.015, 0.025
 _BARS_AROUND = 1
+_HAIR_S = 1e-6
 # More is no longer one breath, and takes longer than a keystroke should.
 _MOST_AT_ONCE = 32
 
@@ -64,11 +65,13 @@ def places_in_bar(project: Project, bar: int) -> list[tuple[Note, Place]]:
     tempo = project.tempo
     if tempo is None:
         return []
-    begins, ends = (tempo.time_at(tempo.first_beat_of(b)) for b in (bar, bar + 1))
-    inside = project.notes_between(begins, ends)
     low = tempo.time_at(tempo.first_beat_of(bar - _BARS_AROUND))
     high = tempo.time_at(tempo.first_beat_of(bar + 1 + _BARS_AROUND))
-    before, after = project.notes_between(low, begins), project.notes_between(ends, high)
+    before, inside, after = [], [], []
+    # By the bar that each is said to be in: the time of a bar line, worked out anew, may miss a note on it by a hair.
+    for n in project.notes_between(low - _HAIR_S, high + _HAIR_S):
+        lies = tempo.bar_and_beat(n.onset)[0] - bar
+        (inside if lies == 0 else before if lies < 0 else after).append(n)
     room = max(4, (_MOST_AT_ONCE - len(inside)) // 2)
     near = (*before[-room:], *inside, *after[:room])
     places = _settled_notes(near, tempo)
