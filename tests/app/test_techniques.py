@@ -22,7 +22,7 @@ from notcher.formats.line import read_line, written_line
 from notcher.formats.midi import midi_bytes
 from notcher.formats.musicxml import musicxml
 from notcher.formats.sheet.layout import lay_out
-from notcher.formats.text_tab import note_text
+from notcher.formats.text_signs import note_text
 from notcher.listen.listener import listen
 from notcher.listen.shape import read_shape
 from notcher.listen.spectrum import HOP

@@ -15,10 +15,13 @@ from notcher.formats.midi import midi_bytes
 from notcher.formats.musicxml import musicxml
 from notcher.formats.text_tab import text_tab
 from notcher.formats.written import written_json
+from notcher.rhythm.bars import written_bars
 from notcher.rhythm.count import counted as counted_at
+from notcher.score.note import Attack, Bend, BendKind
 from notcher.score.project import Project, Recording
 from notcher.score.tempo import TempoMap
 from tests.conftest import note
+from tests.formats.generated import generated
 
 
 def _read(project: Project) -> dict[str, Any]:
@@ -151,3 +154,32 @@ def test_text_tab_counts_in_the_numbers_columns_and_parts_bars(demo: Project) ->
     wanted = {found.bar for n in demo.notes if (found := counted_at(demo, n)) is not None}
     assert said > 60
     assert bars >= len(wanted) - len(demo.phrases)
+
+
+@pytest.mark.parametrize("seed", range(300, 312))
+def test_text_tab_is_never_wider_than_80_columns_and_ends_lines_with_bars(seed: int) -> None:
+    """A line that a bar does not end has no bar line there; what the bars are is what is written elsewhere."""
+    made = generated(seed, bars=24)
+    made = replace(made, phrases=tuple(replace(p, name="Tide " * 30) for p in made.phrases))
+    text = text_tab(made, made.notes)
+    assert max(len(line) for line in text.splitlines()) <= 80
+    if made.tempo is None:
+        return
+    top = made.tuning.letters()[0]
+    rows = [line for line in text.splitlines() if re.match(rf"{top}\s?\|", line)]
+    lines = sum(row.count("|") - 1 for row in rows)
+    written = set(written_bars(made, made.notes).values())
+    assert lines == len(written)
+
+
+def test_text_tab_explains_the_signs_that_are_used_alone() -> None:
+    plain = replace(generated(301, bars=8), phrases=())
+    notes = [replace(n, attack=Attack.PICK, bend=None, marks=frozenset(), vibrato=None, doubt=None)
+             for n in plain.notes]  # fmt: skip
+    said = text_tab(plain, tuple(notes))
+    assert "bend" not in said
+    assert "hammer" not in said
+    one = (replace(notes[0], bend=Bend(BendKind.MUTED, 200)), *notes[1:])
+    said = text_tab(plain, one)
+    assert "9b11x muted at the top" in said
+    assert "release" not in said

@@ -1,14 +1,16 @@
 """Tab as plain text, by phrases, with timestamps: readable in a message or a terminal."""
 
+import itertools
 import textwrap
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 
 from notcher.formats import heading
 from notcher.formats.repeats import by_phrase, said_again
+from notcher.formats.text_signs import STROKES, note_text, text_legend
 from notcher.rhythm.bars import written_bars
-from notcher.score.note import Attack, BendKind, Mark, Note, strikes
+from notcher.score.note import Note, strikes
 from notcher.score.project import Project
-from notcher.score.technique import MARKS, Absent
 from notcher.wording import later, tr
 from notcher.wording.chords import chords_over
 from notcher.wording.notes import phrase_title, remarks_on
@@ -18,27 +20,12 @@ from notcher.wording.rhythm import short_count, written_counts
 _WIDTH = 80
 # A chord stands over a note that comes so little before it.
 _EARLY_S = 0.1
+_BAR_LINE = 2
 NO_BEAT = later("= rings on   - silent (there is no beat: how far numbers stand apart is time)")
 FINGERS_ROW, STROKES_ROW, COUNT_ROW = "f", "s", "c"
 """What the lines under a block begin with, before a full stop: those of strings have a bar there."""
 OF_COUNT = later("c. the count: what is said on each number, . within the beat; | a bar begins")
 OF_HANDS = later("f. the fretting hand: 1 to 4 its fingers, T the thumb   s. the pick: d down, u up")
-LEGEND = (
-    later(
-        "9b11 bend, to sound like fret 11   9b(9.5) a quarter   9b11r9 bend and release   (9b11) pre-bend   "
-        "(9b11)r9 pre-bend and release"
-    ),
-    later(
-        "h hammer-on   p pull-off   / \\ slide   ~ vibrato   t tap   x dead   <12> natural harmonic   "
-        "[4] pinch harmonic   rk rake   pm palm mute   ? doubtful"
-    ),
-    later(
-        "9b11r9b11 bent again unpicked   (9b)b11 picked again as it rises   9b11x muted at the top   lr let ring   "
-        "st staccato   tr trill   gr grace   lh fretting hand alone   "
-        "rp picked again"
-    ),
-    later("d down   u up   ac accent   tm tremolo picking   sw volume swell   dip, dive, scoop with the bar"),
-)
 
 
 def text_tab(
@@ -51,57 +38,33 @@ def text_tab(
     lines += [line for fact in heading.facts(project) for line in textwrap.wrap(fact, _WIDTH)]
     lines.append("")
     counts, bars = written_counts(project, notes), written_bars(project, notes)
-    for phrase, group in by_phrase(project, notes):
+    groups = by_phrase(project, notes)
+    for k, (phrase, group) in enumerate(groups):
         times = f"  ({clock(phrase.start)} - {clock(phrase.end)})" if phrase else ""
-        lines.append(f"{phrase_title(phrase)}{times}" if phrase else tr("Between phrases"))
+        name = textwrap.wrap(phrase_title(phrase), _WIDTH - len(times)) if phrase else [tr("Between phrases")]
+        lines += [*name[:-1], name[-1] + times]
         again = said_again(project, phrase, notes)
-        lines += [*again, ""] if again else _block(project, group, counts, bars, hands=hands)
+        after = bars.get(groups[k + 1][1][0].id) if k + 1 < len(groups) else None
+        lines += [*again, ""] if again else _block(project, group, counts, bars, after, hands=hands)
     of_time, of_hands = (OF_COUNT,) if project.tempo else (), (OF_HANDS,) if hands else ()
-    for legend in (*of_time, *of_hands, *LEGEND, *(() if project.tempo else (NO_BEAT,))):
-        lines += textwrap.wrap(tr(legend), 78, break_long_words=False)
+    for legend in (*of_time, *of_hands, *(() if project.tempo else (NO_BEAT,))):
+        lines += textwrap.wrap(tr(legend), 78)
+    lines += _side_by_side(text_legend(notes, hands=hands))
     remarks = remarks_on(project, notes)
     if remarks:
         lines += ["", *(line for remark in remarks for line in textwrap.wrap(remark, 78, subsequent_indent="  "))]
     return "\n".join(lines) + "\n"
 
 
-# A palm mute stands before the others; the stroke of a slide off is drawn with the number.
-_SHORT = {
-    row.mark: row.text for row in MARKS
-    if not isinstance(row.text, Absent) and row.mark not in (Mark.PALM_MUTE, Mark.SLIDE_OFF)
-}  # fmt: skip
-
-
-def note_text(n: Note, *, hands: bool = False) -> str:
-    """One note as it stands on its line. hands: strokes have a line of their own."""
-    core = f"{n.node_fret():.2g}" if n.partial else str(n.fret)
-    if Mark.DEAD in n.marks:
-        core = "x"
-    elif Mark.NATURAL_HARMONIC in n.marks:
-        core = f"<{core}>"
-    elif Mark.PINCH_HARMONIC in n.marks:
-        core = f"[{core}]"
-    if n.bend:
-        to = n.sounds_like_fret()
-        goal = f"{to:.0f}" if to == int(to) else f"({to:g})"
-        core = {
-            BendKind.PRE_BEND: f"({n.fret}b{goal})", BendKind.HOLD: f"({n.fret}b{goal})",
-            BendKind.PRE_BEND_RELEASE: f"({n.fret}b{goal})r{n.fret}",
-            BendKind.BEND_RELEASE: f"{n.fret}b{goal}r{n.fret}", BendKind.AGAIN: f"{n.fret}b{goal}r{n.fret}b{goal}",
-            BendKind.STAGGERED: f"({n.fret}b)b{goal}", BendKind.MUTED: f"{n.fret}b{goal}x",
-        }.get(n.bend.kind, f"{n.fret}b{goal}")  # fmt: skip
-    before = {Attack.HAMMER: "h", Attack.PULL: "p", Attack.TAP: "t", Attack.RAKE: "rk"}.get(n.attack, "")
-    if n.attack is Attack.SLIDE or Mark.SLIDE_IN in n.marks:
-        before = "/"
-    after = "~" if n.vibrato else ""
-    after += "\\" if Mark.SLIDE_OFF in n.marks else ""
-    after += "pm" if Mark.PALM_MUTE in n.marks else ""
-    after += "".join(word for mark, word in _SHORT.items() if mark in n.marks and not (hands and mark in _STROKES))
-    after += "?" if n.doubt else ""
-    return before + core + after
-
-
-_STROKES = {Mark.DOWN_STROKE: "d", Mark.UP_STROKE: "u"}
+def _side_by_side(items: Sequence[str]) -> list[str]:
+    """What explains signs, as many to a line as fit."""
+    lines: list[str] = []
+    for item in items:
+        if lines and len(lines[-1]) + 3 + len(item) <= _WIDTH:
+            lines[-1] += "   " + item
+        else:
+            lines += textwrap.wrap(item, _WIDTH)
+    return lines
 
 
 def _fingers(column: list[Note]) -> str:
@@ -111,13 +74,7 @@ def _fingers(column: list[Note]) -> str:
 
 def _strokes(column: list[Note]) -> str:
     """The stroke that takes them."""
-    return "".join(dict.fromkeys(word for n in column for mark, word in _STROKES.items() if mark in n.marks))
-
-
-def _bars_begin(columns: list[list[Note]], bar_of: Mapping[str, int]) -> set[int]:
-    """Numbers of the columns before which a bar line stands."""
-    bars = [bar_of.get(column[0].id, 0) for column in columns]
-    return {k for k in range(1, len(bars)) if bars[k] != bars[k - 1]}
+    return "".join(dict.fromkeys(word for n in column for mark, word in STROKES.items() if mark in n.marks))
 
 
 def _short_count(column: list[Note], counts: Mapping[str, str]) -> str:
@@ -125,60 +82,118 @@ def _short_count(column: list[Note], counts: Mapping[str, str]) -> str:
     return short_count(next((counts[n.id] for n in column if n.id in counts), ""))
 
 
-def _block(
-    project: Project, group: list[Note], counts: Mapping[str, str], bar_of: Mapping[str, int], *, hands: bool = False
-) -> list[str]:
-    letters = [letter.ljust(2) for letter in project.tuning.letters()]
-    columns = strikes(group)
-    over = list(chords_over(project, group[0].onset, group[-1].end))
-    out: list[str] = []
-    above = ""
-    rows = ["-"] * project.tuning.strings
-    bars = _bars_begin(columns, bar_of)
-    under = {COUNT_ROW: " "} if counts else {}
-    under |= {FINGERS_ROW: " ", STROKES_ROW: " "} if hands else {}
+@dataclass(frozen=True, slots=True)
+class _Column:
+    """What is struck together: its texts by string, what stands under them, the characters it takes, and how far each
+    string's note rings into it (0 to 1)."""
 
-    def flush() -> None:
-        if above:
-            out.append(" " * (len(letters[0]) + 1) + above)
-        out.extend(f"{letters[i]}|{rows[i]}|" for i in range(len(rows)))
-        out.extend(f"{letter}. {row}".rstrip() for letter, row in under.items())
-        out.append("")
+    notes: list[Note]
+    texts: Mapping[int, str]
+    below: Mapping[str, str]
+    width: int
+    rings: Mapping[int, float]
 
+
+def _columns(
+    project: Project, group: list[Note], counts: Mapping[str, str], *, hands: bool
+) -> Iterator[_Column]:  # fmt: skip
+    struck = strikes(group)
     ringing: dict[int, float] = {}
-    for i, column in enumerate(columns):
+    for i, column in enumerate(struck):
+        following = struck[i + 1] if i + 1 < len(struck) else None
         texts = {n.string: note_text(n, hands=hands) for n in column}
         below = {COUNT_ROW: _short_count(column, counts)} if counts else {}
         below |= {FINGERS_ROW: _fingers(column), STROKES_ROW: _strokes(column)} if hands else {}
-        gap = 1
-        if i + 1 < len(columns):
-            gap = max(1, min(8, round((columns[i + 1][0].onset - column[0].onset) * 8)))
-        width = max(len(t) for t in (*texts.values(), *below.values())) + gap
-        if i in bars and len(rows[0]) > 1:
-            rows = [row + "|-" for row in rows]
-            under = {letter: row + "  " for letter, row in under.items()}
-        if len(rows[0]) + width + 4 > _WIDTH:
-            flush()
-            above = ""
-            rows = ["-"] * project.tuning.strings
-            under = dict.fromkeys(under, " ")
         begins = column[0].onset
-        last = None
-        while over and over[0][0] <= begins + _EARLY_S:
-            last = over.pop(0)[1]
-        if last is not None:
-            # Over the note that comes with it or after it; a name never runs into the one before.
-            above = above.ljust(len(rows[0])) if not above or len(above) < len(rows[0]) else above + " "
-            above += last
+        gap = max(1, min(8, round((following[0].onset - begins) * 8))) if following else 1
         ringing = {s: end for s, end in ringing.items() if end > begins} | {n.string: n.end for n in column}
-        until = columns[i + 1][0].onset if i + 1 < len(columns) else max(n.end for n in column)
-        for s in range(len(rows)):
-            text = texts.get(s + 1, "")
-            # Without a beat tab says how long a note rings; a note is never longer than its string is left alone.
-            share = (ringing.get(s + 1, begins) - begins) / max(0.01, until - begins) if project.tempo is None else 0.0
-            rings = "=" * round(min(1.0, share) * (width - len(text)))
-            rows[s] += (text + rings).ljust(width, "-")
-        for letter, text in below.items():
-            under[letter] += text.ljust(width)
-    flush()
-    return out
+        until = following[0].onset if following else max(n.end for n in column)
+        rings = {s: min(1.0, (end - begins) / max(0.01, until - begins)) for s, end in ringing.items()}
+        width = max(len(t) for t in (*texts.values(), *below.values())) + gap
+        # Without a beat tab says how long a note rings; a note is never longer than its string is left alone.
+        yield _Column(column, texts, below, width, rings if project.tempo is None else {})
+
+
+def _bars(columns: Iterable[_Column], bar_of: Mapping[str, int]) -> list[list[_Column]]:
+    """Columns by the bar they begin in; all as one where there is no beat."""
+    return [list(bar) for _, bar in itertools.groupby(columns, lambda c: bar_of.get(c.notes[0].id, 0))]
+
+
+class _Lines:
+    """A phrase's lines as they fill, one block under another."""
+
+    def __init__(self, project: Project, over: list[tuple[float, str]], under: Sequence[str]) -> None:
+        self._letters = [letter.ljust(2) for letter in project.tuning.letters()]
+        self._over, self._under_kinds = over, tuple(under)
+        self.out: list[str] = []
+        self._begin()
+
+    def _begin(self) -> None:
+        self._above = ""
+        self._rows = ["-"] * len(self._letters)
+        self._under = dict.fromkeys(self._under_kinds, " ")
+
+    @property
+    def room(self) -> int:
+        """Characters that are left on a line, but for the bar line at its end."""
+        return _WIDTH - len(self._letters[0]) - 2 - len(self._rows[0])
+
+    @property
+    def empty(self) -> bool:
+        """Whether nothing stands on a line yet."""
+        return len(self._rows[0]) <= 1
+
+    def bar_line(self) -> None:
+        self._rows = [row + "|-" for row in self._rows]
+        self._under = {kind: row + "  " for kind, row in self._under.items()}
+
+    def end(self, *, of_bar: bool) -> None:
+        """End the lines. of_bar: with a bar line; else the bar goes on in the next."""
+        if self._above:
+            self.out.append(" " * (len(self._letters[0]) + 1) + self._above)
+        close = "|" if of_bar else "-"
+        self.out += [f"{letter}|{row}{close}" for letter, row in zip(self._letters, self._rows, strict=True)]
+        self.out += [f"{kind}. {row}".rstrip() for kind, row in self._under.items()]
+        self.out.append("")
+        self._begin()
+
+    def put(self, column: _Column) -> None:
+        self._chord(column.notes[0].onset)
+        for s in range(len(self._rows)):
+            text = column.texts.get(s + 1, "")
+            rings = "=" * round(column.rings.get(s + 1, 0.0) * (column.width - len(text)))
+            self._rows[s] += (text + rings).ljust(column.width, "-")
+        for kind, text in column.below.items():
+            self._under[kind] += text.ljust(column.width)
+
+    def _chord(self, onset: float) -> None:
+        """The chord over the note that comes with it or after it; a name never runs into the one before."""
+        last = None
+        while self._over and self._over[0][0] <= onset + _EARLY_S:
+            last = self._over.pop(0)[1]
+        if last is None:
+            return
+        here = len(self._rows[0])
+        self._above = self._above.ljust(here) if len(self._above) < here else self._above + " "
+        self._above += last
+
+
+def _block(
+    project: Project, group: list[Note], counts: Mapping[str, str], bar_of: Mapping[str, int], after: int | None, *,
+    hands: bool,
+) -> list[str]:  # fmt: skip
+    """A phrase's lines, parted at bars; within one only where it is longer than a line. after: the bar of what follows
+    it, if any does."""
+    under = ([COUNT_ROW] if counts else []) + ([FINGERS_ROW, STROKES_ROW] if hands else [])
+    lines = _Lines(project, list(chords_over(project, group[0].onset, group[-1].end)), under)
+    for bar in _bars(_columns(project, group, counts, hands=hands), bar_of):
+        if not lines.empty and _BAR_LINE + sum(c.width for c in bar) > lines.room:
+            lines.end(of_bar=True)
+        if not lines.empty:
+            lines.bar_line()
+        for column in bar:
+            if not lines.empty and column.width > lines.room:
+                lines.end(of_bar=False)
+            lines.put(column)
+    lines.end(of_bar=after is None or after != bar_of[group[-1].id])
+    return lines.out

@@ -67,7 +67,9 @@ def places_in_bar(project: Project, bar: int) -> list[tuple[Note, Place]]:
         return []
     low = tempo.time_at(tempo.first_beat_of(bar - _BARS_AROUND))
     high = tempo.time_at(tempo.first_beat_of(bar + 1 + _BARS_AROUND))
-    before, inside, after = [], [], []
+    before: list[Note] = []
+    inside: list[Note] = []
+    after: list[Note] = []
     # By the bar that each is said to be in: the time of a bar line, worked out anew, may miss a note on it by a hair.
     for n in project.notes_between(low - _HAIR_S, high + _HAIR_S):
         lies = tempo.bar_and_beat(n.onset)[0] - bar
