@@ -4,6 +4,7 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pypdfium2
 import pytest
 
 from notcher import api
@@ -70,3 +71,15 @@ def test_options_of_a_kind_are_said_by_name(project: Project) -> None:
     assert len(part) < len(whole)
     late = api.render(project, "captions", pace=50.0, offset=3.0).decode()
     assert "00:00:05.000 -->" in late
+
+
+def test_pages_look_as_a_script_asks(project: Project) -> None:
+    a4, letter = (pypdfium2.PdfDocument(api.render(project, "pdf", paper=paper))[0].get_size()
+                  for paper in ("a4", "letter"))  # fmt: skip
+    assert [round(side) for side in a4] == [595, 842]
+    assert [round(side) for side in letter] == [612, 792]
+    plain, neck = (api.render(project, "svg", rhythm="neither", neck=neck) for neck in (False, True))
+    assert len(neck) > len(plain)
+    for wrong in ({"paper": "a9"}, {"rhythm": "loud"}, {"size": 500}, {"layer": "paint"}, {"showing": "never made"}):
+        with pytest.raises(api.NotcherError):
+            api.render(project, "pdf", **wrong)

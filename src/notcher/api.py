@@ -11,12 +11,16 @@ from notcher.document.store import Document, open_document
 from notcher.formats import project_file
 from notcher.formats.export import With
 from notcher.formats.export import render as written
+from notcher.formats.heading import Said
 from notcher.formats.incoming.open_score import is_score
-from notcher.formats.sheet.look import Look
+from notcher.formats.sheet.look import look_of
 from notcher.score.errors import NotcherError
 from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.project import Phrase, Project
 from notcher.score.tuning import STANDARD, Tuning
+from notcher.score.versions import shown_named
+from notcher.teach.layers import Layer, layer_of
+from notcher.wording.lesson import shown_words
 from notcher.work import read_in, transcribed
 
 __all__ = [
@@ -40,16 +44,33 @@ def render(
     beside: With | None = None,
     *,
     ending: str = "",
+    showing: str | None = None,
+    layer: str = Layer.COLOUR,
     staff: bool = False,
     hands: bool = False,
+    rhythm: str | None = None,
+    paper: str = "a4",
+    run_on: bool = False,
+    size: float = 100,
+    neck: bool = False,
+    left_handed: bool = False,
+    series: str = "",
     pace: float = 100.0,
     offset: float = 0.0,
+    dialect: int = 0,
 ) -> bytes:
-    """One kind of export as bytes, of some phrases or of all. beside: all that is said beside the notes; else staff,
-    hands, pace and offset are what `notcher export` has by those names. ending: of the kind's files, where it has
-    several. Raises FileFormatError."""
-    wanted = beside or With(hands=hands, look=Look(staff=staff), pace=pace, offset=offset)
-    return written(project, kind, phrases, wanted, ending=ending)
+    """One kind of export as bytes, of some phrases or of all. beside: all that is said beside the notes; without it the
+    options are what `notcher export` has by those names. ending: of the kind's files, where it has several.
+
+    Raises a NotcherError for a kind, a version or a paper that there is not.
+    """
+    shown = shown_named(project, showing)
+    if beside is None:
+        look = look_of(staff=staff, rhythm=rhythm, paper=paper, run_on=run_on, size=size, neck=neck,
+                       left_handed=left_handed)  # fmt: skip
+        said = Said(shown=shown_words(showing, layer_of(layer)), series=series)
+        beside = With(hands, layer_of(layer), look, said, pace, offset, dialect)
+    return written(shown, kind, phrases, beside, ending=ending)
 
 
 def transcribe(

@@ -5,7 +5,7 @@ import threading
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from notcher.cli.looks import layered, look, looks, showing, shown
+from notcher.cli.looks import layered, look, looks, shown
 from notcher.cli.running import Progress, complain, interruptible
 from notcher.cli.values import (
     dialect,
@@ -143,13 +143,12 @@ def _export(options: argparse.Namespace) -> None:
     from notcher.formats.atomic import check_output
     from notcher.formats.export import With, export, kind_of
     from notcher.formats.heading import Said
+    from notcher.score.versions import shown_named
     from notcher.teach.layers import Layer
 
     kind_of(options.out, options.kind)
     check_output(options.out, inputs=[options.project])
-    project = project_file.load(options.project)
-    if options.showing is not None:
-        project = showing(project, options.showing)
+    project = shown_named(project_file.load(options.project), options.showing)
     phrases = [project.phrase_named(name) for name in options.phrase]
     inputs = [options.project, options.project.parent / project.recording.path]
     said = Said(shown=shown(options), series=options.series)
@@ -269,10 +268,9 @@ def _lesson(options: argparse.Namespace) -> None:
     from notcher.formats import project_file
     from notcher.formats.lesson_page.page import REMINDER, write_lesson_page
     from notcher.formats.practice import recording_for
+    from notcher.score.versions import shown_named
 
-    project = project_file.load(options.project)
-    if options.showing is not None:
-        project = showing(project, options.showing)
+    project = shown_named(project_file.load(options.project), options.showing)
     phrases = [project.phrase_named(name) for name in options.phrase]
     recording = options.project.parent / project.recording.path
     audio = recording_for(recording, "recording") if options.with_recording else None

@@ -3,14 +3,11 @@
 import argparse
 from typing import TYPE_CHECKING
 
-from notcher.cli.values import (
-    size,
-)
+from notcher.cli.values import size
 from notcher.wording import tr
 
 if TYPE_CHECKING:
     from notcher.formats.sheet.look import Look
-    from notcher.score.project import Project
 
 
 def looks(command: argparse.ArgumentParser) -> None:
@@ -29,18 +26,12 @@ def looks(command: argparse.ArgumentParser) -> None:
 
 def look(options: argparse.Namespace) -> "Look":
     """How pages are to look. Raises FileFormatError."""
-    from notcher.formats.sheet.look import Look, Rhythm
-    from notcher.formats.sheet.neck import Necks
-    from notcher.formats.sheet.shapes import PAPERS
+    from notcher.formats.sheet.look import look_of
 
-    return Look(
-        rhythm=Rhythm(options.rhythm) if options.rhythm else None,
-        paper=PAPERS[options.paper],
-        run_on=options.run_on,
-        size=options.size / 100,
-        staff=options.staff,
-        neck=Necks(left_handed=options.left_handed) if options.neck else None,
-    )
+    return look_of(
+        staff=options.staff, rhythm=options.rhythm, paper=options.paper, run_on=options.run_on, size=options.size,
+        neck=options.neck, left_handed=options.left_handed,
+    )  # fmt: skip
 
 
 def layered(command: argparse.ArgumentParser) -> None:
@@ -52,22 +43,6 @@ def layered(command: argparse.ArgumentParser) -> None:
 def shown(options: argparse.Namespace) -> str:
     """The version and the layer that are written, in words."""
     from notcher.teach.layers import Layer
-    from notcher.wording.lesson import layer_words
-    from notcher.wording.notes import version_words
+    from notcher.wording.lesson import shown_words
 
-    layer = Layer(options.layer)
-    said = [version_words(options.showing)] if options.showing else []
-    return ", ".join(said + ([layer_words(layer)] if layer is not Layer.COLOUR else []))
-
-
-def showing(project: "Project", name: str) -> "Project":
-    """The project in a version, where phrases have it. Raises ScoreError."""
-    from notcher.score.errors import ScoreError
-    from notcher.score.versions import all_versions, shown_as
-
-    known = all_versions(project)
-    if name not in known:
-        if not known:
-            raise ScoreError("no phrase has a version '{name}'; there are no phrases yet", name=name)
-        raise ScoreError("no phrase has a version '{name}'; there are: {known}", name=name, known=", ".join(known))
-    return shown_as(project, name)
+    return shown_words(options.showing, Layer(options.layer))

@@ -5,7 +5,7 @@ import threading
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from notcher.cli.looks import layered, look, looks, showing, shown
+from notcher.cli.looks import layered, look, looks, shown
 from notcher.cli.running import Progress, complain, interruptible
 from notcher.cli.values import (
     dialect,
@@ -77,12 +77,13 @@ def _one_packet(options: argparse.Namespace, path: Path, target: Path) -> None:
     from notcher.formats.packet.writing import learner_of, since_of, write_packet
     from notcher.formats.practice import recording_for
     from notcher.score.compare import free_state_name, name_state
+    from notcher.score.versions import shown_named
     from notcher.teach.layers import Layer
 
     document = None if options.keep_no_state else open_document(path)
     try:
         kept = document.project if document else project_file.load(path)
-        project = showing(kept, options.showing) if options.showing is not None else kept
+        project = shown_named(kept, options.showing)
         packet = Packet(
             learner=options.learner, parts=options.parts or tuple(Part), look=look(options), hands=options.hands,
             hear=options.hear, paces=options.paces, recording=options.with_recording, dialect=options.dialect,

@@ -142,3 +142,15 @@ def _own_ids(notes: Sequence[Note], taken: set[str]) -> list[Note]:
 
 def _with_phrase(project: Project, phrase: Phrase) -> Project:
     return replace(project, phrases=tuple(phrase if p.id == phrase.id else p for p in project.phrases))
+
+
+def shown_named(project: Project, name: str | None) -> Project:
+    """The project in a version, where phrases have it; None: as it is. Raises ScoreError where none has it."""
+    if name is None:
+        return project
+    known = all_versions(project)
+    if name not in known:
+        if not known:
+            raise ScoreError("no phrase has a version '{name}'; there are no phrases yet", name=name)
+        raise ScoreError("no phrase has a version '{name}'; there are: {known}", name=name, known=", ".join(known))
+    return shown_as(project, name)

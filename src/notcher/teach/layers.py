@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from enum import StrEnum
 
+from notcher.score.errors import ScoreError
 from notcher.score.note import HARMONICS, MOVES_THE_PITCH, Attack, Bend, BendKind, Mark, Note
 from notcher.score.technique import MARKS
 
@@ -23,6 +24,13 @@ class Layer(StrEnum):
 
 
 ORDER = tuple(Layer)
+
+
+def layer_of(name: str) -> Layer:
+    """The layer of that name. Raises ScoreError where there is none."""
+    if name not in ORDER:
+        raise ScoreError("there is no layer '{name}'; there are: {known}", name=name, known=", ".join(ORDER))
+    return Layer(name)
 
 
 def layered(notes: Sequence[Note], layer: Layer) -> tuple[Note, ...]:

@@ -8,6 +8,7 @@ from notcher.teach.course import Turn, is_pause
 from notcher.teach.difficulty import Difficulty
 from notcher.teach.layers import Layer
 from notcher.teach.plan import School, Step, What
+from notcher.wording.notes import version_words
 from notcher.wording.numbers import clock, date_words
 from notcher.wording.say import later, listed, tr, trn
 
@@ -25,6 +26,12 @@ LAYERS = {
 def layer_words(layer: Layer) -> str:
     """How much of a phrase a layer has."""
     return tr(LAYERS[layer])
+
+
+def shown_words(version: str | None, layer: Layer) -> str:
+    """Which version and which layer is shown, '' where it is all as it is."""
+    said = [version_words(version)] if version else []
+    return ", ".join(said + ([layer_words(layer)] if layer is not Layer.COLOUR else []))
 
 
 def target_words(step: Step) -> str:
