@@ -16,7 +16,7 @@ from notcher.formats.sheet.layout import lay_out
 from notcher.formats.sheet.look import Look, Rhythm
 from notcher.formats.sheet.neck import Necks
 from notcher.formats.sheet.rows import Row
-from notcher.formats.sheet.shapes import A4, LETTER, Text
+from notcher.formats.sheet.shapes import A4, LETTER, Paper, Text
 from notcher.formats.sheet.staff_bends import SPACE
 from notcher.formats.sheet.systems import Frame, systems
 from notcher.rhythm.bars import bars_of
@@ -42,6 +42,21 @@ def test_nothing_on_a_page_collides(seed: int, with_staff: bool) -> None:
     look = Look(staff=with_staff, run_on=seed % 4 == 2, size=(1.0, 0.8, 1.3)[seed % 3])
     pdf = render(generated(seed), "pdf", beside=With(hands=seed % 2 == 0, look=look))
     assert [(a.page, a.letter, b.letter, a.left, a.top) for a, b in overlaps(glyphs_of(pdf))] == []
+
+
+@pytest.mark.parametrize("paper", [A4, LETTER])
+@pytest.mark.parametrize("size", [0.7, 1.0, 1.6])
+@pytest.mark.parametrize("seed", range(404, 407))
+def test_nothing_collides_or_leaves_the_page_at_any_size_with_all_that_can_be_asked_for(
+    seed: int, size: float, paper: Paper
+) -> None:
+    look = Look(staff=seed % 2 == 0, size=size, paper=paper, neck=Necks(left_handed=seed % 3 == 0))
+    made = generated(seed)
+    made = replace(made, request=replace(made.request, rights="For study alone, not to be passed on. " * 4))
+    glyphs = glyphs_of(render(made, "pdf", beside=With(hands=True, look=look)))
+    assert [(a.page, a.letter, b.letter, a.left, a.top) for a, b in overlaps(glyphs)] == []
+    outside = [g for g in glyphs if g.left < 8 or g.right > paper.width - 8 or g.bottom < 8 or g.top > paper.height - 8]
+    assert outside == []
 
 
 @pytest.mark.parametrize("seed", range(3))

@@ -19,7 +19,8 @@ MARGIN = 48.0
 _FOOT = 44.0
 _LEGEND_COLUMN = 242.0
 _SAMPLE_WIDTH = 30.0
-_LEGEND_WIDTH = _LEGEND_COLUMN - 26.0 - 14.0
+# Beside the words of a legend's row: its drawing, and the gap before the next column.
+_BESIDE_WORDS = 26.0 + 14.0
 # A phrase that would be torn late on a page begins on the next one.
 _LATE, _TITLE_LINES = 0.16, 4
 _BENDS = {"bend": BendKind.BEND, "release": BendKind.BEND_RELEASE, "curl": BendKind.CURL}
@@ -129,18 +130,21 @@ class _Sheet:
         words = tr("{number} of {total}", number=number, total=len(self.pages))
         side = self.width / 2 - MARGIN - 30.0
         out: list[Shape] = [Text(self.width / 2, y, words, 9, "middle")]
-        out.append(Text(MARGIN, y, tr("Times are minutes:seconds in the recording."), 7.5, grey=0.35))
-        for k, line in enumerate(broken(self._project.request.rights, side, 7.5)[:2]):
-            if line:
-                out.append(Text(self.width - MARGIN, y + 9 * k, line, 7.5, "end", grey=0.35))
+        of_times = tr("Times are minutes:seconds in the recording.")
+        for x, anchor, said in (
+            (MARGIN, "start", of_times),
+            (self.width - MARGIN, "end", self._project.request.rights),
+        ):
+            lines = [line for line in broken(said, side, 7.5)[:2] if line]
+            out += [Text(x, y + 9 * k, line, 7.5, anchor, grey=0.35) for k, line in enumerate(lines)]
         return out
 
     def legend(self, notes: Sequence[Note]) -> None:
         """How to read the signs that these notes use, each in a drawing."""
         used = signs.used_signs(tuple(notes)) | ({"[9]"} if any(n.id in self._look.framed for n in notes) else set())
-        rows = [(key, broken(tr(words), _LEGEND_WIDTH, 7.0)) for key, words in signs.LEGEND if key in used]
-        if self._project.tempo is None:
-            rows += [(key, broken(tr(words), _LEGEND_WIDTH, 7.0)) for key, words in _NO_BEAT]
+        wide = min(_LEGEND_COLUMN, self.width / 2 - MARGIN - 8)
+        said = [row for row in signs.LEGEND if row[0] in used] + (_NO_BEAT if self._project.tempo is None else [])
+        rows = [(key, broken(tr(words), wide - _BESIDE_WORDS, 7.0)) for key, words in said]
         if not rows or not notes:
             return
         half = (len(rows) + 1) // 2
@@ -151,7 +155,7 @@ class _Sheet:
         y, right = self.y, self.width - MARGIN
         self._add(Polygon(((MARGIN, y + 2), (right, y + 2), (right, y + height), (MARGIN, y + height)), grey=0.95))
         self._add(Text(MARGIN + 8, y + 13, tr("How to read the signs"), 8.5, style="B"))
-        for column, x in zip(columns, (MARGIN + 8, MARGIN + 8 + _LEGEND_COLUMN), strict=True):
+        for column, x in zip(columns, (MARGIN + 8, MARGIN + 8 + wide), strict=True):
             row_y = y + 27
             for key, lines in column:
                 self._add(*_sample(key, x + 9, row_y - 2.4))

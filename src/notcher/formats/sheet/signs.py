@@ -3,6 +3,7 @@
 import itertools
 import math
 
+from notcher.formats.sheet.measure import text_width
 from notcher.formats.sheet.shapes import Curve, Line, Point, Polygon, Shape, Text
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note
 from notcher.score.technique import MARKS, Absent
@@ -13,6 +14,8 @@ FRET_SIZE = 8.8
 _SMALL = 0.74
 BEND_TOP = 13.0
 """How far above the top line a bend's arrow ends."""
+CURL_TOP = 15.0
+"""How far above its line the middle of a curl's interval stands."""
 
 
 def fret_label(note: Note) -> str:
@@ -68,6 +71,12 @@ def bend_peak(x: float, bend_: Bend, end_x: float) -> float:
         return x
     room, start = _bend_room(x, end_x), x + 5.5
     return start + (min(15.0, room * 0.45) if bend_.released else min(18.0, room * 0.75))
+
+
+def curl_words(x: float, bend_: Bend) -> tuple[float, float]:
+    """From where to where the interval of a curl may stand, for a number at x; CURL_TOP over its line."""
+    half = text_width(term("staff", bend_.interval_name), 6.6) / 2
+    return x + 9.5 - half, x + 13.5 + half
 
 
 def bend(x: float, y: float, bend_: Bend, *, top: float, end_x: float) -> list[Shape]:

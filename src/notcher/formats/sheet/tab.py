@@ -76,6 +76,8 @@ def draw(
     beside = {n.id: (3.5 if n.doubt or n.finger is not None else 0.0) for n in notes}
     taken = [(top + (n.string - 1) * signs.LINE_GAP, at[n.id] - (w := signs.half_width(n)), at[n.id] + w + beside[n.id])
              for n in notes]  # fmt: skip
+    taken += [(top + (n.string - 1) * signs.LINE_GAP - signs.CURL_TOP, *signs.curl_words(at[n.id], n.bend))
+              for n in notes if n.bend is not None and n.bend.kind is BendKind.CURL]  # fmt: skip
     out += _links(notes, at, top, taken)
     for n in notes:
         if n.id in look.framed:
