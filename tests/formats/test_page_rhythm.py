@@ -1,5 +1,6 @@
 """Pages with rhythm: nothing collides, the staff says what the score has, and what a page must say is on it."""
 
+import re
 from dataclasses import replace
 from fractions import Fraction
 from math import isclose
@@ -27,7 +28,7 @@ from notcher.score.chords import key_at
 from notcher.score.project import Project, Request, Section
 from notcher.score.tempo import TempoMap
 from notcher.teach.layers import Layer
-from notcher.wording.rhythm import short_count, written_counts
+from notcher.wording.rhythm import counts_under
 from tests.conftest import note, small_project
 from tests.formats.generated import generated
 from tests.formats.glyphs import glyphs_of, overlaps
@@ -253,7 +254,7 @@ def test_pages_are_turned_where_it_makes_sense(bars: int) -> None:
 def test_counts_say_where_values_are_written(seed: int) -> None:
     """What is said under a number is the place of its stem: beats by their number, parts by their syllables."""
     project = generated(seed)
-    counts = written_counts(project, project.notes)
+    counts = counts_under(project, project.notes)
     part = {
         Fraction(1, 4): "e",
         Fraction(1, 2): "and",
@@ -261,8 +262,14 @@ def test_counts_say_where_values_are_written(seed: int) -> None:
         Fraction(1, 3): "trip",
         Fraction(2, 3): "let",
     }
+    before = None
     for cell in barred(bars_of(project, project.notes)):
-        for n in () if cell.grace else cell.struck:
-            within = cell.beat % 1
-            if " of " not in counts[n.id]:
-                assert short_count(counts[n.id]) == (part.get(within, ".") if within else str(int(cell.beat) + 1)), n
+        for n in () if cell.grace else cell.struck[:1]:
+            within, beat = cell.beat % 1, (cell.bar, int(cell.beat) + 1)
+            said = re.fullmatch(r"(?:\((?P<passed>[0-9]+)\))?(?P<said>.+)", counts[n.id])
+            assert said is not None
+            if said["said"] != ".":
+                assert said["said"] == (part[within] if within else str(beat[1])), n
+            if cell.value is not None and cell.value.tuplet is None:
+                assert said["passed"] == (str(beat[1]) if within and beat != before else None), n
+            before = beat

@@ -144,7 +144,7 @@ def test_text_tab_counts_in_the_numbers_columns_and_parts_bars(demo: Project) ->
     assert len(counted) >= len(demo.phrases)
     said, bars = 0, 0
     for k in counted:
-        rows = [line[3:-1] for line in lines[k - 6 : k]]
+        rows = [line[3:] for line in lines[k - 6 : k]]
         # What stands on the strings begins in these columns.
         begins = {m.start() for row in rows for m in re.finditer(r"(?<=-)[^-|]", row)}
         words = [(m.start() - 3, m.group()) for m in re.finditer(r"\S+", lines[k]) if m.start() > 2]

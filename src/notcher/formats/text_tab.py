@@ -15,7 +15,7 @@ from notcher.wording import later, tr
 from notcher.wording.chords import chords_over
 from notcher.wording.notes import phrase_title, remarks_on
 from notcher.wording.numbers import clock
-from notcher.wording.rhythm import short_count, written_counts
+from notcher.wording.rhythm import counts_under
 
 _WIDTH = 80
 # A chord stands over a note that comes so little before it.
@@ -24,7 +24,9 @@ _BAR_LINE = 2
 NO_BEAT = later("= rings on   - silent (there is no beat: how far numbers stand apart is time)")
 FINGERS_ROW, STROKES_ROW, COUNT_ROW = "f", "s", "c"
 """What the lines under a block begin with, before a full stop: those of strings have a bar there."""
-OF_COUNT = later("c. the count: what is said on each number, . within the beat; | a bar begins")
+OF_COUNT = later(
+    "c. the count: what is said on each number, (3) a beat that passes before it, . within the beat; | a bar begins"
+)
 OF_HANDS = later("f. the fretting hand: 1 to 4 its fingers, T the thumb   s. the pick: d down, u up")
 
 
@@ -37,7 +39,7 @@ def text_tab(
     lines += textwrap.wrap(heading.whose(project, said), _WIDTH)
     lines += [line for fact in heading.facts(project) for line in textwrap.wrap(fact, _WIDTH)]
     lines.append("")
-    counts, bars = written_counts(project, notes), written_bars(project, notes)
+    counts, bars = counts_under(project, notes), written_bars(project, notes)
     groups = by_phrase(project, notes)
     for k, (phrase, group) in enumerate(groups):
         times = f"  ({clock(phrase.start)} - {clock(phrase.end)})" if phrase else ""
@@ -77,11 +79,6 @@ def _strokes(column: list[Note]) -> str:
     return "".join(dict.fromkeys(word for n in column for mark, word in STROKES.items() if mark in n.marks))
 
 
-def _short_count(column: list[Note], counts: Mapping[str, str]) -> str:
-    """What is said on what is struck together."""
-    return short_count(next((counts[n.id] for n in column if n.id in counts), ""))
-
-
 @dataclass(frozen=True, slots=True)
 class _Column:
     """What is struck together: its texts by string, what stands under them, the characters it takes, and how far each
@@ -102,7 +99,7 @@ def _columns(
     for i, column in enumerate(struck):
         following = struck[i + 1] if i + 1 < len(struck) else None
         texts = {n.string: note_text(n, hands=hands) for n in column}
-        below = {COUNT_ROW: _short_count(column, counts)} if counts else {}
+        below = {COUNT_ROW: next((counts[n.id] for n in column if n.id in counts), "")} if counts else {}
         below |= {FINGERS_ROW: _fingers(column), STROKES_ROW: _strokes(column)} if hands else {}
         begins = column[0].onset
         gap = max(1, min(8, round((following[0].onset - begins) * 8))) if following else 1

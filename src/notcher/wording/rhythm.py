@@ -76,9 +76,7 @@ def _counted(word: str) -> str:
 
 def spoken(place: Place, tempo: TempoMap) -> str:
     """One place as it is counted: '3', '3 and', '2 trip'."""
-    bar = tempo.bar_of(float(place.start))
-    beat = place.group - tempo.first_beat_of(bar) + 1
-    return f"{beat} {syllable(place)}".rstrip()
+    return f"{_bar_and_beat(place, tempo)[1]} {syllable(place)}".rstrip()
 
 
 def counts_of(project: Project, start: float, end: float) -> dict[str, str]:
@@ -102,11 +100,33 @@ def written_counts(project: Project, notes: Sequence[Note]) -> dict[str, str]:
     }  # fmt: skip
 
 
-def short_count(count: str) -> str:
-    """What stands under a number, of a count: the beat, or the syllable of a part of it; parts that have
-    none of their own are a stop."""
-    beat, _, part = count.partition(" ")
-    return (part if " " not in part else ".") or beat
+def counts_under(project: Project, notes: Sequence[Note]) -> dict[str, str]:
+    """What stands under the numbers of notes as they are written out together, by their ids: the beat, or the syllable
+    of a part of it, before which a beat that nothing is struck on stands in brackets; parts that have no syllable of
+    their own are a stop. Empty without a beat; grace notes are not counted."""
+    tempo = project.tempo
+    if tempo is None:
+        return {}
+    out: dict[str, str] = {}
+    last: tuple[int, int] | None = None
+    said: dict[Fraction, str] = {}
+    for n, p in zip(notes, places_of(notes, tempo), strict=True):
+        if p.grace:
+            continue
+        if p.start not in said:
+            bar, beat = _bar_and_beat(p, tempo)
+            part = syllable(p)
+            short = "." if " " in part else part
+            said[p.start] = f"{beat}" if not part else short if (bar, beat) == last else f"({beat}){short}"
+            last = bar, beat
+        out[n.id] = said[p.start]
+    return out
+
+
+def _bar_and_beat(place: Place, tempo: TempoMap) -> tuple[int, int]:
+    """The bar in which a place is counted, and its beat, the first is 1."""
+    bar = tempo.bar_of(float(place.start))
+    return bar, place.group - tempo.first_beat_of(bar) + 1
 
 
 def spoken_line(places: Sequence[Place], tempo: TempoMap) -> str:
@@ -119,8 +139,7 @@ def spoken_line(places: Sequence[Place], tempo: TempoMap) -> str:
         if p.start in done or p.grace:
             continue
         done.add(p.start)
-        bar = tempo.bar_of(float(p.start))
-        beat = p.group - tempo.first_beat_of(bar) + 1
+        bar, beat = _bar_and_beat(p, tempo)
         if last is not None and bar != last[0]:
             words.append("|")
         said = syllable(p)

@@ -14,6 +14,7 @@ from notcher.score.project import Project
 from notcher.wording import later, term, tr
 from notcher.wording.notes import remarks_on
 from notcher.wording.numbers import date_words
+from notcher.wording.rhythm import counts_under
 
 MARGIN = 48.0
 _FOOT = 44.0
@@ -142,6 +143,8 @@ class _Sheet:
     def legend(self, notes: Sequence[Note]) -> None:
         """How to read the signs that these notes use, each in a drawing."""
         used = signs.used_signs(tuple(notes)) | ({"[9]"} if any(n.id in self._look.framed for n in notes) else set())
+        if self._look.counts and any(said.startswith("(") for said in counts_under(self._project, notes).values()):
+            used.add("(3)")
         wide = min(_LEGEND_COLUMN, self.width / 2 - MARGIN - 8)
         said = [row for row in signs.LEGEND if row[0] in used] + (_NO_BEAT if self._project.tempo is None else [])
         rows = [(key, broken(tr(words), wide - _BESIDE_WORDS, 7.0)) for key, words in said]

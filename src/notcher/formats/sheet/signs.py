@@ -227,6 +227,7 @@ LEGEND: tuple[tuple[str, str], ...] = (
     *_LEGEND_OF_MARKS,
     ("%", "so much of the note's value sounds; then a gap"),
     ("finger", "small figure at a number: finger 1 to 4 of the fretting hand, T the thumb"),
+    ("(3)", "in the count: a beat that passes before the note"),
     ("?", "doubtful: see the notes at the end"),
     ("[9]", "in a frame: other than on your last handout"),
 )

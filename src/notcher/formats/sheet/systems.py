@@ -27,7 +27,7 @@ from notcher.wording import tr
 from notcher.wording.chords import chords_over
 from notcher.wording.notes import phrase_title, section_reference
 from notcher.wording.numbers import clock
-from notcher.wording.rhythm import short_count, written_counts
+from notcher.wording.rhythm import counts_under
 
 _NECK_WIDTH = 420.0
 # A chord that only just begins before a line ends stands over the next.
@@ -149,11 +149,10 @@ class _Music:
         numbers = list(beats)
         metres = {b for a, b in itertools.pairwise(numbers) if beats[a] != beats[b]} | set(numbers[:1])
         cells = barred(found)
-        counts = written_counts(project, notes) if look.counts else {}
         return cls(
             project, look, cells, keys, beats, frozenset(metres),
             accidentals(cells, project, keys) if look.staff else {},
-            {name: short_count(count) for name, count in counts.items()},
+            counts_under(project, notes) if look.counts else {},
         )  # fmt: skip
 
     def setting(self, frame: Frame) -> Setting:
