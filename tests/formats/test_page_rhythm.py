@@ -110,9 +110,9 @@ def test_the_engraved_staff_has_the_scores_pitches_and_values(seed: int) -> None
     cells = barred(found)
     firsts = {b.number: found.tempo.time_at(found.tempo.first_beat_of(b.number)) for b in found.bars}
     keys = {number: (at.key if (at := key_at(project, time)) else None) for number, time in firsts.items()}
-    beats = {b.number: b.beats for b in found.bars}
+    written = {b.number: b.unit.signature(b.beats) for b in found.bars}
     row = Row(tuple(cells), tuple(20.0 * k + 60 for k in range(len(cells))), 20.0 * len(cells) + 60)
-    score = staff_mei.Score(project, keys, beats, staff_mei.accidentals(cells, project, keys))
+    score = staff_mei.Score(project, keys, written, staff_mei.accidentals(cells, project, keys))
     made = staff.engrave(row, score, left=20.0, right=row.width + 26.0)
     seen = 0
     for k, cell in enumerate(cells):

@@ -53,7 +53,7 @@ def test_five_in_the_space_of_four_at_100_bpm_is_120_ms_a_note() -> None:
     onsets = [0.5 + 0.12 * k for k in range(6)]
     found = quantize(onsets, STEADY)
     assert [p.start for p in found] == [F(k, 5) for k in range(6)]
-    assert found[1].tuplet == (5, 4)
+    assert (found[1].division, found[1].span) == (5, 1)
 
 
 def test_what_is_behind_the_beat_throughout_keeps_its_values_and_says_so() -> None:

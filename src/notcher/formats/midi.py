@@ -28,7 +28,7 @@ _GUITAR_PROGRAM, _MUTED_PROGRAM = 27, 28
 _WHEEL_STEP, _LONGEST_WHEEL_S = 0.01, 60.0
 """Seconds between messages of the wheel, and after which it rests: no string rings for a minute."""
 _ACCENT = 24
-# Microseconds a beat: three bytes hold no more.
+# Microseconds a quarter: three bytes hold no more.
 _SLOWEST = 0xFFFFFF
 _LONGEST_RING_BEATS = 4
 
@@ -92,6 +92,11 @@ class Clock:
         return 0 if self.tempo is None else self.tempo.first_beat_of(1) - self.first_beat
 
     @property
+    def per_beat(self) -> int:
+        """Ticks in a beat."""
+        return TICKS_PER_BEAT if self.tempo is None else int(TICKS_PER_BEAT * self.tempo.unit.quarters)
+
+    @property
     def start(self) -> float:
         """Seconds in the recording at tick 0."""
         return 0.0 if self.tempo is None else self.tempo.time_at(self.first_beat)
@@ -100,7 +105,7 @@ class Clock:
         """The tick at a time in seconds; one before the first bar, where a player comes early, is its beginning."""
         if self.tempo is None:
             return max(0, round(time * 2 * TICKS_PER_BEAT))
-        return max(0, round((self.tempo.beat_at(time) - self.first_beat) * TICKS_PER_BEAT))
+        return max(0, round((self.tempo.beat_at(time) - self.first_beat) * self.per_beat))
 
 
 def _keys_and_chords(project: Project, clock: Clock, mido: Any) -> list[tuple[int, Any]]:
@@ -110,7 +115,7 @@ def _keys_and_chords(project: Project, clock: Clock, mido: Any) -> list[tuple[in
 
     def tick(time: float) -> int:
         assert clock.tempo is not None
-        return max(0, round((clock.tempo.beat_at(time) - clock.first_beat) * TICKS_PER_BEAT))
+        return max(0, round((clock.tempo.beat_at(time) - clock.first_beat) * clock.per_beat))
 
     for k in project.keys:
         signature = k.key.signature
@@ -139,12 +144,16 @@ def conductor(project: Project, clock: Clock, mido: Any) -> Any:
     metres += [(clock.pickup, tempo.beats_in(1))]
     metres += [(tempo.first_beat_of(bar) - clock.first_beat, size) for bar, size in tempo.changes if bar > 1]
     for beat, size in metres:
-        message = mido.MetaMessage("time_signature", numerator=size, denominator=4)
-        rows.append((beat * TICKS_PER_BEAT, message))
+        count, kind = tempo.unit.signature(size)
+        # A metronome's click: so many 24ths of a quarter.
+        clocks = int(24 * tempo.unit.quarters)
+        message = mido.MetaMessage("time_signature", numerator=count, denominator=kind, clocks_per_click=clocks)
+        rows.append((beat * clock.per_beat, message))
     for i, (a, b) in enumerate(itertools.pairwise(tempo.beats)):
         if i + 1 > clock.first_beat or i == len(tempo.beats) - 2:
-            tick = max(0, i - clock.first_beat) * TICKS_PER_BEAT if i else 0
-            rows.append((tick, mido.MetaMessage("set_tempo", tempo=min(_SLOWEST, round((b - a) * 1e6)))))
+            tick = max(0, i - clock.first_beat) * clock.per_beat if i else 0
+            quarter = round((b - a) * 1e6 / float(tempo.unit.quarters))
+            rows.append((tick, mido.MetaMessage("set_tempo", tempo=min(_SLOWEST, quarter))))
     rows += _keys_and_chords(project, clock, mido)
     at = 0
     for tick, message in sorted(rows, key=lambda row: row[0]):

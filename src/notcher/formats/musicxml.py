@@ -22,6 +22,7 @@ from notcher.score.note import HARMONICS, Attack, Bend, BendKind, Mark, Note
 from notcher.score.project import Project
 from notcher.score.technique import MARKS, Absent, Xml
 from notcher.score.tempo import TempoMap
+from notcher.score.unit import Unit
 from notcher.wording.notes import doubt_words
 
 _STEPS = (("C", 0), ("C", 1), ("D", 0), ("D", 1), ("E", 0), ("F", 0), ("F", 1), ("G", 0), ("G", 1), ("A", 0),
@@ -84,15 +85,15 @@ def musicxml(project: Project, notes: tuple[Note, ...], *, staff: bool = False) 
         write_left(measure, number, repeats)
         key = key_in(number)
         if k == 0:
-            _attributes(measure, project, bar.beats, key, staves)
+            _attributes(measure, project, tempo.unit, bar.beats, key, staves)
             words = "" if project.tempo else NO_BEAT_WORDS
-            _tempo_mark(measure, tempo.bpm(), words)
+            _tempo_mark(measure, tempo, words)
         elif bar.beats != tempo.beats_in(number - 1) or key != key_in(number - 1):
             attributes = ET.SubElement(measure, "attributes")
             if key != key_in(number - 1):
                 _key(attributes, key)
             if bar.beats != tempo.beats_in(number - 1):
-                _metre(attributes, bar.beats)
+                _metre(attributes, tempo.unit, bar.beats)
         write_chords(measure, project, tempo, number)
         if number < 1:
             measure.set("implicit", "yes")
@@ -155,12 +156,12 @@ def _beams(bar: Bar) -> dict[tuple[int, str], list[str]]:
 
 
 def _attributes(
-    measure: ET.Element, project: Project, beats: int, key: Key | None, staves: tuple[_Staff, ...]
+    measure: ET.Element, project: Project, unit: Unit, beats: int, key: Key | None, staves: tuple[_Staff, ...]
 ) -> None:  # fmt: skip
     attributes = ET.SubElement(measure, "attributes")
-    ET.SubElement(attributes, "divisions").text = str(TICKS)
+    ET.SubElement(attributes, "divisions").text = str(int(TICKS / unit.quarters))
     _key(attributes, key)
-    _metre(attributes, beats)
+    _metre(attributes, unit, beats)
     if len(staves) > 1:
         ET.SubElement(attributes, "staves").text = str(len(staves))
     numbered = [({"number": str(s.number)} if s.number else {}, s.tab) for s in staves]
@@ -191,22 +192,25 @@ def _key(attributes: ET.Element, key: Key | None) -> None:
         ET.SubElement(element, "mode").text = key.mode
 
 
-def _metre(attributes: ET.Element, beats: int) -> None:
+def _metre(attributes: ET.Element, unit: Unit, beats: int) -> None:
     time = ET.SubElement(attributes, "time")
-    ET.SubElement(time, "beats").text = str(beats)
-    ET.SubElement(time, "beat-type").text = "4"
+    for tag, number in zip(("beats", "beat-type"), unit.signature(beats), strict=True):
+        ET.SubElement(time, tag).text = str(number)
 
 
-def _tempo_mark(measure: ET.Element, bpm: float, words: str) -> None:
+def _tempo_mark(measure: ET.Element, tempo: TempoMap, words: str) -> None:
+    bpm = tempo.bpm()
     direction = ET.SubElement(measure, "direction", placement="above")
     kind = ET.SubElement(direction, "direction-type")
     if words:
         ET.SubElement(kind, "words").text = words
     else:
         metronome = ET.SubElement(kind, "metronome")
-        ET.SubElement(metronome, "beat-unit").text = "quarter"
+        ET.SubElement(metronome, "beat-unit").text = tempo.unit.name.removeprefix("dotted ")
+        if tempo.unit.in_threes:
+            ET.SubElement(metronome, "beat-unit-dot")
         ET.SubElement(metronome, "per-minute").text = f"{bpm:.0f}"
-    ET.SubElement(direction, "sound", tempo=f"{bpm:.2f}")
+    ET.SubElement(direction, "sound", tempo=f"{tempo.quarters_per_minute(bpm):.2f}")
 
 
 class _Links:

@@ -29,10 +29,11 @@ from notcher.score.spelling import Tone
 from notcher.score.sure import Sure
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import HIGHEST_FRET, Tuning
+from notcher.score.unit import QUARTER, unit_named
 from notcher.wording import tr
 
 FORMAT = "notcher-project"
-VERSION = 11
+VERSION = 12
 SUFFIX = ".notcher"
 # A recording's name may hold bytes that are no text.
 FREE = frozenset({"path"})
@@ -62,6 +63,7 @@ def to_dict(project: Project) -> dict[str, Any]:
         "tempo": {
             "beats": list(project.tempo.beats), "beats_per_bar": project.tempo.beats_per_bar,
             "pickup": project.tempo.pickup, "changes": [list(c) for c in project.tempo.changes],
+            "unit": project.tempo.unit.name,
         } if project.tempo else None,
         "sections": [
             {"name": s.name, "start": s.start, "like": s.like, "less_bars": s.less_bars} for s in project.sections
@@ -311,7 +313,7 @@ def from_dict(d: Mapping[str, Any]) -> Project:
         other_lead=isolation_from_dict(d["other_lead"]) if d["other_lead"] else None,
         tempo=TempoMap(
             tuple(tempo["beats"]), _whole(tempo["beats_per_bar"]), _whole(tempo["pickup"]),
-            tuple((_whole(b), _whole(n)) for b, n in tempo["changes"]),
+            tuple((_whole(b), _whole(n)) for b, n in tempo["changes"]), unit_named(tempo["unit"]),
         ) if tempo else None,
         sections=tuple(Section(s["name"], s["start"], s["like"], _whole(s["less_bars"])) for s in d["sections"]),
         phrases=tuple(_phrase_from_dict(p) for p in d["phrases"]),
@@ -445,7 +447,7 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     adds how it is played: the schools of both hands, the guitar's string length and gauges. Version 7 adds how sure
     each part of a note is, and where something may have been missed. Version 8 adds chords and keys. Version 9
     adds the feel of the backing. Version 10 adds the lesson and its takes, advice, and what to listen for. Version
-    11 adds whom a state was handed out to.
+    11 adds whom a state was handed out to. Version 12 adds what a beat is written as.
     """
     version = data.get("version")
     if not isinstance(version, int) or version not in range(1, VERSION):
@@ -464,6 +466,8 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
         out["phrases"] = [{"showing": AS_PLAYED, "like": "", "aside": [], **p} for p in data["phrases"]]
         out["states"] = []
     out["version"] = VERSION
+    if out["tempo"]:
+        out["tempo"] = {"unit": QUARTER.name, **out["tempo"]}
     out.setdefault("playing", playing_to_dict(USUAL))
     for added in ("gaps", "chords", "keys"):
         out.setdefault(added, [])

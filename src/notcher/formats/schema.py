@@ -41,6 +41,7 @@ from notcher.score.project import Contour, Phrase, Project, Recording, Request, 
 from notcher.score.sure import Sure
 from notcher.score.tempo import LONGEST_BAR, TempoMap
 from notcher.score.tuning import FEWEST_STRINGS, HIGHEST_CAPO, HIGHEST_FRET, LOWEST_LAST_FRET, MOST_STRINGS, Tuning
+from notcher.score.unit import UNITS
 
 Schema = dict[str, Any]
 EVIDENCE = {
@@ -276,6 +277,7 @@ def _tempo() -> Schema:
             "beats": _list(_number(), minItems=2, description="seconds"), "beats_per_bar": _whole(1, LONGEST_BAR),
             "pickup": _whole(0, MOST_BEATS),
             "changes": _list(change, description="[bar, beats in the bar from there on]"),
+            "unit": {"enum": [unit.name for unit in UNITS], "description": "what a beat is written as"},
         },
     )  # fmt: skip
 

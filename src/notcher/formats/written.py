@@ -11,6 +11,7 @@ from notcher.score.chords import key_at
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
+from notcher.score.unit import Unit
 from notcher.wording.rhythm import written_counts
 
 FORMAT, VERSION = "notcher-written", 1
@@ -19,7 +20,7 @@ _VALUES = {"whole": "1/1", "half": "1/2", "quarter": "1/4", "eighth": "1/8", "16
 
 def written_json(project: Project, notes: Sequence[Note]) -> str:
     """The notes in the `notcher-written` form: places in beats from their bar's start, which of a pick-up is the beat
-    of its first note."""
+    of its first note. Beats are those of the metre as it is written: eighths in 12/8."""
     found = bars_of(project, notes)
     counts = written_counts(project, notes)
     tempo = found.tempo
@@ -35,11 +36,12 @@ def written_json(project: Project, notes: Sequence[Note]) -> str:
 def _bar(bar: Bar, project: Project, tempo: TempoMap, counts: dict[str, str]) -> dict[str, Any]:
     first = tempo.first_beat_of(bar.number) + bar.from_tick // TICKS
     start = tempo.time_at(first)
+    count, kind = tempo.unit.signature(bar.beats - bar.from_tick // TICKS)
     return {
-        "number": bar.number, "start": round(start, 4), "beats": bar.beats - bar.from_tick // TICKS, "beat_type": 4,
-        "tempo_bpm": round(tempo.bpm_at(start), 2), "repeat": None,
+        "number": bar.number, "start": round(start, 4), "beats": count, "beat_type": kind,
+        "tempo_bpm": round(tempo.bpm_at(start) * tempo.unit.times, 2), "repeat": None,
         "chords": _chords(project, tempo, first, tempo.first_beat_of(bar.number + 1)),
-        "events": [row for piece in bar.pieces for row in _rows(piece, bar.from_tick, counts)],
+        "events": [row for piece in bar.pieces for row in _rows(piece, bar.from_tick, counts, tempo.unit)],
     }  # fmt: skip
 
 
@@ -49,22 +51,22 @@ def _chords(project: Project, tempo: TempoMap, first: int, end: int) -> list[dic
     for c in project.chords:
         beat = Fraction(round(2 * tempo.beat_at(c.start)), 2)
         if first <= beat < end:
-            counted = beat - first + 1
+            counted = (beat - first) * tempo.unit.times + 1
             out.append({"beat": int(counted) if counted.denominator == 1 else float(counted),
                         "symbol": c.chord.plain() if c.chord else "N.C."})  # fmt: skip
     return out
 
 
-def _rows(piece: Piece, from_tick: int, counts: dict[str, str]) -> list[dict[str, Any]]:
+def _rows(piece: Piece, from_tick: int, counts: dict[str, str], unit: Unit) -> list[dict[str, Any]]:
     """An event as rows, one for each tied value and note; grace notes before it."""
-    at = _beat(piece.tick - from_tick)
+    at = _beat(piece.tick - from_tick, unit)
     out = [_row(n.id, at, "1/16", None, grace=True) for n in piece.event.graces] if piece.begins else []
     tick = piece.tick - from_tick
     for k, value in enumerate(piece.values):
         tied = not (piece.begins and k == 0)
         for note in piece.event.notes or (None,):
             name = note.id if note is not None else None
-            row = _row(name, _beat(tick), _VALUES[value.type], value, tied=tied and note is not None)
+            row = _row(name, _beat(tick, unit), _VALUES[value.type], value, tied=tied and note is not None)
             row["count"] = counts.get(note.id, "") if note is not None and not tied else ""
             out.append(row)
         tick += value.ticks
@@ -80,6 +82,6 @@ def _row(name: str | None, beat: str, length: str, value: Value | None, *, tied:
     }  # fmt: skip
 
 
-def _beat(ticks: int) -> str:
-    beat = Fraction(ticks, TICKS)
+def _beat(ticks: int, unit: Unit) -> str:
+    beat = Fraction(ticks, TICKS) * unit.times
     return f"{beat.numerator}/{beat.denominator}"

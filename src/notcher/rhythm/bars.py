@@ -7,6 +7,7 @@ from notcher.rhythm.values import TICKS, Event, Value, nominal_map, places_of, w
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
+from notcher.score.unit import QUARTER, Unit
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,12 +30,21 @@ class Piece:
 @dataclass(frozen=True, slots=True)
 class Bar:
     """number: as it is counted, below 1 for a pick-up; beats: that a whole one has; from_tick: where a pick-up begins,
-    which is written from the beat of its first note on, 0 for others; pieces fill it from there to its end."""
+    which is written from the beat of its first note on, 0 for others; pieces fill it from there to its end; unit: what
+    a beat is written as."""
 
     number: int
     beats: int
     from_tick: int
     pieces: tuple[Piece, ...]
+    unit: Unit = QUARTER
+
+    def beam_of(self, tick: int) -> int:
+        """Which of the bar's beams a tick is under: values are beamed by the quarter, or by three eighths; shorter
+        beats go in twos, and the last three of an odd number together (common practice, no source)."""
+        if self.unit.quarters < 1:
+            return min(tick // (2 * TICKS), max(0, self.beats // 2 - 1))
+        return tick * (2 if self.unit.quarters == 2 else 1) // TICKS
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +92,7 @@ def bars_of(project: Project, notes: Sequence[Note]) -> Bars:
         beats = tempo.beats_in(number)
         if filled < beats * TICKS:
             pieces.append(rest(filled, beats * TICKS - filled))
-        out.append(Bar(number, beats, from_tick, tuple(pieces)))
+        out.append(Bar(number, beats, from_tick, tuple(pieces), tempo.unit))
     return Bars(tempo, tuple(out))
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from notcher.rhythm.cells import Cell
-from notcher.rhythm.values import TICKS, Value
+from notcher.rhythm.values import Value
 
 _FLAGS = {"eighth": 1, "16th": 2, "32nd": 3}
 
@@ -25,11 +25,11 @@ def beamed(cells: Sequence[Cell]) -> list[list[int]]:
         if value is None or cell.rests or not flags_of(value):
             last = None
             if value is not None and value.tuplet and value.begins:
-                begun = cell.tick
+                begun = cell.beam
             continue
         if value.tuplet and value.begins:
-            begun = cell.tick
-        key = (cell.bar, begun // TICKS if value.tuplet else cell.tick // TICKS)
+            begun = cell.beam
+        key = (cell.bar, begun if value.tuplet else cell.beam)
         if key == last:
             groups[-1].append(k)
         else:

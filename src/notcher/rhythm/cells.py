@@ -15,7 +15,8 @@ class Cell:
 
     struck: notes that begin here; held: notes tied into it. With a beat: bar, its number; tick, ticks: in the bar;
     value: as it is written, None for a grace note; silent: so many whole bars of rest that stand as one. tied: whether
-    what sounds here is tied to the next cell; grace: whether it is a grace note.
+    what sounds here is tied to the next cell; grace: whether it is a grace note; beam: which of its bar's it may be
+    under.
     """
 
     time: float
@@ -29,6 +30,7 @@ class Cell:
     silent: int = 0
     tied: bool = False
     grace: bool = False
+    beam: int = 0
 
     @property
     def rests(self) -> bool:
@@ -87,14 +89,21 @@ def _as_played(cells: Sequence[Cell]) -> list[Cell]:
 
 def bar_cells(bar: Bar, time: Callable[[int], float] = float) -> list[Cell]:
     """The cells of one bar; time: seconds at a tick of it, where they matter."""
-    return [cell for piece in bar.pieces for cell in _of_piece(piece, bar.number, time)]
+    return [cell for piece in bar.pieces for cell in _of_piece(piece, bar, time)]
 
 
-def _of_piece(piece: Piece, number: int, time: Callable[[int], float]) -> list[Cell]:
+def _of_piece(piece: Piece, bar: Bar, time: Callable[[int], float]) -> list[Cell]:
     out = []
     if piece.begins:
         out = [
-            Cell(n.onset, max(0.0, piece.event.notes[0].onset - n.onset), (n,), bar=number, tick=piece.tick, grace=True)
+            Cell(
+                n.onset,
+                max(0.0, piece.event.notes[0].onset - n.onset),
+                (n,),
+                bar=bar.number,
+                tick=piece.tick,
+                grace=True,
+            )
             for n in piece.event.graces
         ]
     tick = piece.tick
@@ -108,7 +117,8 @@ def _of_piece(piece: Piece, number: int, time: Callable[[int], float]) -> list[C
                 time(tick + value.ticks) - time(tick),
                 notes if begins else (),
                 () if begins else notes,
-                bar=number,
+                bar=bar.number,
+                beam=bar.beam_of(tick),
                 tick=tick,
                 ticks=value.ticks,
                 value=value,

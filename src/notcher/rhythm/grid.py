@@ -1,5 +1,6 @@
 """The points on which an onset may be written: every part of every group of every beat near it, as columns."""
 
+import functools
 import math
 from dataclasses import dataclass
 from fractions import Fraction
@@ -8,10 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.score.tempo import TempoMap
+from notcher.score.unit import Unit
 
-DIVISIONS = (1, 2, 4, 3, 6, 8, 5, 7)
-"""Into how many parts one beat may be cut."""
-TUPLETS = frozenset({3, 5, 6, 7})
+TUPLETS, TUPLETS_OF_THREES = frozenset({3, 5, 6, 7}), frozenset({5, 7})
 OVER_TWO = 3
 """Into how many two beats together may be."""
 # Costs are in nats; the hand's uncertainty was chosen on generated bars.
@@ -30,15 +30,24 @@ class States:
     cost: NDArray[np.float64]
 
 
-def _template() -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+def divisions_of(unit: Unit) -> tuple[int, ...]:
+    """Into how many parts one beat may be cut."""
+    return (1, 3, 6, 2, 4, 12, 5, 7) if unit.in_threes else (1, 2, 4, 3, 6, 8, 5, 7)
+
+
+def tuplets_of(unit: Unit) -> frozenset[int]:
+    """Divisions whose parts are written in a tuplet."""
+    return TUPLETS_OF_THREES if unit.in_threes else TUPLETS
+
+
+@functools.cache
+def _template(unit: Unit) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
     """Division, span and slot of every point of every group that begins on one beat."""
-    kinds = [*((d, 1) for d in DIVISIONS), (OVER_TWO, 2)]
+    over_two = [] if unit.in_threes else [(OVER_TWO, 2)]
+    kinds = [*((d, 1) for d in divisions_of(unit)), *over_two]
     rows = [(d, span, slot) for d, span in kinds for slot in range(d)]
     division, span, slot = (np.array(c) for c in zip(*rows, strict=True))
     return division, span, slot
-
-
-_DIVISION, _SPAN, _SLOT = _template()
 
 
 class Clock:
@@ -62,8 +71,9 @@ class Clock:
         firsts = (
             np.arange(beat - 2, beat + 2) if held is None else np.arange(math.floor(held) - 1, math.floor(held) + 1)
         )
-        n = len(_DIVISION)
-        division, span, slot = (np.tile(c, len(firsts)) for c in (_DIVISION, _SPAN, _SLOT))
+        template = _template(self._tempo.unit)
+        n = len(template[0])
+        division, span, slot = (np.tile(c, len(firsts)) for c in template)
         group = np.repeat(firsts, n)
         start = group + slot * span / division
         two = np.repeat([_may_take_two(int(f), self._tempo) for f in firsts], n)
@@ -74,9 +84,10 @@ class Clock:
             # A place no group has a point for: taken as it is, in the finest parts.
             first = math.floor(held)
             one = np.array([1])
-            # An eighth of a beat is the finest that is counted and spelled; what lies after the last stays in its beat.
-            last = min(7, int((held - first) * 8 + Fraction(1, 2)))
-            return States(np.array([first + last / 8]), 8 * one, first * one, one, last * one, 0.0 * one)
+            # The finest that is counted and spelled; what lies after the last stays in its beat.
+            finest = max(divisions_of(self._tempo.unit))
+            last = min(finest - 1, int((held - first) * finest + Fraction(1, 2)))
+            return States(np.array([first + last / finest]), finest * one, first * one, one, last * one, 0.0 * one)
         if not near.any():
             near = fits & (np.abs(away) == np.min(np.abs(away[fits])))
         cost = np.minimum(_WORST, (away / _HAND_S) ** 2 / 2)

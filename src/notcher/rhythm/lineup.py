@@ -176,7 +176,7 @@ def _moved_map(tempo: TempoMap, line: _Line) -> TempoMap:
     shortest = 0.1
     for k, (a, b) in enumerate(itertools.pairwise(beats), 1):
         beats[k] = max(b, a + shortest)
-    return TempoMap(tuple(beats), tempo.beats_per_bar, tempo.pickup, tempo.changes)
+    return TempoMap(tuple(beats), tempo.beats_per_bar, tempo.pickup, tempo.changes, tempo.unit)
 
 
 def _taken(note: Note, heard: Note) -> Note:

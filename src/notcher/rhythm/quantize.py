@@ -6,6 +6,7 @@ note is rounded alone: a division is paid for once a beat, a change of it once m
 little, and each onset by how far it lies from where it is written, in units of what a good player's hand wavers.
 """
 
+import functools
 import itertools
 import math
 from collections.abc import Mapping, Sequence, Set
@@ -15,15 +16,15 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from notcher.rhythm.grid import TUPLETS, Clock, States
+from notcher.rhythm.grid import Clock, States, tuplets_of
 from notcher.score.note import struck_together
 from notcher.score.tempo import TempoMap
+from notcher.score.unit import Unit
 
 """Notes that start closer than this are one chord."""
 # Costs are in nats; chosen on generated bars (benchmarks/bars.py, its development seed).
 _DIVISIONS = {1: 0.0, 2: 0.3, 4: 0.9, 3: 1.7, 6: 2.6, 8: 4.2, 5: 3.6, 7: 4.6}
-_COST_OF = np.array([_DIVISIONS.get(d, 0.0) for d in range(9)])
-_IS_TUPLET = np.array([d in TUPLETS for d in range(9)])
+_DIVISIONS_OF_THREES = {1: 0.0, 3: 0.3, 6: 0.9, 2: 2.2, 4: 3.2, 12: 4.2, 5: 3.6, 7: 4.6}
 _OVER_TWO_COST = 4.2
 _CHANGE, _TUPLET_CHANGE = 0.3, 0.9
 _GRACE_S, _GRACE_COST = 0.11, 5.0
@@ -34,6 +35,28 @@ _OUT_OF_ORDER = 1e6
 _APART_S = 0.06
 _DRIFT_NOTES, _PASSES, _SETTLED_S = 9, 3, 0.004
 _MOST_DRIFT_S = 0.06
+
+
+@dataclass(frozen=True, eq=False)
+class _Prices:
+    """What the ways of cutting a beat cost: by its parts, and which are written in tuplets; finest: the most parts
+    there are; values: written values of the usual size in a beat."""
+
+    cost: NDArray[np.float64]
+    tuplet: NDArray[np.bool_]
+    finest: int
+    values: int
+
+    @classmethod
+    @functools.cache
+    def of(cls, unit: Unit) -> "_Prices":
+        named = _DIVISIONS_OF_THREES if unit.in_threes else _DIVISIONS
+        most = max(named)
+        tuplets = tuplets_of(unit)
+        return cls(
+            np.array([named.get(d, 0.0) for d in range(most + 1)]), np.array([d in tuplets for d in range(most + 1)]),
+            most, 6 if unit.in_threes else 4,
+        )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,15 +71,6 @@ class Place:
     span: int
     late: float
     grace: bool = False
-
-    @property
-    def tuplet(self) -> tuple[int, int] | None:
-        """How many stand for how many (3 for 2, 5 for 4 ...), or None."""
-        if self.division not in TUPLETS:
-            return None
-        if self.span == 2:
-            return self.division, 2
-        return self.division, 2 if self.division == 3 else 4
 
 
 def clusters(onsets: Sequence[float]) -> list[list[int]]:
@@ -135,7 +149,10 @@ def _pushed(times: NDArray[np.float64], tempo: TempoMap, held: Mapping[int, Frac
 
 
 def find_swing(onsets: Sequence[float], tempo: TempoMap) -> float:
-    """Where off-beat eighths lie on the whole, as a share of the beat; 0.5 where they are even or too few to tell."""
+    """Where off-beat eighths lie on the whole, as a share of the beat; 0.5 where they are even or too few to tell, or
+    beats fall into three."""
+    if tempo.unit.in_threes:
+        return 0.5
     shares = []
     positions = [tempo.beat_at(onsets[g[0]]) for g in clusters(onsets)]
     for beat, inside in itertools.groupby(positions, key=lambda p: math.floor(p + 0.08)):
@@ -165,11 +182,12 @@ def _search(
     times: NDArray[np.float64], tempo: TempoMap, held: Mapping[int, Fraction], said: Set[int], swing: float
 ) -> list[Place]:
     clock = Clock(tempo, swing)
+    prices = _Prices.of(tempo.unit)
     states = [clock.states(float(t), held.get(k)) for k, t in enumerate(times)]
     total: list[NDArray[np.float64]] = []
     back: list[tuple[NDArray[np.int64], NDArray[np.int64]]] = []
     for k, s in enumerate(states):
-        best = _division_cost(s) if k == 0 else np.full(len(s.cost), np.inf)
+        best = _division_cost(s, prices) if k == 0 else np.full(len(s.cost), np.inf)
         origin, skipped = np.full(len(s.cost), -1), np.zeros(len(s.cost), np.int64)
         dear = 0.0
         for graces in range(k + 1):
@@ -180,10 +198,10 @@ def _search(
                     break
                 dear += -_SAID_GRACE if first in said else _GRACE_COST
             if before < 0:
-                way, at = _division_cost(s) + dear, np.full(len(s.cost), -1)
+                way, at = _division_cost(s, prices) + dear, np.full(len(s.cost), -1)
                 better = way < best if graces else np.zeros(len(s.cost), bool)
             else:
-                full = total[before][:, None] + _steps(states[before], s) + dear
+                full = total[before][:, None] + _steps(states[before], s, prices) + dear
                 at = np.argmin(full, axis=0)
                 way = full[at, np.arange(full.shape[1])]
                 better = way < best
@@ -219,11 +237,11 @@ def _may_be_grace(times: NDArray[np.float64], k: int, held: Mapping[int, Fractio
     return bool(times[k + 1] - times[k] < _GRACE_S) and k not in held
 
 
-def _division_cost(s: States) -> NDArray[np.float64]:
-    return np.asarray(np.where(s.span == 2, _OVER_TWO_COST, _COST_OF[s.division]))
+def _division_cost(s: States, prices: _Prices) -> NDArray[np.float64]:
+    return np.asarray(np.where(s.span == 2, _OVER_TWO_COST, prices.cost[s.division]))
 
 
-def _steps(a: States, b: States) -> NDArray[np.float64]:
+def _steps(a: States, b: States, prices: _Prices) -> NDArray[np.float64]:
     """What it costs to go from each place of one onset to each of the next, shape (n of a, n of b)."""
     ahead = b.start[None, :] - a.start[:, None]
     same = (
@@ -232,30 +250,33 @@ def _steps(a: States, b: States) -> NDArray[np.float64]:
         & (a.division[:, None] == b.division[None, :])
     )
     later = b.group[None, :] >= (a.group + a.span)[:, None]
-    cost = np.where(same, 0.0, _division_cost(b)[None, :])
+    cost = np.where(same, 0.0, _division_cost(b, prices)[None, :])
     changed = ~same & ((a.division[:, None] != b.division[None, :]) | (a.span[:, None] != b.span[None, :]))
-    tuplet_a, tuplet_b = _IS_TUPLET[a.division], _IS_TUPLET[b.division]
+    tuplet_a, tuplet_b = prices.tuplet[a.division], prices.tuplet[b.division]
     cost = cost + changed * np.where(tuplet_a[:, None] | tuplet_b[None, :], _TUPLET_CHANGE, _CHANGE)
     # Going on in the same tuplet is what a run does.
     cost = cost - (~same & ~changed & tuplet_b[None, :] & (b.group[None, :] == (a.group + a.span)[:, None])) * 0.5
-    cost = cost + _value_cost(ahead, a, same)
+    cost = cost + _value_cost(ahead, a, same, prices)
     return np.where((ahead > 1e-6) & (same | later), cost, _OUT_OF_ORDER)
 
 
-def _value_cost(ahead: NDArray[np.float64], a: States, same: NDArray[np.bool_]) -> NDArray[np.float64]:
+def _value_cost(ahead: NDArray[np.float64], a: States, same: NDArray[np.bool_], prices: _Prices) -> NDArray[np.float64]:
     """How odd the value from one onset to the next is."""
-    tuplet = _IS_TUPLET[a.division][:, None]
+    tuplet = prices.tuplet[a.division][:, None]
     parts = ahead * a.division[:, None] / a.span[:, None]
     # Fives and sevens come as whole runs; of threes and sixes some are joined.
     whole = ((a.division == 5) | (a.division == 7))[:, None]
     within = np.where(parts < 1.5, 0.0, np.where(whole, 2.0, 0.5))
     out_of = np.where((a.division - a.slot)[:, None] > 1.5, 0.9, 0.0)
     in_tuplets = np.where(same, within, out_of)
-    sixteenths = ahead * 4
+    sixteenths = ahead * prices.values
     simple, dotted = _is_power_of_two(sixteenths), _is_power_of_two(sixteenths / 1.5)
+    if prices.values == 6:
+        # Whole beats are dotted values.
+        simple = simple | (dotted & (np.abs(ahead - np.round(ahead)) < 1e-6))
     off = np.abs(a.start - np.round(a.start))[:, None] > 1e-6
     crosses = off & (np.floor(a.start + 1e-6)[:, None] + 1 < a.start[:, None] + ahead - 1e-6)
-    finest = ((a.division == 8) & (a.slot % 2 == 1))[:, None] & (ahead > 0.13)
+    finest = ((a.division == prices.finest) & (a.slot % 2 == 1))[:, None] & (ahead > 0.13)
     plain = np.where(simple, 0.0, np.where(dotted, 0.4, 0.8)) + 0.4 * crosses + 1.5 * finest
     return np.where(tuplet, in_tuplets, plain)
 

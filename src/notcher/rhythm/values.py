@@ -7,21 +7,36 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 
+from notcher.rhythm.grid import tuplets_of
 from notcher.rhythm.quantize import Place, find_swing, quantize
 from notcher.score.note import Mark, Note
 from notcher.score.tempo import TempoMap
+from notcher.score.unit import QUARTER, Unit
 
 TICKS = 840
 """Steps of a beat: they hold thirty-seconds, triplets, quintuplets and septuplets alike."""
 
-_NAMES = {
-    4 * TICKS: ("whole", 0), 3 * TICKS: ("half", 1), 2 * TICKS: ("half", 0), 3 * TICKS // 2: ("quarter", 1),
-    TICKS: ("quarter", 0), 3 * TICKS // 4: ("eighth", 1), TICKS // 2: ("eighth", 0), 3 * TICKS // 8: ("16th", 1),
-    TICKS // 4: ("16th", 0), TICKS // 8: ("32nd", 0),
-}  # fmt: skip
+_TYPES = ("whole", "half", "quarter", "eighth", "16th", "32nd")
+_QUARTERS = {name: Fraction(4, 2**k) for k, name in enumerate(_TYPES)}
 # Of a tuplet's parts taken together: what they are in parts of a quarter, eighth or sixteenth.
 _PARTS = {1: 0, 2: 0, 3: 1, 4: 0, 6: 1}
-_DOUBLE = {"16th": "eighth", "eighth": "quarter", "quarter": "half"}
+
+
+@functools.cache
+def _names(unit: Unit) -> dict[int, tuple[str, int]]:
+    """Values by their ticks: type and dots. In threes a half, which would hide where a beat begins, is none."""
+    out = {}
+    for name, quarters in _QUARTERS.items():
+        for dots in (0, 1):
+            beats = quarters * (Fraction(3, 2) if dots else 1) / unit.quarters
+            hides = unit.in_threes and beats > 1 and beats.denominator > 1
+            if (beats * TICKS).denominator == 1 and not hides and (name, dots) not in (("whole", 1), ("32nd", 1)):
+                out[int(beats * TICKS)] = name, dots
+    if unit.in_threes:
+        out |= {4 * TICKS: ("whole", 1), TICKS // 8: ("32nd", 1)}
+    return out
+
+
 # A breath shorter than this share of a note, or this part of a beat, before the next is how it is played, not written.
 _SOUNDED, _BREATH = 0.55, Fraction(1, 4)
 
@@ -53,11 +68,12 @@ class Event:
 @dataclass(frozen=True)
 class Written:
     """Events in time order with rests between, ticks counted from the beginning of first_bar; and the tuplets they lie
-    in: first tick -> (ticks, division, beats)."""
+    in: first tick -> (ticks, division, beats). unit: what a beat is written as."""
 
     first_bar: int
     events: tuple[Event, ...]
     tuplets: Mapping[int, tuple[int, int, int]] = field(default_factory=dict)
+    unit: Unit = QUARTER
 
     def spelled(self, tick: int, ticks: int) -> list[Value]:
         """Values that add up to a length from a tick on; each lies within one tuplet or in none."""
@@ -72,10 +88,13 @@ class Written:
                 room = min(ticks, first + size - tick)
                 # What fills it from end to end needs none.
                 whole = tick == first and room == size
-                out += spell(room, at=tick) if whole else _in_tuplet(tick - first, room, size, division, span)
+                out += (
+                    spell(room, self.unit, at=tick) if whole
+                    else _values_in_tuplet(tick - first, room, size, division, span, self.unit)
+                )  # fmt: skip
             else:
                 room = min(ticks, starts[i + 1] - tick) if i + 1 < len(starts) else ticks
-                out += spell(room, at=tick)
+                out += spell(room, self.unit, at=tick)
             tick, ticks = tick + room, ticks - room
         return out
 
@@ -131,7 +150,7 @@ def written(notes: Sequence[Note], tempo: TempoMap) -> Written:
         else:
             groups.setdefault(p.start, []).append(i)
     starts = sorted(groups)
-    cells = {Fraction(p.group): (p.span, p.division) for p in places if p.tuplet and not p.grace}
+    cells = {Fraction(p.group): (p.span, p.division) for p in places if in_tuplet(p, tempo.unit) and not p.grace}
     out: list[Event] = []
     tuplets: dict[int, tuple[int, int, int]] = {}
     at = 0
@@ -146,33 +165,40 @@ def written(notes: Sequence[Note], tempo: TempoMap) -> Written:
         if lengths:
             until = start + max(lengths) if following is None else min(start + max(lengths), following)
         else:
-            until = _end(start, place, tempo.beat_at(ends), following)
+            until = _end(start, place, tempo.beat_at(ends), following, tempo.unit)
         until = _on_a_part(until, cells, after=start)
         end = max(tick + 1, _ticks(until - first_bar_beat))
         members = tuple(notes[i] for i in groups[start])
         out.append(Event(tick, end - tick, members, tuple(graces.get(start, ()))))
-        if place.tuplet:
+        if in_tuplet(place, tempo.unit):
             tuplets[_ticks(Fraction(place.group - first_bar_beat))] = (place.span * TICKS, place.division, place.span)
         at = end
-    return Written(first_bar, tuple(out), tuplets)
+    return Written(first_bar, tuple(out), tuplets, tempo.unit)
+
+
+def in_tuplet(place: Place, unit: Unit) -> bool:
+    """Whether a place can be written only as a part of a tuplet: where beats fall into three, thirds are none."""
+    return place.division in tuplets_of(unit)
 
 
 def _ticks(beats: Fraction) -> int:
     return max(0, round(beats * TICKS))
 
 
-def _end(start: Fraction, place: Place, end: float, following: Fraction | None) -> Fraction:
+def _end(start: Fraction, place: Place, end: float, following: Fraction | None, unit: Unit) -> Fraction:
     """The written end of a note, in beats: at the next one, unless it clearly stops before."""
     played = end - float(start)
     if following is not None:
         room = following - start
         if played >= _SOUNDED * float(room) or float(room) - played <= float(_BREATH):
             return following
-    part = Fraction(place.span, place.division) if place.tuplet else Fraction(1, 4)
+    falls = 3 if unit.in_threes else 2
+    own = in_tuplet(place, unit) or (unit.in_threes and place.division in (2, 4))
+    part = Fraction(place.span, place.division) if own else Fraction(1, 2 * falls)
     best = start + max(1, round(played / float(part))) * part
-    # A value that reaches over a beat ends on one of its halves.
+    # A value that reaches over a beat ends on one of its halves, or thirds.
     if best > math.floor(start) + 1:
-        best = max(Fraction(math.floor(start) + 1), Fraction(round((float(start) + played) * 2), 2))
+        best = max(Fraction(math.floor(start) + 1), Fraction(round((float(start) + played) * falls), falls))
     return min(best, following) if following is not None else best
 
 
@@ -187,39 +213,41 @@ def _on_a_part(until: Fraction, cells: Mapping[Fraction, tuple[int, int]], *, af
     return until
 
 
-def _in_tuplet(at: int, ticks: int, size: int, division: int, span: int) -> list[Value]:
+def _values_in_tuplet(at: int, ticks: int, size: int, division: int, span: int, unit: Unit) -> list[Value]:
     """Values for some ticks within a tuplet from `at` on."""
     part = size // division
-    unit = {(3, 1): "eighth", (3, 2): "quarter"}.get((division, span), "16th")
-    counts = (division, 2 if division == 3 else 4)
+    # So many take the time of how many of the same: thirds of two halves, others of four quarters, or of six.
+    stand_for = 2 if division == 3 else 6 if unit.in_threes else 4
+    quarters = Fraction(size, TICKS) * unit.quarters / stand_for
+    finest = max((k for k, name in enumerate(_TYPES) if _QUARTERS[name] >= quarters), default=0)
+    counts = (division, stand_for)
     out: list[Value] = []
     left = max(1, round(ticks / part))
     while left > 0:
         n = max(k for k in _PARTS if k <= left)
         dots = _PARTS[n]
-        name = unit
-        for _ in range({1: 0, 2: 1, 3: 1, 4: 2, 6: 2}[n]):
-            name = _DOUBLE.get(name, name)
+        name = _TYPES[max(0, finest - {1: 0, 2: 1, 3: 1, 4: 2, 6: 2}[n])]
         out.append(Value(n * part, name, dots, counts, begins=at == 0, ends=at + n * part >= size))
         at, left = at + n * part, left - n
     return out
 
 
-def spell(ticks: int, *, at: int = 0) -> list[Value]:
+def spell(ticks: int, unit: Unit = QUARTER, *, at: int = 0) -> list[Value]:
     """Plain values that add up to a length, largest first; what no value makes is kept as a thirty-second of its ticks.
 
     at: tick the length starts on; a value does not cross the next beat unless it starts on one.
     """
+    names = _names(unit)
     out: list[Value] = []
     left = ticks
     while left > 0:
         room = left if at % TICKS == 0 else min(left, TICKS - at % TICKS)
-        size = max((v for v in _NAMES if v <= room), default=0)
+        size = max((v for v in names if v <= room), default=0)
         if size == 0:
             out.append(Value(room, "32nd", 0))
             size = room
         else:
-            out.append(Value(size, *_NAMES[size]))
+            out.append(Value(size, *names[size]))
         left -= size
         at += size
     return out

@@ -11,6 +11,7 @@ from dataclasses import replace
 
 from notcher.score.errors import ScoreError
 from notcher.score.tempo import TempoMap
+from notcher.score.unit import Unit
 
 _CLOSEST_S = 0.05
 _TAP_NEAR = 0.45
@@ -91,6 +92,11 @@ def say_bar_length(tempo: TempoMap, bar: int, size: int, *, onwards: bool = Fals
     if not onwards and bar + 1 not in later:
         sizes[bar + 1] = usual
     return replace(tempo, changes=_without_needless(tempo.beats_per_bar, {**sizes, **later}))
+
+
+def say_unit(tempo: TempoMap, unit: Unit) -> TempoMap:
+    """Every beat is written as that: the bars keep their beats."""
+    return replace(tempo, unit=unit)
 
 
 def _without_needless(usual: int, sizes: dict[int, int]) -> tuple[tuple[int, int], ...]:

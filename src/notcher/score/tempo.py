@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from notcher.score.clause import Clause
 from notcher.score.errors import ScoreError
 from notcher.score.limits import MOST_BEATS, check_count, check_time
+from notcher.score.unit import QUARTER, Unit
 
 LONGEST_BAR = 16
 
@@ -16,7 +17,8 @@ LONGEST_BAR = 16
 class TempoMap:
     """The times of the beats in seconds, the beats in a bar, and how many beats come before bar 1.
 
-    changes: (bar number, beats in the bar from there on), for bars that differ from beats_per_bar, in order.
+    changes: (bar number, beats in the bar from there on), for bars that differ from beats_per_bar, in order. unit: what
+    a beat is written as.
     Between two beats, and beyond the ends, time runs at the rate of the nearest pair.
     """
 
@@ -24,6 +26,7 @@ class TempoMap:
     beats_per_bar: int = 4
     pickup: int = 0
     changes: tuple[tuple[int, int], ...] = ()
+    unit: Unit = QUARTER
 
     def __post_init__(self) -> None:
         if len(self.beats) < 2:
@@ -62,6 +65,10 @@ class TempoMap:
         i = min(max(math.floor(beat), 0), len(self.beats) - 2)
         a, b = self.beats[i], self.beats[i + 1]
         return a + (beat - i) * (b - a)
+
+    def quarters_per_minute(self, bpm: float) -> float:
+        """A tempo in beats a minute as scores and MIDI count it, in quarters."""
+        return bpm * float(self.unit.quarters)
 
     # -- bars ----------------------------------------------------------------------------------------------------
 

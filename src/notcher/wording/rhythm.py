@@ -9,16 +9,19 @@ from notcher.rhythm.values import places_of
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
+from notcher.score.unit import QUARTER, Unit
 from notcher.wording.catalogue import term
 from notcher.wording.names import ordinal
-from notcher.wording.say import tr
+from notcher.wording.say import later, tr
 
 # What is said on the parts of a beat (common practice, no source).
 _SIXTEENTHS = {0: "", 1: "e", 2: "and", 3: "a"}
 _TRIPLETS = {0: "", 1: "trip", 2: "let"}
+_THREES = {0: "", 1: "and", 2: "a"}
 _PARTS = {
     Fraction(1, 4): "e", Fraction(1, 2): "and", Fraction(3, 4): "a", Fraction(1, 3): "trip", Fraction(2, 3): "let",
 }  # fmt: skip
+_PARTS_OF_THREES = {Fraction(1, 3): "and", Fraction(2, 3): "a"}
 _VALUES = {
     Fraction(4): "whole", Fraction(3): "dotted half", Fraction(2): "half", Fraction(3, 2): "dotted quarter",
     Fraction(1): "quarter", Fraction(3, 4): "dotted eighth", Fraction(1, 2): "eighth", Fraction(1, 4): "sixteenth",
@@ -27,12 +30,20 @@ _VALUES = {
 }  # fmt: skip
 COUNTED_WORDS = (*dict.fromkeys([*_SIXTEENTHS.values(), *_TRIPLETS.values()]),)
 VALUE_NAMES = (*_VALUES.values(),)
+_UNITS = {
+    "quarter": later("a quarter"), "dotted quarter": later("three eighths"), "eighth": later("an eighth"),
+    "half": later("a half"), "16th": later("a sixteenth"),
+}  # fmt: skip
 _ON_TIME_S = 0.008
 _LEANS_S = 0.012
 
 
-def parts_of_a_beat() -> dict[Fraction, str]:
+def parts_of_a_beat(unit: Unit = QUARTER) -> dict[Fraction, str]:
     """Where in a beat a person may write an onset, as it is counted."""
+    if unit.in_threes:
+        thirds = {part: term("count", word) for part, word in _PARTS_OF_THREES.items()}
+        finer = {Fraction(k, n): _nth_of(k + 1, n) for n in (2, 4, 6, 12) for k in range(1, n)}
+        return {Fraction(0): tr("on the beat")} | thirds | {at: said for at, said in finer.items() if at not in thirds}
     named = {part: term("count", word) for part, word in _PARTS.items()}
     sixth = {Fraction(k, 6): _nth_of(k + 1, 6) for k in (1, 5)}
     odd = {Fraction(k, n): _nth_of(k + 1, n) for n in (5, 7) for k in range(1, n)}
@@ -40,19 +51,33 @@ def parts_of_a_beat() -> dict[Fraction, str]:
     return {Fraction(0): tr("on the beat")} | named | sixth | odd | eighths
 
 
-def values() -> dict[Fraction, str]:
-    """Values a person may write, in beats that are quarters."""
-    return {beats: term("value", word) for beats, word in _VALUES.items()}
+def values(unit: Unit = QUARTER) -> dict[Fraction, str]:
+    """Values a person may write, in beats."""
+    plain = {quarters / unit.quarters: term("value", word) for quarters, word in _VALUES.items()}
+    return {beats: said for beats, said in plain.items() if not unit.in_threes or 12 % beats.denominator == 0}
+
+
+def unit_words(unit: Unit) -> str:
+    """What a beat is written as."""
+    return tr(_UNITS[unit.name])
+
+
+def metre_words(tempo: TempoMap) -> str:
+    """The metre of the first bar, as it is written: 12/8."""
+    return "/".join(str(n) for n in tempo.unit.signature(tempo.beats_in(1)))
 
 
 def _nth_of(k: int, n: int) -> str:
     return tr("{nth} of {n}", nth=ordinal(k), n=n)
 
 
-def syllable(place: Place) -> str:
-    """What is said on a place within its beat; '' on the beat itself."""
+def syllable(place: Place, unit: Unit = QUARTER) -> str:
+    """What is said on a place within its beat; '' on the beat itself. Of beats that fall into three: 1 and a."""
     within = place.start - place.group
     slot = int(within * place.division / place.span)
+    if unit.in_threes:
+        third, rest = divmod(within * 3, 1)
+        return _nth_of(slot + 1, place.division) if rest else _counted(_THREES[int(third)])
     if place.span == 2 and slot:
         return tr("{nth} of {n} over two", nth=ordinal(slot + 1), n=place.division)
     match place.division:
@@ -76,7 +101,7 @@ def _counted(word: str) -> str:
 
 def spoken(place: Place, tempo: TempoMap) -> str:
     """One place as it is counted: '3', '3 and', '2 trip'."""
-    return f"{_bar_and_beat(place, tempo)[1]} {syllable(place)}".rstrip()
+    return f"{_bar_and_beat(place, tempo)[1]} {syllable(place, tempo.unit)}".rstrip()
 
 
 def counts_of(project: Project, start: float, end: float) -> dict[str, str]:
@@ -115,7 +140,7 @@ def counts_under(project: Project, notes: Sequence[Note]) -> dict[str, str]:
             continue
         if p.start not in said:
             bar, beat = _bar_and_beat(p, tempo)
-            part = syllable(p)
+            part = syllable(p, tempo.unit)
             short = "." if " " in part else part
             said[p.start] = f"{beat}" if not part else short if (bar, beat) == last else f"({beat}){short}"
             last = bar, beat
@@ -142,7 +167,7 @@ def spoken_line(places: Sequence[Place], tempo: TempoMap) -> str:
         bar, beat = _bar_and_beat(p, tempo)
         if last is not None and bar != last[0]:
             words.append("|")
-        said = syllable(p)
+        said = syllable(p, tempo.unit)
         if (bar, beat) != last:
             words.append(f"({beat})" if said else f"{beat}")
         if said:

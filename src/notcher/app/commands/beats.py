@@ -10,7 +10,9 @@ from notcher.score import beats
 from notcher.score.errors import ScoreError
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
+from notcher.score.unit import Unit
 from notcher.wording import tr
+from notcher.wording.rhythm import unit_words
 
 
 def _edit(desk: Desk, label: str, change: Callable[[TempoMap], TempoMap]) -> None:
@@ -43,6 +45,11 @@ def bar_length(desk: Desk, size: int, *, onwards: bool) -> None:
         desk, tr("{size} beats in a bar", size=size),
         lambda t: beats.say_bar_length(t, t.bar_and_beat(at)[0], size, onwards=onwards),
     )  # fmt: skip
+
+
+def unit(desk: Desk, chosen: Unit) -> None:
+    """What a beat is written as."""
+    _edit(desk, tr("A beat is {unit}", unit=unit_words(chosen)), lambda t: beats.say_unit(t, chosen))
 
 
 def half(desk: Desk) -> None:

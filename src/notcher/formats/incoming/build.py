@@ -104,9 +104,9 @@ def _tempo_map(score: ReadScore) -> TempoMap:
     for beat in range(count):
         bpm = score.tempos[max(0, bisect.bisect_right(starts, beat) - 1)][1]
         beats.append(beats[-1] + 60.0 / bpm)
-    ends = TempoMap(tuple(beats), size, score.pickup, changes)
+    ends = TempoMap(tuple(beats), size, score.pickup, changes, score.unit)
     whole = ends.first_beat_of(ends.bar_of(float(last) - 1e-6) + 1)
-    return TempoMap(tuple(beats[: max(2, whole + 1)]), size, score.pickup, changes)
+    return replace(ends, beats=tuple(beats[: max(2, whole + 1)]))
 
 
 def _times(notes: tuple[ReadNote, ...], i: int, tempo: TempoMap | None) -> tuple[float, float]:

@@ -7,6 +7,7 @@ from notcher.score.chord import Chord
 from notcher.score.key import Key
 from notcher.score.note import Attack, Bend, Mark, Vibrato
 from notcher.score.tuning import Tuning
+from notcher.score.unit import QUARTER, Unit
 
 LEAD_IN_S = 0.5
 """Seconds before the first beat of a score without a recording."""
@@ -57,8 +58,8 @@ class Stretch:
 @dataclass(frozen=True, slots=True)
 class ReadScore:
     """notes: by start, then pitch from high to low. tempos: (beat, beats a minute), the first at 0; none where there is
-    no rhythm. metres: (bar from 1, beats); pickup: beats before bar 1. parts: names of other parts that could be read
-    instead. skipped: what was not understood, a clause each.
+    no rhythm. metres: (bar from 1, beats); unit: what a beat is written as; pickup: beats before
+    bar 1. parts: names of other parts that could be read instead. skipped: what was not understood, a clause each.
 
     chords, keys: where each begins, in beats, or in seconds where there is no rhythm.
 
@@ -72,6 +73,7 @@ class ReadScore:
     rights: str = ""
     tempos: tuple[tuple[Fraction, float], ...] = ()
     metres: tuple[tuple[int, int], ...] = ((1, 4),)
+    unit: Unit = QUARTER
     pickup: int = 0
     written: bool = True
     stretches: tuple[Stretch, ...] = ()

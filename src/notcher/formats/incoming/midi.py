@@ -2,6 +2,7 @@
 
 import bisect
 import io
+import math
 from collections import defaultdict
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -16,6 +17,8 @@ from notcher.listen.shape import read_shape
 from notcher.listen.spectrum import HOP
 from notcher.score.limits import LONGEST_S, MOST_NOTES
 from notcher.score.note import Attack, Bend, BendKind, Vibrato
+from notcher.score.tempo import LONGEST_BAR
+from notcher.score.unit import unit_of
 from notcher.wording import tr
 
 _DRUMS = 9
@@ -74,7 +77,7 @@ def read_midi(data: bytes, *, part: str = "") -> ReadScore:
     name = tr("the strings") if len(chosen) > 1 else chosen[0].name
     return ReadScore(
         tuple(sorted(heard, key=lambda n: (n.start, -n.pitch))), title=_title(file.tracks), tempos=clock.tempos(),
-        metres=metres, written=False, part=name,
+        metres=metres, unit=clock.unit, written=False, part=name,
         parts=tuple(dict.fromkeys(p.name for p in parts if p not in chosen)), skipped=tuple(trouble),
     )  # fmt: skip
 
@@ -109,7 +112,7 @@ class _Clock:
     """Ticks as seconds, and the bars."""
 
     def __init__(self, tracks: list[Any], per_beat: int) -> None:
-        self.per_beat = per_beat
+        self._per_quarter = per_beat
         self._tempos: list[tuple[int, int]] = []
         self._metres: list[tuple[int, int, int]] = []
         for track in tracks:
@@ -122,6 +125,8 @@ class _Clock:
                     self._metres.append((tick, message.numerator, message.denominator))
         self._tempos.sort(key=lambda row: row[0])
         self._metres.sort(key=lambda row: row[0])
+        self.unit = unit_of([(count, kind) for _, count, kind in self._metres])
+        self.per_beat = self._per_quarter * self.unit.quarters
         if not self._tempos or self._tempos[0][0] > 0:
             self._tempos.insert(0, (0, 500_000))
         self._at = [0.0]
@@ -132,11 +137,11 @@ class _Clock:
     def seconds(self, tick: int) -> float:
         """Seconds from the beginning of the file."""
         i = bisect.bisect_right(self._starts, tick) - 1
-        return self._at[i] + (tick - self._starts[i]) * self._tempos[i][1] / 1e6 / self.per_beat
+        return self._at[i] + (tick - self._starts[i]) * self._tempos[i][1] / 1e6 / self._per_quarter
 
     def tempos(self) -> tuple[tuple[Fraction, float], ...]:
         """(beat, beats a minute); the last of those at one tick."""
-        found = {Fraction(tick, self.per_beat): 60e6 / tempo for tick, tempo in self._tempos}
+        found = {tick / self.per_beat: 60e6 / tempo / float(self.unit.quarters) for tick, tempo in self._tempos}
         return tuple(sorted((at, min(1000.0, max(5.0, bpm))) for at, bpm in found.items()))
 
     def metres(self) -> tuple[tuple[tuple[int, int], ...], list[str]]:
@@ -145,8 +150,8 @@ class _Clock:
         said: list[str] = []
         bar, since = 1, 0
         for tick, beats, unit in self._metres:
-            quarters = Fraction(4 * beats, unit)
-            if quarters.denominator != 1 or not 1 <= quarters <= 16:
+            size = Fraction(4 * beats, unit) / self.unit.quarters
+            if size.denominator != 1 or not 1 <= size <= LONGEST_BAR:
                 said.append(
                     tr(
                         "a metre of {beats}/{unit} is no whole number of quarters; the bars before it go on",
@@ -155,10 +160,9 @@ class _Clock:
                     )
                 )
                 continue
-            size = out[-1][1] * self.per_beat
-            bar += max(0, -(-(tick - since) // size))
+            bar += max(0, math.ceil((tick - since) / (out[-1][1] * self.per_beat)))
             since = tick
-            out = [row for row in out if row[0] < bar] + [(bar, int(quarters))]
+            out = [row for row in out if row[0] < bar] + [(bar, int(size))]
         return tuple(out), said
 
 

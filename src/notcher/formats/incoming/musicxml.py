@@ -12,6 +12,7 @@ from notcher.formats.incoming.repeats import playing_order
 from notcher.formats.incoming.staff import Staff, beats_of
 from notcher.formats.incoming.tree import score_tree
 from notcher.formats.musicxml import NO_BEAT_WORDS
+from notcher.score.unit import UNITS, Unit, unit_of
 from notcher.wording import tr
 
 
@@ -93,13 +94,15 @@ def _read(part: ET.Element) -> Staff:
 
 
 def _in_beats(staff: Staff) -> ReadScore:
-    """Quarters as beats; where bars are no whole number of them, eighths or sixteenths."""
+    """In the beats that the metres say; where bars are no whole number of them, in shorter ones."""
     lengths = [length for length, _ in staff.bars]
-    parts = _parts_of_a_quarter(lengths[1:])
-    if parts == 2:
-        staff.skip(tr("bars are no whole number of quarters: eighths are the beats"))
-    elif parts == 4:
-        staff.skip(tr("bars are no whole number of quarters: sixteenths are the beats"))
+    unit = _unit(staff, lengths)
+    parts = 1 / unit.quarters
+    if unit.quarters < 1:
+        staff.skip(
+            tr("bars are no whole number of quarters: eighths are the beats") if unit.type == 8
+            else tr("bars are no whole number of quarters: sixteenths are the beats")
+        )  # fmt: skip
     sizes = [length * parts for length in lengths]
     pickup = math.ceil(sizes[0]) if sizes and staff.bars[0][1] else 0
     shift = pickup - sizes[0] if pickup else Fraction(0)
@@ -107,21 +110,25 @@ def _in_beats(staff: Staff) -> ReadScore:
         replace(n, start=n.start * parts + shift, length=n.length * parts)
         for n in sorted(staff.read_notes(), key=lambda n: (n.start, not n.grace, -n.pitch))
     )
-    tempos = tuple((at * parts + shift if at else Fraction(0), bpm * parts) for at, bpm in staff.tempos)
+    tempos = tuple((at * parts + shift if at else Fraction(0), bpm * float(parts)) for at, bpm in staff.tempos)
     if not tempos or tempos[0][0] != 0:
-        tempos = ((Fraction(0), tempos[0][1] if tempos else 120.0 * parts), *tempos)
+        tempos = ((Fraction(0), tempos[0][1] if tempos else 120.0 * float(parts)), *tempos)
     metres = _metres(sizes[1:] if pickup else sizes)
     chords = tuple((at * parts + shift, chord) for at, chord in sorted(staff.chords, key=lambda c: c[0]))
     keys = tuple((at * parts + shift, key) for at, key in staff.keys)
-    score = ReadScore(notes, tuning=staff.tuning, tempos=tempos, metres=metres, pickup=pickup, chords=chords, keys=keys)
+    score = ReadScore(
+        notes, tuning=staff.tuning, tempos=tempos, metres=metres, unit=unit, pickup=pickup, chords=chords, keys=keys
+    )
     return _as_measured(score) if NO_BEAT_WORDS in staff.words else score
 
 
-def _parts_of_a_quarter(lengths: Sequence[Fraction]) -> int:
-    """The parts of a quarter of which all bars are whole numbers."""
-    for parts in (1, 2, 4):
-        if all((length * parts).denominator == 1 for length in lengths):
-            return parts
+def _unit(staff: Staff, lengths: Sequence[Fraction]) -> Unit:
+    """What beats are written as: what the metres say, as far as all bars but the first, which may be a pick-up, are a
+    whole number of them."""
+    said = unit_of(staff.signatures)
+    for unit in (said, *(u for u in UNITS if u.quarters <= 1)):
+        if all((length / unit.quarters).denominator == 1 for length in lengths[1:]):
+            return unit
     raise FileFormatError("a bar has a length that is no whole number of sixteenths; check its notes' values")
 
 

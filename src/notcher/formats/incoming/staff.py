@@ -48,6 +48,7 @@ class Staff:
         self._divisions = 1
         self._transpose = 0
         self._metre = Fraction(4)
+        self.signatures: list[tuple[int, int]] = []
         self._begin = Fraction(0)
         self._notes: list[tuple[int, ReadNote]] = []
         self._tied: dict[tuple[int, int], int] = {}
@@ -179,6 +180,7 @@ class Staff:
                 if not (1 <= beats <= _MOST_IN_A_BAR and 1 <= unit <= _MOST_IN_A_BAR):
                     raise ValueError(tr("no metre"))
                 self._metre = Fraction(4 * beats, unit)
+                self.signatures.append((beats, unit))
             except ValueError:
                 self._skipped[tr("a metre that is no fraction")] += 1
         for shift in element.findall("transpose"):

@@ -122,13 +122,13 @@ def silence(x1: float, x2: float, y: float, bars: int, top: float) -> list[Shape
     ]  # fmt: skip
 
 
-def metre(x: float, top: float, staff: float, beats: int) -> list[Shape]:
-    """A metre of quarters, its figures over one another between a line of tab's first string and its last."""
+def metre(x: float, top: float, staff: float, written: tuple[int, int]) -> list[Shape]:
+    """A metre, its figures over one another between a line of tab's first string and its last."""
     size = min(14.0, staff / 2 * 1.05)
     middle = top + staff / 2
     return [
-        Text(x, middle - 1.6, str(beats), size, "middle", "B"),
-        Text(x, middle + 0.72 * size + 1.6, "4", size, "middle", "B"),
+        Text(x, middle - 1.6, str(written[0]), size, "middle", "B"),
+        Text(x, middle + 0.72 * size + 1.6, str(written[1]), size, "middle", "B"),
     ]
 
 

@@ -20,13 +20,13 @@ _MOST_STRETCH, _SCRAP = 1.25, 0.3
 @dataclass(frozen=True, slots=True)
 class Setting:
     """What there must be room for. width: of a row, in points; accidentals: ids of notes that a staff shows one at;
-    counts: by note; beats: of bars; metres: bars at which one is written; signatures: points for a new one, by bar;
-    tight: whether rows are filled rather than broken at bar lines."""
+    counts: by note; written: the metres of bars; metres: bars at which one is written; signatures: points for a new
+    key, by bar; tight: whether rows are filled rather than broken at bar lines."""
 
     width: float
     accidentals: frozenset[str] = frozenset()
     counts: Mapping[str, str] | None = None
-    beats: Mapping[int, int] = field(default_factory=dict)
+    written: Mapping[int, tuple[int, int]] = field(default_factory=dict)
     metres: frozenset[int] = frozenset()
     signatures: Mapping[int, float] = field(default_factory=dict)
     tight: bool = False

@@ -18,6 +18,7 @@ from notcher.score.key import Key
 from notcher.score.note import Mark, Note
 from notcher.score.project import Project
 from notcher.score.spelling import Tone
+from notcher.score.unit import COMMON
 
 _DURATIONS = {"whole": "1", "half": "2", "quarter": "4", "eighth": "8", "16th": "16", "32nd": "32"}
 _ACCIDENTALS = {-2: "ff", -1: "f", 0: "n", 1: "s", 2: "x"}
@@ -60,13 +61,13 @@ def accidentals(cells: Sequence[Cell], project: Project, keys: Mapping[int, Key 
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """What a row is engraved of. keys, beats: of bars; shown: accidentals by note; opens: whether the metre stands at
-    the row's beginning; changes: bars at which a metre is written; lines: for the number of a cell that begins a bar,
-    where in the row the line before it stands; turns: repeats in it; final: whether the piece ends with it."""
+    """What a row is engraved of. keys, written: of bars, the metre; shown: accidentals by note; opens: whether the metre
+    stands at the row's beginning; changes: bars at which a metre is written; lines: for the number of a cell that begins
+    a bar, where in the row the line before it stands; turns: repeats in it; final: whether the piece ends with it."""
 
     project: Project
     keys: Mapping[int, Key | None]
-    beats: Mapping[int, int]
+    written: Mapping[int, tuple[int, int]]
     shown: Mapping[str, int]
     changes: frozenset[int] = frozenset()
     opens: bool = False
@@ -85,7 +86,7 @@ def mei(row: Row, score: Score) -> str:
     first = cells[0].bar
     attributes = {"key.sig": _signature(score.keys.get(first))}
     if score.opens:
-        attributes |= {"meter.count": str(score.beats.get(first, 4)), "meter.unit": "4"}
+        attributes |= _metre(score, first)
     definition = ET.SubElement(section_of, "scoreDef", attributes)
     group = ET.SubElement(definition, "staffGrp")
     ET.SubElement(group, "staffDef", {"n": "1", "lines": "5", "clef.shape": "G", "clef.line": "2", "clef.dis": "8",
@@ -100,7 +101,7 @@ def mei(row: Row, score: Score) -> str:
             if score.keys.get(number) != score.keys.get(before):
                 changed["key.sig"] = _signature(score.keys.get(number))
             if number in score.changes:
-                changed |= {"meter.count": str(score.beats.get(number, 4)), "meter.unit": "4"}
+                changed |= _metre(score, number)
             if changed:
                 ET.SubElement(section, "scoreDef", changed)
         measure = ET.SubElement(section, "measure", {"n": str(number)})
@@ -117,6 +118,11 @@ def mei(row: Row, score: Score) -> str:
                 for n in (*cells[k].struck, *cells[k].held):
                     ET.SubElement(measure, "tie", startid=f"#{note_name(k, n)}", endid=f"#{note_name(k + 1, n)}")
     return ET.tostring(root, encoding="unicode")
+
+
+def _metre(score: Score, number: int) -> dict[str, str]:
+    count, kind = score.written.get(number, COMMON)
+    return {"meter.count": str(count), "meter.unit": str(kind)}
 
 
 def note_name(k: int, note: Note) -> str:

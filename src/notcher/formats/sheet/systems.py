@@ -131,7 +131,7 @@ class _Music:
     look: Look
     cells: list[Cell]
     keys: Mapping[int, Key | None]
-    beats: Mapping[int, int]
+    written: Mapping[int, tuple[int, int]]
     metres: frozenset[int]
     shown: Mapping[str, int]
     counts: Mapping[str, str]
@@ -145,12 +145,12 @@ class _Music:
         for bar in found.bars:
             at = key_at(project, found.tempo.time_at(found.tempo.first_beat_of(bar.number)))
             keys[bar.number] = at.key if at else None
-        beats = {bar.number: bar.beats for bar in found.bars}
-        numbers = list(beats)
-        metres = {b for a, b in itertools.pairwise(numbers) if beats[a] != beats[b]} | set(numbers[:1])
+        signed = {bar.number: found.tempo.unit.signature(bar.beats) for bar in found.bars}
+        numbers = list(signed)
+        metres = {b for a, b in itertools.pairwise(numbers) if signed[a] != signed[b]} | set(numbers[:1])
         cells = barred(found)
         return cls(
-            project, look, cells, keys, beats, frozenset(metres),
+            project, look, cells, keys, signed, frozenset(metres),
             accidentals(cells, project, keys) if look.staff else {},
             counts_under(project, notes) if look.counts else {},
         )  # fmt: skip
@@ -163,7 +163,7 @@ class _Music:
             if self.look.staff and self.keys[a] != self.keys[b]
         }
         return Setting(
-            frame.width - labels - 8, frozenset(self.shown), self.counts, self.beats, self.metres, wide, frame.bare
+            frame.width - labels - 8, frozenset(self.shown), self.counts, self.written, self.metres, wide, frame.bare
         )
 
     def lead(self, bar: int, *, opens: bool) -> float:
@@ -220,7 +220,7 @@ class _Music:
         if look.staff:
             firsts = [k for k in range(1, len(row.cells)) if row.cells[k].bar != row.cells[k - 1].bar]
             lines = {k: bar_line(row, k, setting) for k in firsts}
-            score = Score(project, self.keys, self.beats, self.shown, self.metres, opens, lines, turns, final)
+            score = Score(project, self.keys, self.written, self.shown, self.metres, opens, lines, turns, final)
             above = standard.engrave(row, score, left=left, right=right)
             if chords:
                 # Over the staff, as over any score.

@@ -12,6 +12,7 @@ from notcher.formats.sheet.turns import NO_TURNS, Turns
 from notcher.rhythm.beams import tuplets
 from notcher.score.note import LEGATO, Attack, BendKind, Mark, Note, struck_together
 from notcher.score.tuning import Tuning
+from notcher.score.unit import COMMON
 from notcher.wording import term
 from notcher.wording.names import string_names
 
@@ -65,7 +66,7 @@ def draw(
         out += _bars(row, xs, top, staff, setting, right, final=final, metres=metres, turns=turns)
         if opens and row.cells[0].bar in setting.metres:
             out += rhythm_signs.metre(
-                left - 8 + METRE_ROOM / 2 + 1.5, top, staff, setting.beats.get(row.cells[0].bar, 4)
+                left - 8 + METRE_ROOM / 2 + 1.5, top, staff, setting.written.get(row.cells[0].bar, COMMON)
             )
             gaps += [(top + k * signs.LINE_GAP, left - 6, left + METRE_ROOM - 7) for k in range(1, tuning.strings - 1)]
         if look.stems or not look.staff:
@@ -185,7 +186,7 @@ def _bars(
         if begins:
             out.append(Line(x, top, x, top + staff, 0.6))
             if metre and metres:
-                out += rhythm_signs.metre(x + METRE_ROOM / 2 + 2.0, top, staff, setting.beats.get(cell.bar, 4))
+                out += rhythm_signs.metre(x + METRE_ROOM / 2 + 2.0, top, staff, setting.written.get(cell.bar, COMMON))
         if (begins or k == 0) and cell.bar >= 1:
             out.append(Text(x if begins else xs[0] - 9.0, top + staff + 9, str(cell.bar), 6.5, "middle", grey=0.4))
     for end in turns.ends:

@@ -29,6 +29,7 @@ from notcher.rhythm.count import counted
 from notcher.score.edits import set_partial, toggle_vibrato
 from notcher.score.gaps import expected_mistakes
 from notcher.score.note import HARMONICS, HIGHEST_PARTIAL, INTERVAL_NAMES, Attack, BendKind, Mark, Note, Vibrato
+from notcher.score.unit import QUARTER
 from notcher.wording import later, term, tr, trn
 from notcher.wording.chords import doing_words
 from notcher.wording.names import note_name
@@ -330,9 +331,12 @@ class Inspector(QScrollArea):
     def _fill_rhythm(self, note: Note, *, known: bool) -> None:
         """Where the person may write the onset, and with what value; only with a beat."""
         self._form.setRowVisible(self._rhythm, known)
+        tempo = self._desk.session.project.tempo
+        unit = tempo.unit if tempo is not None else QUARTER
         for combo, options, now in (
-            (self.written_at, parts_of_a_beat(), note.written_at), (self.written_length, values(), note.written_length)
-        ):  # fmt: skip
+            (self.written_at, parts_of_a_beat(unit), note.written_at),
+            (self.written_length, values(unit), note.written_length),
+        ):
             combo.clear()
             combo.addItem(tr("as found"), None)
             for value, name in options.items():

@@ -1,7 +1,7 @@
 """Beat: a first guess by the program, then corrected by tapping, dragging, and saying what a bar is."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
 
 from notcher.app.commands import beats as verbs
 from notcher.app.desk import Desk
@@ -9,8 +9,10 @@ from notcher.app.rooms.source.beat_strip import BeatStrip
 from notcher.app.theme import Theme
 from notcher.app.widgets import button, quiet_label
 from notcher.score.tempo import LONGEST_BAR
+from notcher.score.unit import UNITS
 from notcher.wording import tr, trn
 from notcher.wording.numbers import clock
+from notcher.wording.rhythm import metre_words, unit_words
 
 
 class BeatPanel(QWidget):
@@ -64,6 +66,16 @@ class BeatPanel(QWidget):
         )
         row.addWidget(self.size_button)
         row.addSpacing(16)
+        row.addWidget(QLabel(tr("A beat is written as")))
+        self.unit = QComboBox()
+        self.unit.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.unit.setAccessibleName(tr("What a beat is written as"))
+        self.unit.setToolTip(tr("three eighths: 6/8, 9/8, 12/8, counted 1 and a 2 and a"))
+        for unit in UNITS:
+            self.unit.addItem(unit_words(unit), unit)
+        self.unit.activated.connect(lambda k: verbs.unit(desk, self.unit.itemData(k)))
+        row.addWidget(self.unit)
+        row.addSpacing(16)
         how = quiet_label(tr("Drag a thick line to move a bar, a thin one to move a beat. Ctrl and the wheel: closer."))
         how.setWordWrap(True)
         row.addWidget(how, 1)
@@ -85,8 +97,11 @@ class BeatPanel(QWidget):
         if not self._desk.session.is_open:
             return
         tempo = self._desk.session.project.tempo
-        for made in (self.one_button, self.half_button, self.double_button, self.none_button, self.size_button):
+        for made in (self.one_button, self.half_button, self.double_button, self.none_button, self.size_button,
+                     self.unit):  # fmt: skip
             made.setEnabled(tempo is not None)
+        if tempo is not None:
+            self.unit.setCurrentIndex(UNITS.index(tempo.unit))
         taps = len(self._desk.taps)
         if taps:
             self.state.setText(
@@ -107,7 +122,10 @@ class BeatPanel(QWidget):
                         slow=slow, fast=fast)
             )  # fmt: skip
             size = tempo.beats_per_bar
-            said = [mean, trn("{n} beat in a bar", "{n} beats in a bar", size), trn("{n} bar", "{n} bars", bars)]
+            metre = trn("{n} beat in a bar", "{n} beats in a bar", size) + tr(
+                ", written as {metre}", metre=metre_words(tempo)
+            )
+            said = [mean, metre, trn("{n} bar", "{n} bars", bars)]
             if tempo.changes:
                 said.append(trn("{n} change of metre", "{n} changes of metre", len(tempo.changes)))
             begins = tr("Bar 1 begins at {time}.", time=clock(tempo.time_at(tempo.first_beat_of(1))))
