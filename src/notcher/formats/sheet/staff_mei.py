@@ -61,9 +61,10 @@ def accidentals(cells: Sequence[Cell], project: Project, keys: Mapping[int, Key 
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """What a row is engraved of. keys, written: of bars, the metre; shown: accidentals by note; opens: whether the metre
-    stands at the row's beginning; changes: bars at which a metre is written; lines: for the number of a cell that begins
-    a bar, where in the row the line before it stands; turns: repeats in it; final: whether the piece ends with it."""
+    """What a row is engraved of. keys, written: of bars, the metre; shown: accidentals by note; opens: whether the
+    metre stands at the row's beginning; changes: bars at which a metre is written; lines: for the number of a cell that
+    begins a bar, where in the row the line before it stands; turns: repeats in it; final: whether the piece ends with
+    it."""
 
     project: Project
     keys: Mapping[int, Key | None]
