@@ -114,6 +114,20 @@ def test_this_bar_has_six(source: Driver) -> None:
     assert "2 changes of metre" in panel.state.text()
 
 
+def test_a_beat_is_said_to_be_three_eighths(source: Driver) -> None:
+    panel = source.source.beat
+    source.source.show_step(3)
+    panel.unit.setFocus()
+    source.bot.keyClick(panel.unit, Qt.Key.Key_Down)
+    panel.unit.activated.emit(panel.unit.currentIndex())
+    assert tempo_of(source).unit.in_threes
+    assert "written as 12/8" in panel.state.text()
+    source.window._run("edit.undo")
+    assert tempo_of(source).unit.name == "quarter"
+    panel.refresh()
+    assert panel.unit.currentText() == "a quarter"
+
+
 def test_a_bar_line_and_a_beat_are_dragged(source: Driver) -> None:
     source.source.show_step(3)
     source.desk.axis.show_range(0.0, 6.0)

@@ -1,5 +1,6 @@
 """What comes again at once is printed once, between signs of repeat with their number, or with two endings."""
 
+import json
 from dataclasses import replace
 from pathlib import Path
 
@@ -124,3 +125,20 @@ def test_musicxml_repeats_play_every_note(bars: tuple[tuple[int, ...], ...], tmp
     path.write_bytes(text)
     read = read_score(path)
     assert [(float(n.start), n.pitch) for n in read.notes] == known
+
+
+def test_as_written_says_where_the_signs_of_repeat_are() -> None:
+    first, one, two = (10, 12, 13, 12), (10, 8, 7, 5), (3, 1, 3, 1)
+    project = in_bars(first, one, first, two)
+    project = replace(project, phrases=(Phrase("a", "Rope", 0.0, 4.0), Phrase("b", "Again", 4.0, 8.0, like="a")))
+    bars = json.loads(render(project, "written"))["bars"]
+    assert [bar["repeat"] for bar in bars] == [
+        {"begins": True, "times": None, "ending": None, "again": None},
+        {"begins": False, "times": 2, "ending": 1, "again": None},
+        {"begins": False, "times": None, "ending": None, "again": 1},
+        {"begins": False, "times": None, "ending": 2, "again": None},
+    ]
+    thrice = json.loads(render(in_bars(*((5, 7, 8, 7),) * 3), "written"))["bars"]
+    assert [bar["repeat"]["again"] for bar in thrice] == [None, 1, 1]
+    alone = json.loads(render(in_bars((5, 7, 8, 7)), "written"))["bars"]
+    assert alone[0]["repeat"] is None

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 
 from notcher.formats.heading import title
 from notcher.formats.musicxml_chords import write_chords
-from notcher.formats.musicxml_repeats import folded, write_left, write_right
+from notcher.formats.musicxml_repeats import write_left, write_right
+from notcher.formats.repeats import folded
 from notcher.harmony.spelling import written_tone
 from notcher.rhythm.bars import Bar, Piece, bars_of
 from notcher.rhythm.beams import beam_kinds, beamed, flags_of

@@ -2,9 +2,10 @@
 
 import textwrap
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
-from notcher.rhythm.cells import Cell
+from notcher.rhythm.bars import Bars
+from notcher.rhythm.cells import Cell, barred, cut
 from notcher.score.alike import differences
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
@@ -144,3 +145,46 @@ def _endings(a: Sequence[Cell], b: Sequence[Cell]) -> tuple[Span, tuple[Cell, ..
     if not _alike(a[: last[0]], b[: last[1]]) or _alike(a[last[0] :], b[last[1] :]):
         return None
     return (last[0], len(a)), tuple(b[last[1] :])
+
+
+@dataclass(frozen=True, slots=True)
+class Folded:
+    """By the numbers of bars: left_out, as they are played by repeating others, each with the one it repeats; begins;
+    ends, with how often what ends there is played; endings: the number of the ending that a bar is."""
+
+    left_out: dict[int, int] = field(default_factory=dict)
+    begins: frozenset[int] = frozenset()
+    ends: dict[int, int] = field(default_factory=dict)
+    endings: dict[int, int] = field(default_factory=dict)
+
+
+def folded(project: Project, notes: Sequence[Note], found: Bars) -> Folded:
+    """What of a score's bars is written as repeats; nothing without a beat."""
+    if project.tempo is None or not notes:
+        return Folded()
+    groups = by_phrase(project, tuple(notes))
+    runs = cut(barred(found), [group for _, group in groups])
+    left_out: dict[int, int] = {}
+    begins: set[int] = set()
+    ends: dict[int, int] = {}
+    endings: dict[int, int] = {}
+    for passage in passages(project, groups, runs, tuple(notes), folded=True):
+        if passage.times < 2 or passage.words:
+            continue
+        first, last = passage.cells[0].bar, _last_bar(passage)
+        begins.add(first)
+        ends[last] = passage.times
+        if passage.second is None:
+            size = last - first + 1
+            left_out |= {bar: first + (bar - first) % size for bar in range(last + 1, first + size * passage.times)}
+        else:
+            other = passage.cells[passage.second[0]].bar
+            left_out |= {bar: first + bar - last - 1 for bar in range(last + 1, other)}
+            endings |= {last: 1, other: 2}
+    return Folded(left_out, frozenset(begins), ends, endings)
+
+
+def _last_bar(passage: Passage) -> int:
+    """The last bar of what is played first."""
+    cells: Sequence[Cell] = passage.cells[: passage.first[1]] if passage.first else passage.cells
+    return cells[-1].bar + max(0, cells[-1].silent - 1)

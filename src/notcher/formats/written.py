@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from fractions import Fraction
 from typing import Any
 
+from notcher.formats.repeats import Folded, folded
 from notcher.rhythm.bars import Bar, Piece, bars_of
 from notcher.rhythm.values import TICKS, Value
 from notcher.score.chords import key_at
@@ -24,22 +25,36 @@ def written_json(project: Project, notes: Sequence[Note]) -> str:
     found = bars_of(project, notes)
     counts = written_counts(project, notes)
     tempo = found.tempo
+    repeats = folded(project, notes, found)
     key = key_at(project, notes[0].onset) if notes else None
     document = {
         "format": FORMAT, "version": VERSION,
         "key": {"fifths": key.key.signature, "mode": key.key.mode} if key else None,
-        "bars": [_bar(bar, project, tempo, counts) for bar in found.bars],
+        "bars": [_bar(bar, project, tempo, counts, _repeat(bar.number, repeats)) for bar in found.bars],
     }  # fmt: skip
     return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
 
 
-def _bar(bar: Bar, project: Project, tempo: TempoMap, counts: dict[str, str]) -> dict[str, Any]:
+def _repeat(number: int, found: Folded) -> dict[str, Any] | None:
+    """What of the signs of repeat concerns a bar, as the page and MusicXML have them. begins: whether one opens before
+    it; times: how often is played what ends with it; ending: its number; again: the bar that is played once more in its
+    place, which they leave out."""
+    said = {
+        "begins": number in found.begins, "times": found.ends.get(number), "ending": found.endings.get(number),
+        "again": found.left_out.get(number),
+    }  # fmt: skip
+    return said if any(said.values()) else None
+
+
+def _bar(
+    bar: Bar, project: Project, tempo: TempoMap, counts: dict[str, str], repeat: dict[str, Any] | None
+) -> dict[str, Any]:  # fmt: skip
     first = tempo.first_beat_of(bar.number) + bar.from_tick // TICKS
     start = tempo.time_at(first)
     count, kind = tempo.unit.signature(bar.beats - bar.from_tick // TICKS)
     return {
         "number": bar.number, "start": round(start, 4), "beats": count, "beat_type": kind,
-        "tempo_bpm": round(tempo.bpm_at(start) * tempo.unit.times, 2), "repeat": None,
+        "tempo_bpm": round(tempo.bpm_at(start) * tempo.unit.times, 2), "repeat": repeat,
         "chords": _chords(project, tempo, first, tempo.first_beat_of(bar.number + 1)),
         "events": [row for piece in bar.pieces for row in _rows(piece, bar.from_tick, counts, tempo.unit)],
     }  # fmt: skip

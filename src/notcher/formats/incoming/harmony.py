@@ -46,8 +46,11 @@ def _degree(element: ET.Element) -> str:
 
 
 def key_of(element: ET.Element) -> Key | None:
-    """The key of a key element; None where it gives a signature without saying a mode, which is no key."""
+    """The key of a key element; without a mode that of its sharps or flats, major, and None where it has neither: many
+    programs write that where they know of no key."""
     mode = (element.findtext("mode") or "").strip()
+    if not mode and (element.findtext("fifths") or "0").strip() != "0":
+        mode = "major"
     mode = {"ionian": "major", "aeolian": "minor"}.get(mode, mode)
     if mode not in MODES or element.find("fifths") is None:
         return None

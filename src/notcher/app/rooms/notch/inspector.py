@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from fractions import Fraction
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFontMetricsF
@@ -341,9 +342,12 @@ class Inspector(QScrollArea):
             combo.addItem(tr("as found"), None)
             for value, name in options.items():
                 combo.addItem(name, value)
-            if now is not None and now not in options:
+            offered: list[Fraction | None] = [None, *options]
+            if now not in offered:
                 combo.addItem(tr("{now} of a beat", now=now), now)
-            combo.setCurrentIndex(max(0, combo.findData(now)))
+                offered.append(now)
+            # Not by Qt's own search, which finds the very object alone.
+            combo.setCurrentIndex(offered.index(now))
 
     def _fill_vibrato(self, vibrato: Vibrato | None) -> None:
         """Rate, width and delay, as far as there is any."""

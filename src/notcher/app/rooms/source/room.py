@@ -20,6 +20,7 @@ from notcher.wording import later, tr, trn
 from notcher.wording.guitar import seat_words
 from notcher.wording.names import called
 from notcher.wording.numbers import date_words
+from notcher.wording.rhythm import metre_words
 
 STEPS = (later("Request"), later("Isolate"), later("Tuning"), later("Beat"), later("Sections"))
 
@@ -120,9 +121,7 @@ class SourceRoom(RoomView):
             case "Beat":
                 tempo = project.tempo
                 return (
-                    tr("{bpm:.0f} bpm, bars of {beats_per_bar}", bpm=tempo.bpm(), beats_per_bar=tempo.beats_per_bar)
-                    if tempo
-                    else tr("no beat")
+                    tr("{bpm:.0f} bpm, {metre}", bpm=tempo.bpm(), metre=metre_words(tempo)) if tempo else tr("no beat")
                 )
             case _:
                 count = len(project.sections)
