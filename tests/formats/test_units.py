@@ -12,10 +12,14 @@ import music21
 import pytest
 
 from notcher import api
+from notcher.audio.band import Part
 from notcher.formats import project_file
+from notcher.harmony.band import played as played_by_band
+from notcher.harmony.symbols import parse_chord
 from notcher.rhythm.bars import bars_of
 from notcher.rhythm.beams import beamed
 from notcher.rhythm.cells import barred
+from notcher.score.chord import ChordAt
 from notcher.score.errors import ScoreError
 from notcher.score.project import Project, Recording
 from notcher.score.tempo import TempoMap
@@ -172,3 +176,12 @@ def test_a_run_in_threes_settles_on_thirds_however_it_is_played() -> None:
         cells = [c for c in barred(bars_of(project, project.notes)) if c.struck]
         assert [4 * (c.bar - 1) + c.beat for c in cells] == beats[:-1]
         assert all(c.value is not None and c.value.tuplet is None for c in cells)
+
+
+def test_the_band_strikes_three_to_a_beat() -> None:
+    """A slow blues in 12/8 has the hi-hat on every eighth (common practice, no source)."""
+    project = replace(SLOW_BLUES, chords=(ChordAt(0.5, parse_chord("A7")),))
+    assert project.tempo is not None
+    struck = [s for s in played_by_band(project, 0.5, 4.4) if s.part is Part.HAT]
+    beats = {round(project.tempo.beat_at(s.start) * 3, 3) for s in struck if s.start >= 0.5}
+    assert {0.0, 1.0, 2.0, 3.0, 4.0, 5.0} <= beats

@@ -30,11 +30,13 @@ _WITH_S = 0.06
 
 
 def feel_of(project: Project) -> Feel:
-    """The feel that was chosen, else by the tempo."""
+    """The feel that was chosen, else by the beat and the tempo."""
     if project.feel:
         return BY_NAME[project.feel]
-    slow = project.tempo is not None and project.tempo.bpm() < _SLOW_BPM
-    return BY_NAME["slow" if slow else "even"]
+    tempo = project.tempo
+    if tempo is not None and tempo.unit.in_threes:
+        return BY_NAME["threes"]
+    return BY_NAME["slow" if tempo is not None and tempo.bpm() < _SLOW_BPM else "even"]
 
 
 def played(project: Project, start: float, end: float, *, feel: Feel | None = None) -> list[Struck]:
@@ -123,9 +125,8 @@ def _drums(tempo: TempoMap, beats: Sequence[int], feel: Feel) -> Iterator[Struck
             yield _hit(tempo, Part.RIM, beat, 0.7 if k == 1 else 0.55)
         metal = Part.RIDE if feel.bass == "walk" else Part.HAT
         yield _hit(tempo, metal, beat, 0.8 if k in begins else 0.6)
-        between = feel.hats and (in_twos or len(parts) == 1) and tempo.bpm_at(tempo.time_at(beat)) < _FASTEST_BPM
-        if between:
-            yield _hit(tempo, metal, beat + feel.off, 0.45)
+        if (in_twos or len(parts) == 1) and tempo.bpm_at(tempo.time_at(beat)) < _FASTEST_BPM:
+            yield from (_hit(tempo, metal, beat + at, 0.45) for at in feel.between)
 
 
 # -- bass ----------------------------------------------------------------------------------------------------------

@@ -5,24 +5,23 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class Feel:
-    """name: its own, by which it is kept; label: as it is said; off: where in the beat its second half falls; bass,
-    chords: how they go (notcher.harmony.band); hats: whether there are strokes between the beats; half: whether the
-    drums answer once a bar."""
+    """name: its own, by which it is kept; label: as it is said; between: where in a beat drums strike between two;
+    bass, chords: how they go (notcher.harmony.band); half: whether the drums answer once a bar."""
 
     name: str
     label: str
-    off: float
+    between: tuple[float, ...]
     bass: str
     chords: str
-    hats: bool
     half: bool = False
 
 
 FEELS = (
-    Feel("even", "even eighths", 0.5, "beats", "held", True),
-    Feel("shuffle", "shuffle", 2 / 3, "walk", "answer", True),
-    Feel("slow", "slow and wide", 0.5, "held", "held", False, half=True),
-    Feel("driving", "driving", 0.5, "eighths", "eighths", True),
+    Feel("even", "even eighths", (0.5,), "beats", "held"),
+    Feel("shuffle", "shuffle", (2 / 3,), "walk", "answer"),
+    Feel("slow", "slow and wide", (), "held", "held", half=True),
+    Feel("driving", "driving", (0.5,), "eighths", "eighths"),
+    Feel("threes", "three to a beat", (1 / 3, 2 / 3), "held", "held"),
 )
 """Every feel (common practice, no source)."""
 BY_NAME = {feel.name: feel for feel in FEELS}

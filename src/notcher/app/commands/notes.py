@@ -176,8 +176,9 @@ def write_length(desk: Desk, beats: Fraction | None) -> None:
     apply(desk, tr("Written value"), lambda p, ids: edits.write_length(p, ids, beats=beats))
 
 
-def shift_written(desk: Desk, by: Fraction) -> None:
-    """Write the selected onsets a part of a beat later (or earlier) than they stand; the rest settles around them."""
+def shift_written(desk: Desk, steps: int) -> None:
+    """Write the selected onsets so many sixteenths later (or earlier) than they stand, or thirds of beats that fall
+    into three; the rest settles around them."""
     project = desk.session.project
     chosen = desk.session.selected_notes()
     if project.tempo is None:
@@ -187,6 +188,7 @@ def shift_written(desk: Desk, by: Fraction) -> None:
         desk.said.emit(tr("no note is selected; click one, or press → for the next"))
         return
     now = {n.id: place_of(project, n) for n in chosen}
+    by = Fraction(steps, 3) if project.tempo.unit.in_threes else Fraction(steps, 4) / project.tempo.unit.quarters
 
     def change(p: Project) -> Project:
         return p.with_notes(
@@ -422,8 +424,8 @@ COMMANDS: tuple[Command, ...] = (
     *(_t(f"finger-{k}", Clause("finger {k}", k=k) if k else "Thumb", (f"Alt+{k}",),
          partial(set_finger, finger=k), rooms=_BOTH)
       for k in (1, 2, 3, 4, 0)),
-    _n("written-earlier", "Written a sixteenth earlier", ("Alt+,",), lambda d: shift_written(d, Fraction(-1, 4))),
-    _n("written-later", "Written a sixteenth later", ("Alt+.",), lambda d: shift_written(d, Fraction(1, 4))),
+    _n("written-earlier", "Written a sixteenth or a third earlier", ("Alt+,",), lambda d: shift_written(d, -1)),
+    _n("written-later", "Written a sixteenth or a third later", ("Alt+.",), lambda d: shift_written(d, 1)),
     _n("written-found", "Written as the search finds", ("Alt+/",), written_as_found),
     _t("arrives", "The bend arrives at the playhead", ("Shift+B",), bend_arrives),
     *(_t(str(row.mark), Clause("{mark} on or off", mark=Clause(row.words)), (row.key,),
