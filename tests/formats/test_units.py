@@ -26,6 +26,7 @@ from notcher.score.tempo import TempoMap
 from notcher.score.unit import DOTTED_QUARTER, QUARTER, UNITS, Unit, unit_named, unit_of
 from notcher.wording.rhythm import counts_under, parts_of_a_beat, values
 from tests.conftest import note
+from tests.formats.generated import generated
 
 EIGHTH, HALF = unit_named("eighth"), unit_named("half")
 
@@ -185,3 +186,22 @@ def test_the_band_strikes_three_to_a_beat() -> None:
     struck = [s for s in played_by_band(project, 0.5, 4.4) if s.part is Part.HAT]
     beats = {round(project.tempo.beat_at(s.start) * 3, 3) for s in struck if s.start >= 0.5}
     assert {0.0, 1.0, 2.0, 3.0, 4.0, 5.0} <= beats
+
+
+@pytest.mark.parametrize("unit", UNITS)
+@pytest.mark.parametrize("seed", [221, 222, 223, 224])
+def test_every_bar_is_full_in_any_unit(seed: int, unit: Unit) -> None:
+    """No value is shorter than a thirty-second, and those of a bar add up to its metre."""
+    made = generated(seed)
+    assert made.tempo is not None
+    made = replace(made, tempo=replace(made.tempo, unit=unit))
+    for bar in json.loads(api.render(made, "written"))["bars"]:
+        at: dict[Fraction, Fraction] = {}
+        for e in bar["events"]:
+            length = Fraction(e["value"]) * (2 - Fraction(1, 2 ** e["dots"])) * bar["beat_type"]
+            length *= Fraction(e["tuplet"][1], e["tuplet"][0]) if e["tuplet"] else 1
+            if not e["grace"]:
+                at[Fraction(e["beat"])] = length
+        ends = [beat + length for beat, length in sorted(at.items())]
+        assert [Fraction(0), *ends[:-1]] == sorted(at)
+        assert ends[-1] == bar["beats"]

@@ -31,13 +31,22 @@ class States:
 
 
 def divisions_of(unit: Unit) -> tuple[int, ...]:
-    """Into how many parts one beat may be cut."""
-    return (1, 3, 6, 2, 4, 12, 5, 7) if unit.in_threes else (1, 2, 4, 3, 6, 8, 5, 7)
+    """Into how many parts one beat may be cut, so that none is shorter than a thirty-second or a tuplet of them."""
+    if unit.in_threes:
+        return (1, 3, 6, 2, 4, 12, 5, 7)
+    if unit.quarters >= 1:
+        return (1, 2, 4, 3, 6, 8, 5, 7)
+    return (1, 2, 4, 3, 6, 5, 7) if unit.quarters == Fraction(1, 2) else (1, 2, 3)
 
 
 def tuplets_of(unit: Unit) -> frozenset[int]:
     """Divisions whose parts are written in a tuplet."""
     return TUPLETS_OF_THREES if unit.in_threes else TUPLETS
+
+
+def finest_of(unit: Unit) -> int:
+    """The most parts that are no tuplet's."""
+    return max(set(divisions_of(unit)) - tuplets_of(unit))
 
 
 @functools.cache
@@ -85,7 +94,7 @@ class Clock:
             first = math.floor(held)
             one = np.array([1])
             # The finest that is counted and spelled; what lies after the last stays in its beat.
-            finest = max(divisions_of(self._tempo.unit))
+            finest = finest_of(self._tempo.unit)
             last = min(finest - 1, int((held - first) * finest + Fraction(1, 2)))
             return States(np.array([first + last / finest]), finest * one, first * one, one, last * one, 0.0 * one)
         if not near.any():

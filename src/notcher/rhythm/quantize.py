@@ -16,7 +16,7 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from notcher.rhythm.grid import Clock, States, tuplets_of
+from notcher.rhythm.grid import Clock, States, finest_of, tuplets_of
 from notcher.score.note import struck_together
 from notcher.score.tempo import TempoMap
 from notcher.score.unit import Unit
@@ -55,7 +55,7 @@ class _Prices:
         tuplets = tuplets_of(unit)
         return cls(
             np.array([named.get(d, 0.0) for d in range(most + 1)]), np.array([d in tuplets for d in range(most + 1)]),
-            most, 6 if unit.in_threes else 4,
+            finest_of(unit), 6 if unit.in_threes else 4,
         )  # fmt: skip
 
 

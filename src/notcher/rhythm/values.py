@@ -194,7 +194,7 @@ def _end(start: Fraction, place: Place, end: float, following: Fraction | None, 
             return following
     falls = 3 if unit.in_threes else 2
     own = in_tuplet(place, unit) or (unit.in_threes and place.division in (2, 4))
-    part = Fraction(place.span, place.division) if own else Fraction(1, 2 * falls)
+    part = Fraction(place.span, place.division) if own else Fraction(1, 4) / unit.quarters
     best = start + max(1, round(played / float(part))) * part
     # A value that reaches over a beat ends on one of its halves, or thirds.
     if best > math.floor(start) + 1:
