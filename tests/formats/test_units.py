@@ -191,7 +191,7 @@ def test_the_band_strikes_three_to_a_beat() -> None:
 @pytest.mark.parametrize("unit", UNITS)
 @pytest.mark.parametrize("seed", [221, 222, 223, 224])
 def test_every_bar_is_full_in_any_unit(seed: int, unit: Unit) -> None:
-    """No value is shorter than a thirty-second, and those of a bar add up to its metre."""
+    """The values of a bar add up to its metre."""
     made = generated(seed)
     assert made.tempo is not None
     made = replace(made, tempo=replace(made.tempo, unit=unit))

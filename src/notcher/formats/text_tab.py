@@ -163,16 +163,26 @@ class _Lines:
         for kind, text in column.below.items():
             self._under[kind] += text.ljust(column.width)
 
-    def _chord(self, onset: float) -> None:
-        """The chord over the note that comes with it or after it; a name never runs into the one before."""
-        last = None
-        while self._over and self._over[0][0] <= onset + _EARLY_S:
-            last = self._over.pop(0)[1]
-        if last is None:
-            return
+    def fits(self, column: _Column) -> bool:
+        """Whether a column, and the chord over it, still go on a line; on an empty one all does."""
+        above = len(self._letters[0]) + 1 + len(self._with_chord(column.notes[0].onset))
+        return self.empty or (column.width <= self.room and above <= _WIDTH)
+
+    def _due(self, onset: float) -> list[str]:
+        return [name for at, name in self._over if at <= onset + _EARLY_S]
+
+    def _with_chord(self, onset: float) -> str:
+        """What stands above, with the chord over a note that comes with it or after it; a name never runs into the one
+        before."""
+        due = self._due(onset)
+        if not due:
+            return self._above
         here = len(self._rows[0])
-        self._above = self._above.ljust(here) if len(self._above) < here else self._above + " "
-        self._above += last
+        return (self._above.ljust(here) if len(self._above) < here else self._above + " ") + due[-1]
+
+    def _chord(self, onset: float) -> None:
+        self._above = self._with_chord(onset)
+        del self._over[: len(self._due(onset))]
 
 
 def _block(
@@ -189,7 +199,7 @@ def _block(
         if not lines.empty:
             lines.bar_line()
         for column in bar:
-            if not lines.empty and column.width > lines.room:
+            if not lines.fits(column):
                 lines.end(of_bar=False)
             lines.put(column)
     lines.end(of_bar=after is None or after != bar_of[group[-1].id])

@@ -16,7 +16,15 @@ from notcher.score.unit import Unit
 from notcher.wording.rhythm import written_counts
 
 FORMAT, VERSION = "notcher-written", 1
-_VALUES = {"whole": "1/1", "half": "1/2", "quarter": "1/4", "eighth": "1/8", "16th": "1/16", "32nd": "1/32"}
+_VALUES = {
+    "whole": "1/1",
+    "half": "1/2",
+    "quarter": "1/4",
+    "eighth": "1/8",
+    "16th": "1/16",
+    "32nd": "1/32",
+    "64th": "1/64",
+}
 
 
 def written_json(project: Project, notes: Sequence[Note]) -> str:

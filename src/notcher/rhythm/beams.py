@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from notcher.rhythm.cells import Cell
 from notcher.rhythm.values import Value
 
-_FLAGS = {"eighth": 1, "16th": 2, "32nd": 3}
+_FLAGS = {"eighth": 1, "16th": 2, "32nd": 3, "64th": 4}
 
 
 def flags_of(value: Value) -> int:

@@ -31,12 +31,13 @@ class States:
 
 
 def divisions_of(unit: Unit) -> tuple[int, ...]:
-    """Into how many parts one beat may be cut, so that none is shorter than a thirty-second or a tuplet of them."""
+    """Into how many parts one beat may be cut, so that none is shorter than a sixty-fourth or a tuplet of
+    thirty-seconds."""
     if unit.in_threes:
         return (1, 3, 6, 2, 4, 12, 5, 7)
     if unit.quarters >= 1:
         return (1, 2, 4, 3, 6, 8, 5, 7)
-    return (1, 2, 4, 3, 6, 5, 7) if unit.quarters == Fraction(1, 2) else (1, 2, 3)
+    return (1, 2, 4, 3, 6, 5, 7) if unit.quarters == Fraction(1, 2) else (1, 2, 4, 3)
 
 
 def tuplets_of(unit: Unit) -> frozenset[int]:

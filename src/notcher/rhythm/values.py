@@ -16,7 +16,8 @@ from notcher.score.unit import QUARTER, Unit
 TICKS = 840
 """Steps of a beat: they hold thirty-seconds, triplets, quintuplets and septuplets alike."""
 
-_TYPES = ("whole", "half", "quarter", "eighth", "16th", "32nd")
+_TYPES = ("whole", "half", "quarter", "eighth", "16th", "32nd", "64th")
+_TOO_LONG_OR_SHORT = {("whole", 1), ("32nd", 1), ("64th", 1)}
 _QUARTERS = {name: Fraction(4, 2**k) for k, name in enumerate(_TYPES)}
 # Of a tuplet's parts taken together: what they are in parts of a quarter, eighth or sixteenth.
 _PARTS = {1: 0, 2: 0, 3: 1, 4: 0, 6: 1}
@@ -30,7 +31,7 @@ def _names(unit: Unit) -> dict[int, tuple[str, int]]:
         for dots in (0, 1):
             beats = quarters * (Fraction(3, 2) if dots else 1) / unit.quarters
             hides = unit.in_threes and beats > 1 and beats.denominator > 1
-            if (beats * TICKS).denominator == 1 and not hides and (name, dots) not in (("whole", 1), ("32nd", 1)):
+            if (beats * TICKS).denominator == 1 and not hides and (name, dots) not in _TOO_LONG_OR_SHORT:
                 out[int(beats * TICKS)] = name, dots
     if unit.in_threes:
         out |= {4 * TICKS: ("whole", 1), TICKS // 8: ("32nd", 1)}

@@ -20,7 +20,7 @@ from notcher.score.project import Project
 from notcher.score.spelling import Tone
 from notcher.score.unit import COMMON
 
-_DURATIONS = {"whole": "1", "half": "2", "quarter": "4", "eighth": "8", "16th": "16", "32nd": "32"}
+_DURATIONS = {"whole": "1", "half": "2", "quarter": "4", "eighth": "8", "16th": "16", "32nd": "32", "64th": "64"}
 _ACCIDENTALS = {-2: "ff", -1: "f", 0: "n", 1: "s", 2: "x"}
 _SHARPED = "FCGDAEB"
 _XML = "http://www.w3.org/XML/1998/namespace"
