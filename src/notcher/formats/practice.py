@@ -108,28 +108,29 @@ def practice_sound(
     """One phrase at a pace: its count, then its rounds, shape (2, n); and the seconds of the count."""
     start, end, speed = phrase.start, phrase.end, pace / 100.0
     cents = 100.0 * wanted.shift - (project.offset_cents if wanted.in_tune else 0.0)
-    once = source(start, end).astype(np.float32)
-    slowed = once if pace == 100 and not cents else stretch(once, speed=speed, cents=cents)
-    # To the sample, so that rounds stay in time.
-    length = round((end - start) / speed * RATE)
-    fitted = np.zeros((2, length), np.float32)
-    fitted[:, : min(length, slowed.shape[1])] = slowed[:, :length]
-    ramp = np.linspace(0.0, 1.0, min(length, round(_FADE_S * RATE)), dtype=np.float32)
-    fitted[:, : len(ramp)] *= ramp
-    fitted[:, length - len(ramp) :] *= ramp[::-1]
     counted = count_in(project, start, end) if wanted.count_in else ()
     before = [c for c in counted if c.time < start - 1e-6]
     lead_in = (start - min(c.time for c in before)) / speed if before else 0.0
-    first = fitted.copy()
-    click_into(first, [c for c in counted if c.time >= start - 1e-6], start, speed)
+    # To the sample, so that rounds stay in time; written where it stays, as an hour is gigabytes.
+    length, begins = round((end - start) / speed * RATE), round(lead_in * RATE)
+    out = np.zeros((2, begins + length * wanted.rounds), np.float32)
+    first, count = out[:, begins : begins + length], out[:, :begins]
+    slowed = source(start, end)
+    if pace != 100 or cents:
+        slowed = stretch(slowed.astype(np.float32), speed=speed, cents=cents)
+    first[:, : min(length, slowed.shape[1])] = slowed[:, :length]
+    del slowed
+    ramp = np.linspace(0.0, 1.0, min(length, round(_FADE_S * RATE)), dtype=np.float32)
+    first[:, : len(ramp)] *= ramp
+    first[:, length - len(ramp) :] *= ramp[::-1]
     if wanted.click:
-        along = clicks_between(project.tempo, start, end)
-        for sound in (first, fitted):
-            click_into(sound, along, start, speed)
-    count = np.zeros((2, round(lead_in * RATE)), np.float32)
+        click_into(first, clicks_between(project.tempo, start, end), start, speed)
+    for k in range(1, wanted.rounds):
+        out[:, begins + k * length : begins + (k + 1) * length] = first
+    click_into(first, [c for c in counted if c.time >= start - 1e-6], start, speed)
     if before:
         click_into(count, before, min(c.time for c in before), speed)
-    return np.concatenate([count, first, *[fitted] * (wanted.rounds - 1)], axis=1), lead_in
+    return out, lead_in
 
 
 def write_practice(

@@ -22,6 +22,8 @@ HEAD = "#a3225c"
 """The playhead's colour, and that of the word that is lit."""
 _NUMBERS, _SMALLEST_NUMBERS = 26, 12
 _HEAD_SHARE, _FOOT_SHARE, _ROOM_SHARE = 0.16, 0.2, 0.62
+# Drawings of lines that are kept: of an hour there are hundreds, and two of them are seen.
+_LINES_KEPT = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,12 +62,18 @@ class Scene:
         self._look, self._words = look, words
         self._strips, picture = _fitting(project, notes, look)
         alone = [Picture(((2.0, s),), picture.width, s.height + 4.0, "") for _, s in picture.systems]
-        self._lines = [(one.systems[0][1], image_of(one, self._strips)) for one in alone]
-        self._starts = [system.row.cells[0].time for system, _ in self._lines if system.row is not None]
+        self._lines = alone
+        self._image = functools.lru_cache(maxsize=_LINES_KEPT)(self._drawn)
+        systems = [one.systems[0][1] for one in alone]
+        self._starts = [system.row.cells[0].time for system in systems if system.row is not None]
         self._cues = [
             (stroke[0].onset, written_line(said_of(stroke), DIALECTS[look.dialect])) for stroke in strikes(notes)
         ]
+        self._rows, self._row_of = self._cue_rows()
         self._chords = list(chords_over(project, start, end))
+
+    def _drawn(self, line: int) -> Any:
+        return image_of(self._lines[line], self._strips)
 
     def state_at(self, time: float, *, counted: int = 0) -> State:
         """What is shown at a time of the recording, in seconds."""
@@ -76,13 +84,13 @@ class Scene:
 
     def playhead(self, state: State, time: float) -> Playhead:
         """Where the line stands at a time of the recording."""
-        system, image = self._lines[state.line]
+        system = self._lines[state.line].systems[0][1]
         assert system.row is not None
         left = system.right - system.row.width - 6
         xs = [left + x for x in system.row.x]
         x = (4.0 + tab.x_at(system.row, xs, system.right, time)) * self._strips.scale
         top, _ = self._places(state.line)
-        return Playhead(x, top, top + image.height)
+        return Playhead(x, top, top + self._image(state.line).height)
 
     def still(self, state: State) -> Any:
         """The picture without the playhead, a Pillow image in RGBA."""
@@ -93,16 +101,16 @@ class Scene:
         image = Image.new("RGBA", (look.width, look.height), ground)
         for top, number in zip(self._places(state.line), (state.line, state.line + 1), strict=True):
             if number < len(self._lines) and top >= 0:
-                image.alpha_composite(_tinted(self._lines[number][1], INK[look.dark]), (0, top))
+                image.alpha_composite(_tinted(self._image(number), INK[look.dark]), (0, top))
         self._write_words(image, state)
         return image
 
     def _places(self, line: int) -> tuple[int, int]:
         """Where the line and the next one begin; below zero where there is no room for it."""
-        height = self._lines[line][1].height
+        height = self._image(line).height
         room_top = round(self._look.height * _HEAD_SHARE)
         room = round(self._look.height * (1 - _HEAD_SHARE - _FOOT_SHARE))
-        following = self._lines[line + 1][1].height if line + 1 < len(self._lines) else 0
+        following = self._image(line + 1).height if line + 1 < len(self._lines) else 0
         if following and height + following <= room:
             top = room_top + (room - height - following) // 2
             return top, top + height
@@ -128,20 +136,26 @@ class Scene:
         else:
             self._write_cues(draw, state.cue, foot, edge)
 
-    def _write_cues(self, draw: Any, lit: int, y: int, edge: int) -> None:
+    def _cue_rows(self) -> tuple[list[list[int]], dict[int, int]]:
+        """The numbers of cues in rows that fit the width, and the row of each."""
         look, size = self._look, round(self._look.height * 0.05)
-        gap = size
+        edge = round(look.width * 0.02)
         rows: list[list[int]] = [[]]
         x = edge
         for k, (_, words) in enumerate(self._cues):
-            width = _wide(words, size, bold=True) + gap
+            width = _wide(words, size, bold=True) + size
             if rows[-1] and x + width > look.width - edge:
                 rows.append([])
                 x = edge
             rows[-1].append(k)
             x += width
-        at = next((r for r, row in enumerate(rows) if lit in row), 0)
-        for r, row in enumerate(rows[at : at + 2]):
+        return rows, {k: r for r, row in enumerate(rows) for k in row}
+
+    def _write_cues(self, draw: Any, lit: int, y: int, edge: int) -> None:
+        look, size = self._look, round(self._look.height * 0.05)
+        gap = size
+        at = self._row_of.get(lit, 0)
+        for r, row in enumerate(self._rows[at : at + 2]):
             x = edge
             for k in row:
                 words = self._cues[k][1]

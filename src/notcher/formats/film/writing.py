@@ -246,12 +246,18 @@ def _encode(
 def _sound_frames(sound: FloatArray, av: Any) -> Iterator[Any]:
     import soxr
 
-    sound = np.ascontiguousarray(soxr.resample(sound.T, RATE, _FILM_RATE).T)
-    for at in range(0, sound.shape[1], _SOUND_BLOCK):
-        block = np.ascontiguousarray(np.clip(sound[:, at : at + _SOUND_BLOCK], -1.0, 1.0), np.float32)
-        frame = av.AudioFrame.from_ndarray(block, format="fltp", layout="stereo")
-        frame.sample_rate, frame.pts, frame.time_base = _FILM_RATE, at, Fraction(1, _FILM_RATE)
-        yield frame
+    # By the minute: an hour whole would take gigabytes.
+    turned = soxr.ResampleStream(RATE, _FILM_RATE, sound.shape[0], dtype="float32")
+    whole, at = 60 * RATE, 0
+    for begins in range(0, sound.shape[1], whole):
+        last = begins + whole >= sound.shape[1]
+        piece = np.clip(turned.resample_chunk(sound[:, begins : begins + whole].T, last=last).T, -1.0, 1.0)
+        for k in range(0, piece.shape[1], _SOUND_BLOCK):
+            block = np.ascontiguousarray(piece[:, k : k + _SOUND_BLOCK], np.float32)
+            frame = av.AudioFrame.from_ndarray(block, format="fltp", layout="stereo")
+            frame.sample_rate, frame.pts, frame.time_base = _FILM_RATE, at, Fraction(1, _FILM_RATE)
+            at += block.shape[1]
+            yield frame
 
 
 class _Painter:

@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Sequence
 from math import cos, pi, sin
 
+from notcher.formats.sheet.measure import text_width
 from notcher.formats.sheet.shapes import Curve, Line, Point, Polygon, Shape, Text
 from notcher.rhythm.beams import beamed, flags_of, tuplets
 from notcher.rhythm.cells import Cell
@@ -122,9 +123,14 @@ def silence(x1: float, x2: float, y: float, bars: int, top: float) -> list[Shape
     ]  # fmt: skip
 
 
+_METRE_WIDTH = 11.0
+
+
 def metre(x: float, top: float, staff: float, written: tuple[int, int]) -> list[Shape]:
     """A metre, its figures over one another between a line of tab's first string and its last."""
     size = min(14.0, staff / 2 * 1.05)
+    # Two figures in the room of one.
+    size *= min(1.0, _METRE_WIDTH / max(text_width(str(n), size, "B") for n in written))
     middle = top + staff / 2
     return [
         Text(x, middle - 1.6, str(written[0]), size, "middle", "B"),
