@@ -2,9 +2,12 @@
 
 import os
 import statistics
+import subprocess
+import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -27,6 +30,7 @@ from notcher.formats.sheet.look import Look
 DEMO = ROOT / "src/notcher/data/demo/pellan-quay-demo.notcher"
 # Bars of the long solo of the tests that fill eight pages; seeds that no test uses.
 _EIGHT_PAGES, _SEEDS = 88, range(100, 160)
+_LONG_FILMS = (3, 9)
 Row = tuple[str, str, str]
 
 
@@ -110,6 +114,33 @@ def _films(folder: Path) -> list[Row]:
     return rows
 
 
+def _memory() -> Row:
+    """The most memory of a film as it gets longer, each in a process of its own."""
+    peaks = []
+    for minutes in _LONG_FILMS:
+        told = subprocess.run(
+            [sys.executable, "-m", "benchmarks.handout", "film", str(minutes)],
+            cwd=ROOT, check=True, capture_output=True, text=True,
+        )  # fmt: skip
+        peaks.append(float(told.stdout))
+    (a, low), (b, high) = zip(_LONG_FILMS, peaks, strict=True)
+    hour = high + (60 - b) * (high - low) / (b - a)
+    return (f"most memory of films of {a} and {b} minutes at 640 x 360; of an hour, by these",
+            f"{low:.0f} MB, {high:.0f} MB; {hour / 1000:.1f} GB", "-")  # fmt: skip
+
+
+def _film_memory(minutes: int) -> float:
+    """The most memory, in MB, of this process after it wrote a film of the written tab."""
+    project = generated(14, bars=200)
+    notes = [n for n in project.notes if n.end < 60 * minutes]
+    project = replace(project, phrases=()).with_notes(notes)
+    with tempfile.TemporaryDirectory() as folder:
+        write_film(project, None, Path(folder) / "long.webm", (), Film(width=640, height=360, rate=24, pace=100))
+    # Of this program alone: what getrusage says holds what started it, too.
+    status = Path("/proc/self/status").read_text(encoding="ascii")
+    return int(next(line for line in status.splitlines() if line.startswith("VmHWM")).split()[1]) / 1024
+
+
 def _packet(folder: Path) -> Row:
     project, audio = project_file.load(DEMO), load(DEMO.with_suffix(".ogg"))
     took = _timed(lambda: write_packet(project, audio, folder / "packet", (), Packet(hear="recording")), 1)[0]
@@ -141,11 +172,14 @@ def section() -> str:
     """The section of the page."""
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        rows = [*_pages(), _page_turn(), *_films(folder), _packet(folder), _lesson_pages(), _collisions()]
+        rows = [*_pages(), _page_turn(), *_films(folder), _memory(), _packet(folder), _lesson_pages(), _collisions()]
     table = "\n".join(f"| {what} | {measured} | {aim} |" for what, measured, aim in rows)
     return f"## Handing out\n\n| what | measured | aim |\n|---|---|---|\n{table}\n"
 
 
 if __name__ == "__main__":
+    if sys.argv[1:2] == ["film"]:
+        print(_film_memory(int(sys.argv[2])))
+        sys.exit()
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     print(section())
