@@ -14,6 +14,7 @@ import pytest
 from notcher import api
 from notcher.audio.band import Part
 from notcher.formats import project_file
+from notcher.formats.incoming.musicxml import read_musicxml
 from notcher.harmony.band import played as played_by_band
 from notcher.harmony.symbols import parse_chord
 from notcher.rhythm.bars import bars_of
@@ -205,3 +206,17 @@ def test_every_bar_is_full_in_any_unit(seed: int, unit: Unit) -> None:
         ends = [beat + length for beat, length in sorted(at.items())]
         assert [Fraction(0), *ends[:-1]] == sorted(at)
         assert ends[-1] == bar["beats"]
+
+
+def test_a_metre_of_another_kind_among_others_is_told_of(tmp_path: Path) -> None:
+    part = music21.stream.Part()
+    for number, metre in enumerate(("4/4", "6/8", "4/4"), 1):
+        measure = music21.stream.Measure(number)
+        measure.append(music21.meter.TimeSignature(metre))
+        while measure.duration.quarterLength < measure.barDuration.quarterLength:
+            measure.append(music21.note.Note(60, quarterLength=0.5))
+        part.append(measure)
+    data = music21.musicxml.m21ToXml.GeneralObjectExporter(part).parse()
+    score = read_musicxml(data)
+    assert any("6/8, which is written as 3/4" in said for said in score.skipped)
+    assert [size for _, size in score.metres] == [4, 3, 4]

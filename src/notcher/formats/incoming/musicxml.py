@@ -103,6 +103,14 @@ def _in_beats(staff: Staff) -> ReadScore:
             tr("bars are no whole number of quarters: eighths are the beats") if unit.type == 8
             else tr("bars are no whole number of quarters: sixteenths are the beats")
         )  # fmt: skip
+    for count, kind in dict.fromkeys(staff.signatures):
+        beats = Fraction(4 * count, kind) / unit.quarters
+        if beats.denominator == 1 and unit.signature(int(beats)) != (count, kind):
+            new_count, new_kind = unit.signature(int(beats))
+            staff.skip(
+                tr("the metre {count}/{kind}, which is written as {new_count}/{new_kind}: a solo has one kind of beat",
+                   count=count, kind=kind, new_count=new_count, new_kind=new_kind)
+            )  # fmt: skip
     sizes = [length * parts for length in lengths]
     pickup = math.ceil(sizes[0]) if sizes and staff.bars[0][1] else 0
     shift = pickup - sizes[0] if pickup else Fraction(0)
