@@ -5,7 +5,6 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QImage, QPixmap
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -20,6 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from notcher.app.rooms.handout.kept_states import KeptStates
+from notcher.app.rooms.handout.leaf import Leaf
 from notcher.app.rooms.handout.look_panel import LookPanel
 from notcher.app.rooms.handout.packet_panel import PacketPanel
 from notcher.app.rooms.handout.sound_panel import SoundPanel
@@ -370,11 +370,7 @@ class HandOutRoom(RoomView):
         column.setSpacing(14)
         column.setContentsMargins(0, 0, 0, 0)
         for k, (width, height, data) in enumerate(pages, 1):
-            image = QImage(data, width, height, width * 3, QImage.Format.Format_RGB888)
-            label = QLabel()
-            label.setPixmap(QPixmap.fromImage(image))
-            label.setAccessibleName(tr("Page {k} of {n}", k=k, n=len(pages)))
-            column.addWidget(label, 0, Qt.AlignmentFlag.AlignHCenter)
+            column.addWidget(Leaf(width, height, data, (k, len(pages))), 0, Qt.AlignmentFlag.AlignHCenter)
         column.addStretch(1)
         self.pages.setWidget(sheet)
         count = trn("{n} page", "{n} pages", len(pages))
@@ -384,7 +380,7 @@ class HandOutRoom(RoomView):
     def page_count(self) -> int:
         """Pages shown."""
         sheet = self.pages.widget()
-        return len(sheet.findChildren(QLabel)) if sheet is not None else 0
+        return len(sheet.findChildren(Leaf)) if sheet is not None else 0
 
     def wait(self) -> None:
         """Let a drawing that runs come to its end (before the window goes)."""
