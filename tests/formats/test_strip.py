@@ -13,9 +13,12 @@ from PIL import Image
 from notcher.cli import main
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
+from notcher.formats.sheet.look import Look
+from notcher.formats.sheet.shapes import Line
+from notcher.formats.sheet.systems import Frame, systems
 from notcher.formats.strip import Each, Strips, pictures, png_bytes, svg_bytes, write_strips
 from notcher.score.note import BendKind
-from notcher.score.project import Project
+from notcher.score.project import Phrase, Project
 from tests.conftest import note
 
 
@@ -109,3 +112,15 @@ def test_the_command_writes_a_strip(demo: Project, tmp_path: Path, capsys: pytes
     assert main(["strip", str(path), str(tmp_path / "strip.jpg")]) == 1
     assert main(["strip", str(path), str(path)]) == 1
     assert main(["strip", str(path), str(out), "--phrase", "nothing"]) == 1
+
+
+def test_only_the_solos_end_has_a_final_bar_line(demo: Project) -> None:
+    """The thick line after the last bar stands where the solo ends, not where a phrase from its middle does."""
+
+    def thick(phrase: Phrase) -> int:
+        notes = demo.notes_between(phrase.start, phrase.end)
+        shapes = [s for system in systems(demo, notes, Look(), Frame(500.0)) for s in system.shapes]
+        return sum(isinstance(s, Line) and s.x1 == s.x2 and s.width > 2 for s in shapes)
+
+    assert thick(demo.phrases[-1]) == 1
+    assert thick(demo.phrases[1]) == 0

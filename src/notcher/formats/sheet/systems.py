@@ -73,6 +73,7 @@ def systems(project: Project, notes: Sequence[Note], look: Look, frame: Frame) -
     runs = cut(music.cells, [group for _, group in groups])
     hand = fingering(project, hand=project.playing.hand) if look.neck else {}
     found = passages(project, groups, runs, tuple(notes), folded=frame.words and not look.run_on)
+    over = _holds_the_end(project, notes)
     out: list[System] = []
     for k, passage in enumerate(found):
         run = passage.cells
@@ -94,10 +95,17 @@ def systems(project: Project, notes: Sequence[Note], look: Look, frame: Frame) -
             out.append(
                 music.drawn(
                     row, setting, frame, passage, heading=named if r == 0 else "", opens=not out,
-                    final=ends and k == len(found) - 1, hand=hand if r == 0 else {},
+                    final=ends and k == len(found) - 1 and over, hand=hand if r == 0 else {},
                 )
             )  # fmt: skip
     return out
+
+
+def _holds_the_end(project: Project, notes: Sequence[Note]) -> bool:
+    """Whether the solo ends with some of its notes; not so where they are an earlier phrase of it."""
+    last, own = project.notes[-1].onset, notes[-1].onset
+    phrase = project.phrase_at(last)
+    return own >= last or (phrase is not None and phrase == project.phrase_at(own))
 
 
 def _heading(passage: Passage) -> str:
