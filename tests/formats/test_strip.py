@@ -120,7 +120,7 @@ def test_only_the_solos_end_has_a_final_bar_line(demo: Project) -> None:
     def thick(phrase: Phrase) -> int:
         notes = demo.notes_between(phrase.start, phrase.end)
         shapes = [s for system in systems(demo, notes, Look(), Frame(500.0)) for s in system.shapes]
-        return sum(isinstance(s, Line) and s.x1 == s.x2 and s.width > 2 for s in shapes)
+        return sum(isinstance(s, Line) and s.x1 == s.x2 and s.width > 1.5 for s in shapes)
 
     assert thick(demo.phrases[-1]) == 1
     assert thick(demo.phrases[1]) == 0
