@@ -18,7 +18,7 @@ from notcher.score.project import Section
 from notcher.score.tempo import TempoMap
 from notcher.wording.notes import section_reference
 from tests.app.conftest import Driver
-from tests.conftest import tone, write_audio
+from tests.conftest import note, tone, write_audio
 
 Key = Qt.Key
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -126,6 +126,20 @@ def test_a_beat_is_said_to_be_three_eighths(source: Driver) -> None:
     assert tempo_of(source).unit.name == "quarter"
     panel.refresh()
     assert panel.unit.currentText() == "a quarter"
+
+
+def test_beats_that_fall_into_three_are_pointed_out(source: Driver) -> None:
+    """Twenty notes on thirds of the beat: the panel says what would write them without triplets, until it does."""
+    panel = source.source.beat
+    source.source.show_step(3)
+    assert panel.hint.isHidden()
+    tempo = tempo_of(source)
+    on_thirds = [note(k + 1, tempo.time_at(k / 3), 2, 5 + k % 4, length=0.1) for k in range(21)]
+    source.desk.session.edit("thirds", lambda p: p.with_notes(on_thirds))
+    source.bot.waitUntil(lambda: not panel.hint.isHidden(), timeout=5000)
+    panel.unit.setCurrentIndex(1)
+    panel.unit.activated.emit(1)
+    assert panel.hint.isHidden()
 
 
 def test_a_bar_line_and_a_beat_are_dragged(source: Driver) -> None:

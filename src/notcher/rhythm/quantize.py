@@ -21,7 +21,8 @@ from notcher.score.note import struck_together
 from notcher.score.tempo import TempoMap
 from notcher.score.unit import Unit
 
-"""Notes that start closer than this are one chord."""
+EVEN = 0.5
+"""Where the second half of a beat lies that is not swung."""
 # Costs are in nats; chosen on generated bars (benchmarks/bars.py, its development seed).
 _DIVISIONS = {1: 0.0, 2: 0.3, 4: 0.9, 3: 1.7, 6: 2.6, 8: 4.2, 5: 3.6, 7: 4.6}
 _DIVISIONS_OF_THREES = {1: 0.0, 3: 0.3, 6: 0.9, 2: 2.2, 4: 3.2, 12: 4.2, 5: 3.6, 7: 4.6}
@@ -90,7 +91,7 @@ def quantize(
     *,
     fixed: Mapping[int, Fraction] | None = None,
     graces: Set[int] = frozenset(),
-    swing: float = 0.5,
+    swing: float = EVEN,
 ) -> list[Place]:
     """Write each onset (seconds, in time order) on the beats of a tempo map; onsets that start together share a place.
 
@@ -152,7 +153,7 @@ def find_swing(onsets: Sequence[float], tempo: TempoMap) -> float:
     """Where off-beat eighths lie on the whole, as a share of the beat; 0.5 where they are even or too few to tell, or
     beats fall into three."""
     if tempo.unit.in_threes:
-        return 0.5
+        return EVEN
     shares = []
     positions = [tempo.beat_at(onsets[g[0]]) for g in clusters(onsets)]
     for beat, inside in itertools.groupby(positions, key=lambda p: math.floor(p + 0.08)):
@@ -160,9 +161,9 @@ def find_swing(onsets: Sequence[float], tempo: TempoMap) -> float:
         if len(parts) == 2 and abs(parts[0]) < 0.1 and 0.4 < parts[1] < 0.75:
             shares.append(parts[1])
     if len(shares) < 6:
-        return 0.5
+        return EVEN
     middle = float(np.median(shares))
-    return middle if 0.57 < middle < 0.72 and float(np.mean(np.abs(np.array(shares) - middle) < 0.06)) > 0.7 else 0.5
+    return middle if 0.57 < middle < 0.72 and float(np.mean(np.abs(np.array(shares) - middle) < 0.06)) > 0.7 else EVEN
 
 
 def _drift(late: NDArray[np.float64]) -> NDArray[np.float64]:

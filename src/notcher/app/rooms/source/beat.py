@@ -6,10 +6,16 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QSpinBox,
 from notcher.app.commands import beats as verbs
 from notcher.app.desk import Desk
 from notcher.app.rooms.source.beat_strip import BeatStrip
+from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.latest import Latest
 from notcher.app.theme import Theme
 from notcher.app.widgets import button, quiet_label
-from notcher.score.tempo import LONGEST_BAR
-from notcher.score.unit import UNITS
+from notcher.rhythm.quantize import EVEN, find_swing
+from notcher.rhythm.threes import falls_into_threes
+from notcher.rhythm.values import places_of
+from notcher.score.note import Note
+from notcher.score.tempo import LONGEST_BAR, TempoMap
+from notcher.score.unit import QUARTER, UNITS
 from notcher.wording import tr, trn
 from notcher.wording.numbers import clock
 from notcher.wording.rhythm import metre_words, unit_words
@@ -28,6 +34,13 @@ class BeatPanel(QWidget):
         self.state = QLabel()
         self.state.setWordWrap(True)
         column.addWidget(self.state)
+        self.hint = quiet_label(tr("Most notes off the beat lie on its thirds: written as three eighths, 12/8, they "
+                                   "need no triplets."))  # fmt: skip
+        self.hint.setWordWrap(True)
+        self.hint.setVisible(False)
+        column.addWidget(self.hint)
+        self._looking: Latest[bool] = Latest(self)
+        self._looked: tuple[tuple[Note, ...], TempoMap] | None = None
         self.strip = BeatStrip(desk, theme)
         column.addWidget(self.strip, 1)
         row = QHBoxLayout()
@@ -90,6 +103,25 @@ class BeatPanel(QWidget):
         self.strip.show_taps(list(self._desk.taps))
         self.refresh()
 
+    def _look_for_threes(self, notes: tuple[Note, ...], tempo: TempoMap | None) -> None:
+        """Say where beats fall into three, though they are written as quarters."""
+        if tempo is None or tempo.unit != QUARTER:
+            self._looked = None
+            self._looking.forget()
+            self.hint.setVisible(False)
+        elif self._looked is None or self._looked[0] is not notes or self._looked[1] is not tempo:
+            self._looked = notes, tempo
+
+            def work(_: Report, __: Stop) -> bool:
+                swung = find_swing([n.onset for n in notes], tempo) != EVEN
+                return falls_into_threes(places_of(notes, tempo), swung=swung)
+
+            self._looking.start(work, self.hint.setVisible)
+
+    def wait(self) -> None:
+        """Let what runs come to its end (before the window goes)."""
+        self._looking.wait()
+
     def refresh(self) -> None:
         """Show the project as it is."""
         has_sound = self._desk.transport.audio is not None
@@ -97,6 +129,7 @@ class BeatPanel(QWidget):
         if not self._desk.session.is_open:
             return
         tempo = self._desk.session.project.tempo
+        self._look_for_threes(self._desk.session.project.notes, tempo)
         for made in (self.one_button, self.half_button, self.double_button, self.none_button, self.size_button,
                      self.unit):  # fmt: skip
             made.setEnabled(tempo is not None)

@@ -157,3 +157,4 @@ class SourceRoom(RoomView):
     def wait(self) -> None:
         """Wait until no thread of this room runs."""
         self.isolate.wait()
+        self.beat.wait()
