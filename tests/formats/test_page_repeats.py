@@ -5,6 +5,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import music21
+import pypdfium2
 import pytest
 from lxml import etree
 
@@ -14,7 +15,7 @@ from notcher.formats.sheet.layout import lay_out
 from notcher.formats.sheet.look import Look
 from notcher.formats.sheet.shapes import Text
 from notcher.formats.sheet.systems import Frame, systems
-from notcher.score.project import Phrase, Project
+from notcher.score.project import Phrase, Project, Section
 from notcher.score.tempo import TempoMap
 from tests.conftest import note, small_project
 from tests.formats.test_musicxml_staves import schema
@@ -142,3 +143,29 @@ def test_as_written_says_where_the_signs_of_repeat_are() -> None:
     assert [bar["repeat"]["again"] for bar in thrice] == [None, 1, 1]
     alone = json.loads(render(in_bars((5, 7, 8, 7)), "written"))["bars"]
     assert alone[0]["repeat"] is None
+
+
+def test_a_section_stands_with_the_first_note_after_it() -> None:
+    """In a rest, in a phrase that is said in words, and in one that is not folded for its sake."""
+    whole = in_bars((5, 7, 8, 7), (5, 7, 8, 10), (1, 3, 1, 3), (1, 3, 1, 3))
+    phrases = [replace(p, like="") for p in whole.phrases]
+    phrases[1], phrases[3] = replace(phrases[1], like="p0"), replace(phrases[3], like="p2")
+    whole = replace(whole, phrases=tuple(phrases))
+    late = [replace(n, onset=n.onset + 1.0, end=n.end + 1.0) for n in whole.notes]
+    tempo = TempoMap.steady(120, first_beat=1.0, count=30)
+    moved = [replace(p, start=p.start + 1.0, end=p.end + 1.0) for p in whole.phrases]
+    project = replace(whole, tempo=tempo, phrases=tuple(moved)).with_notes(late)
+    sections = tuple(Section(name, at) for name, at in (("In", 0.2), ("Two", 3.0), ("Three", 5.0), ("Four", 7.0)))
+    project = replace(project, sections=sections)
+    document = pypdfium2.PdfDocument(render(project, "pdf"))
+    names = [mark.get_title() for mark in document.get_toc() if mark.level == 0]
+    assert names == ["In", "Two", "Three", "Four"]
+    said = words(project)
+    assert all(name in said for name in names)
+    alone = [mark.get_title() for mark in pypdfium2.PdfDocument(render(project, "pdf", [moved[2]])).get_toc()]
+    assert "×2" not in said
+    part = music21.converter.parse(render(project, "musicxml"), format="musicxml").parts[0]
+    marks = [mark.content for mark in part.recurse().getElementsByClass("RehearsalMark")]
+    assert marks == names
+    assert "Two" not in alone
+    assert "Four" not in alone

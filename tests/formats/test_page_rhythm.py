@@ -179,8 +179,10 @@ def test_the_page_says_what_it_shows_and_what_it_is_a_part_of(project: Project) 
 def test_bookmarks_language_and_title(demo: Project) -> None:
     pdf = render(demo, "pdf")
     document = pypdfium2.PdfDocument(pdf)
-    names = [mark.get_title() for mark in document.get_toc()]
-    assert names == [p.name for p in demo.phrases]
+    marks = [(mark.get_title(), mark.level) for mark in document.get_toc()]
+    assert [name for name, level in marks if level == 0] == [s.name for s in demo.sections]
+    assert [name for name, level in marks if level == 1] == [p.name for p in demo.phrases]
+    assert marks.index(("B", 0)) + 1 == marks.index(("Rope ladder", 1))
     assert document.get_metadata_dict()["Title"] == demo.request.title
     assert b"/Lang (en)" in pdf
 

@@ -42,6 +42,8 @@ def by_phrase(project: Project, notes: tuple[Note, ...]) -> list[tuple[Phrase | 
 
 
 Span = tuple[int, int]
+# A section that begins so little before a phrase begins with it.
+_EARLY_S = 0.05
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,14 +86,14 @@ def passages(
             k += 1
             continue
         end = k + 1
-        while end < len(rows) and _follows(rows, k, end) and _alike(run, rows[end][2]):
+        while end < len(rows) and _follows(project, rows, k, end) and _alike(run, rows[end][2]):
             end += 1
         if end - k > 1 and _at_a_bar(rows, end):
             phrases = tuple(p for p, *_ in rows[k:end])
             out.append(Passage(phrases, run, group, times=end - k))
             k = end
             continue
-        endings = _endings(run, rows[k + 1][2]) if k + 1 < len(rows) and _follows(rows, k, k + 1) else None
+        endings = _endings(run, rows[k + 1][2]) if k + 1 < len(rows) and _follows(project, rows, k, k + 1) else None
         if endings is not None and _at_a_bar(rows, k + 2):
             first, rest = endings
             second = (len(run), len(run) + len(rest))
@@ -107,11 +109,15 @@ def passages(
 _Row = tuple[Phrase | None, tuple[Note, ...], tuple[Cell, ...]]
 
 
-def _follows(rows: Sequence[_Row], first: int, k: int) -> bool:
-    """Whether a phrase is linked to an earlier one, and both begin with a bar."""
+def _follows(project: Project, rows: Sequence[_Row], first: int, k: int) -> bool:
+    """Whether a phrase is linked to an earlier one, both begin with a bar, and no section begins in the later one: that
+    would be lost between signs of repeat."""
     earlier, later = rows[first][0], rows[k][0]
-    linked = earlier is not None and later is not None and later.like == earlier.id
-    return linked and _at_a_bar(rows, first) and _at_a_bar(rows, k)
+    if earlier is None or later is None or later.like != earlier.id:
+        return False
+    if any(later.start - _EARLY_S <= s.start < later.end - _EARLY_S for s in project.sections):
+        return False
+    return _at_a_bar(rows, first) and _at_a_bar(rows, k)
 
 
 def _at_a_bar(rows: Sequence[_Row], k: int) -> bool:

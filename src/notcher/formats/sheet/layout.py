@@ -75,6 +75,7 @@ class _Sheet:
         self.bottom = self.height - _FOOT
         self.pages = [Page(look.paper)]
         self.y = self._title()
+        self._in_section = False
 
     def turn(self) -> None:
         """Go on on a new page."""
@@ -85,10 +86,16 @@ class _Sheet:
 
     def put(self, system: System) -> None:
         """A system at the next place, with its bookmark."""
+        for name in system.sections:
+            self._mark(name, 0)
+            self._in_section = True
         if system.mark:
-            self.pages[-1].marks.append((system.mark, self.y * self._look.size))
+            self._mark(system.mark, 1 if self._in_section else 0)
         self.pages[-1].shapes += [moved(s, MARGIN, self.y) for s in system.shapes]
         self.y += system.height
+
+    def _mark(self, name: str, level: int) -> None:
+        self.pages[-1].marks.append((name, self.y * self._look.size, level))
 
     def _add(self, *shapes: Shape) -> None:
         self.pages[-1].shapes += shapes
@@ -179,7 +186,7 @@ class _Sheet:
     def changes(self, since: heading.Since) -> None:
         """A page of what is other than on the last handout, note by note."""
         self.turn()
-        self.pages[-1].marks.append((tr("Since your last handout"), self.y * self._look.size))
+        self._mark(tr("Since your last handout"), 0)
         self._add(Text(MARGIN, self.y + 16, tr("Since your last handout"), 14, style="B"))
         self._add(Text(MARGIN, self.y + 31, tr("of {day}", day=date_words(since.made)), 9, grey=0.3))
         self.y += 40.0

@@ -93,8 +93,9 @@ def moved(shape: Shape, dx: float, dy: float, *, scale: float = 1.0) -> Shape:
 
 @dataclass(slots=True)
 class Page:
-    """One page's shapes, in drawing order, and the places that its bookmarks lead to: a name and its y."""
+    """One page's shapes, in drawing order, and the places that its bookmarks lead to: a name, its y, and how deep
+    in the list it stands."""
 
     paper: Paper = A4
     shapes: list[Shape] = field(default_factory=list)
-    marks: list[tuple[str, float]] = field(default_factory=list)
+    marks: list[tuple[str, float, int]] = field(default_factory=list)

@@ -32,13 +32,16 @@ from notcher.wording.rhythm import counts_under
 _NECK_WIDTH = 420.0
 # A chord that only just begins before a line ends stands over the next.
 _LAST_S = 0.2
+# A section begins with a note that comes so little before it.
+_EARLY_S = 0.05
 _HEADING, _SECTION, _BETWEEN, _BRACKET, _BESIDE = 16.0, 15.0, 4.0, 12.0, 8.0
 
 
 @dataclass(frozen=True, slots=True)
 class System:
     """One line of music as it is put on a page: shapes from its own (0, 0) on, the points it takes, what a bookmark
-    calls it ('' where it opens nothing), and the row it shows, None where words stand in its place. xs: of notes."""
+    calls it ('' where it opens nothing), and the row it shows, None where words stand in its place. xs: of notes;
+    sections: names of those that begin with it."""
 
     shapes: tuple[Shape, ...]
     height: float
@@ -47,6 +50,7 @@ class System:
     xs: Mapping[str, float]
     right: float = 0.0
     top: float = 0.0
+    sections: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +78,7 @@ def systems(project: Project, notes: Sequence[Note], look: Look, frame: Frame) -
     hand = fingering(project, hand=project.playing.hand) if look.neck else {}
     found = passages(project, groups, runs, tuple(notes), folded=frame.words and not look.run_on)
     over = _holds_the_end(project, notes)
+    begins = _sections_of(project, notes)
     out: list[System] = []
     for k, passage in enumerate(found):
         run = passage.cells
@@ -81,8 +86,9 @@ def systems(project: Project, notes: Sequence[Note], look: Look, frame: Frame) -
             sounding = [i for i, cell in enumerate(run) if not cell.rests]
             run = run[sounding[0] : sounding[-1] + 1] if sounding else ()
         named = _heading(passage) if frame.headed and not look.run_on else ""
+        opened = _opened(passage, begins) if frame.headed else {}
         if passage.words:
-            out.append(_said(named, passage.words, frame.width))
+            out.append(_said(named, passage.words, frame.width, [s for found in opened.values() for s in found]))
             continue
         if not run:
             continue
@@ -90,15 +96,44 @@ def systems(project: Project, notes: Sequence[Note], look: Look, frame: Frame) -
         lead = music.lead(run[0].bar, opens=not out)
         after = found[k + 1].cells[0] if k + 1 < len(found) else None
         rows = rows_of(run, setting, lead, after)
+        struck = [{n.id for cell in row.cells for n in cell.struck} for row in rows]
         for r, row in enumerate(rows):
             ends = r == len(rows) - 1
+            # What begins where nothing is printed, as it repeats what is, stands over the first line.
+            mine = [s for name, found in opened.items() for s in found
+                    if name in struck[r] or (r == 0 and not any(name in ids for ids in struck))]  # fmt: skip
             out.append(
                 music.drawn(
                     row, setting, frame, passage, heading=named if r == 0 else "", opens=not out,
                     final=ends and k == len(found) - 1 and over, hand=hand if r == 0 else {},
+                    sections=sorted(mine, key=lambda s: s.start),
                 )
             )  # fmt: skip
     return out
+
+
+def _sections_of(project: Project, notes: Sequence[Note]) -> dict[Note, list[Section]]:
+    """The sections that begin with notes that are printed: each with the first after its beginning, but none of a
+    phrase that is left out."""
+    out: dict[Note, list[Section]] = {}
+    for section in project.sections:
+        first = next((n for n in project.notes if n.onset >= section.start - _EARLY_S), None)
+        shown = next((n for n in notes if n.onset >= section.start - _EARLY_S), None)
+        if first is None or shown is None:
+            continue
+        phrase = project.phrase_at(first.onset)
+        if first.id == shown.id or (phrase is not None and phrase == project.phrase_at(shown.onset)):
+            out.setdefault(shown, []).append(section)
+    return out
+
+
+def _opened(passage: Passage, begins: Mapping[Note, list[Section]]) -> dict[str, list[Section]]:
+    """The sections that begin in a passage, by the ids of the notes they begin with; in what it plays again, too."""
+    mine = {n.id for n in passage.notes}
+    return {
+        n.id: found for n, found in begins.items()
+        if n.id in mine or any(p is not None and p.holds(n.onset) for p in passage.phrases)
+    }  # fmt: skip
 
 
 def _holds_the_end(project: Project, notes: Sequence[Note]) -> bool:
@@ -116,13 +151,20 @@ def _heading(passage: Passage) -> str:
     return f"{', '.join(phrase_title(p) for p in phrases)}\t{clock(phrases[0].start)}"
 
 
-def _said(heading: str, words: Sequence[str], width: float) -> System:
+def _said(heading: str, words: Sequence[str], width: float, sections: Sequence[Section]) -> System:
     shapes: list[Shape] = [*(_headed(heading, width) if heading else ())]
+    down = 0.0
+    if sections:
+        shapes += _sections(sections, [0.0] * len(sections), 17.0, width)
+        down = _SECTION
     lines = [
         (8.0 + 3.0 * (len(said) - len(said.lstrip())), line) for said in words for line in broken(said, width - 20, 9.5)
     ]
-    shapes += [Text(x, 29 + 13.0 * k, line, 9.5) for k, (x, line) in enumerate(lines)]
-    return System(tuple(shapes), 20.0 + 13.0 * len(lines) + 8.0, heading.split("\t")[0], None, {})
+    shapes += [Text(x, down + 29 + 13.0 * k, line, 9.5) for k, (x, line) in enumerate(lines)]
+    names = tuple(s.name for s in sections)
+    return System(
+        tuple(shapes), down + 20.0 + 13.0 * len(lines) + 8.0, heading.split("\t")[0], None, {}, sections=names
+    )
 
 
 def _headed(heading: str, width: float) -> list[Shape]:
@@ -187,7 +229,7 @@ class _Music:
 
     def drawn(
         self, row: Row, setting: Setting, frame: Frame, passage: Passage, *, heading: str, opens: bool, final: bool,
-        hand: Mapping[str, Fingered],
+        hand: Mapping[str, Fingered], sections: Sequence[Section],
     ) -> System:  # fmt: skip
         project, look = self.project, self.look
         start, end = row.cells[0].time, row.cells[-1].time + row.cells[-1].lasts
@@ -206,12 +248,10 @@ class _Music:
         left = tab.LABELS if frame.letters else tab.UNLABELLED
         right = left + row.width + 6
         xs = [left + x for x in row.x]
-        sections = [s for s in project.sections if start - 0.05 <= s.start < end - 0.05] if frame.headed else []
         mark = heading.split("\t")[0]
         if sections:
             shapes += _sections(sections, [tab.x_at(row, xs, right, s.start) - 6 for s in sections], y, frame.width)
             y += _SECTION
-            mark = mark or sections[0].name
         if look.run_on and frame.headed:
             begun = self._begun(row, passage)
             if begun:
@@ -245,7 +285,8 @@ class _Music:
         if look.staff:
             foot = y + made.top + (project.tuning.strings - 1) * tab.GAP
             shapes.append(Line(left - 8, staff_top, left - 8, foot, 0.9))
-        return System(tuple(shapes), y + made.height, mark, row, made.xs, right, y + made.top)
+        names = tuple(s.name for s in sections)
+        return System(tuple(shapes), y + made.height, mark, row, made.xs, right, y + made.top, names)
 
 
 def _bracket(x1: float, x2: float, y: float, name: str) -> list[Shape]:

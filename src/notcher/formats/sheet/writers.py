@@ -22,9 +22,9 @@ def pdf_bytes(pages: Sequence[Page], *, title: str) -> bytes:
     marked = sum(len(page.marks) for page in pages) >= _FEWEST_MARKS
     for page in pages:
         pdf.add_page(format=(page.paper.width, page.paper.height))
-        for name, y in page.marks if marked else ():
+        for name, y, level in page.marks if marked else ():
             pdf.set_xy(0, y)
-            pdf.start_section(name, strict=False)
+            pdf.start_section(name, level=level, strict=False)
         for shape in page.shapes:
             if not isinstance(shape, (Curve, Outline)):
                 _draw(pdf, shape)
