@@ -11,7 +11,7 @@ from defusedxml.ElementTree import fromstring
 
 from notcher.formats.errors import FileFormatError
 from notcher.formats.export import With, render
-from notcher.formats.heading import Said
+from notcher.formats.heading import Said, facts
 from notcher.formats.sheet import staff, staff_mei
 from notcher.formats.sheet.layout import lay_out
 from notcher.formats.sheet.look import Look, Rhythm
@@ -19,15 +19,17 @@ from notcher.formats.sheet.neck import Necks
 from notcher.formats.sheet.rows import Row
 from notcher.formats.sheet.shapes import A4, LETTER, Paper, Text
 from notcher.formats.sheet.staff_bends import SPACE
-from notcher.formats.sheet.systems import Frame, systems
 from notcher.rhythm.bars import bars_of
 from notcher.rhythm.beams import beamed, tuplets
 from notcher.rhythm.cells import barred
 from notcher.rhythm.values import TICKS
 from notcher.score.chords import key_at
+from notcher.score.key import Key, KeyAt
 from notcher.score.project import Project, Request, Section
 from notcher.score.tempo import TempoMap
 from notcher.teach.layers import Layer
+from notcher.wording.names import string_names
+from notcher.wording.numbers import clock
 from notcher.wording.rhythm import counts_under
 from tests.conftest import note, small_project
 from tests.formats.generated import generated
@@ -151,11 +153,21 @@ def test_a_bar_of_the_staff_lasts_as_long_as_its_metre() -> None:
     assert all(beats == project.tempo.beats_in(bar) for bar, beats in lasts.items() if bar >= 1)
 
 
-def test_four_systems_with_both_staves_fit_a_page(demo: Project) -> None:
-    pages = lay_out(demo, demo.notes, Look(staff=True))
-    found = systems(demo, demo.notes, Look(staff=True), Frame(500.0))
-    assert len(pages) - 1 <= len(found) / 4
-    assert max(s.height for s in found) < 190
+@pytest.mark.parametrize("paper", [A4, LETTER])
+@pytest.mark.parametrize("run_on", [False, True])
+@pytest.mark.parametrize("seed", [1, 7, 13, 22, 23])
+def test_four_systems_with_both_staves_fit_every_page(seed: int, run_on: bool, paper: Paper) -> None:
+    """All but the last hold four or more, the first one under its head, too: the third string is named so often."""
+    made = generated(seed, bars=24)
+    third = string_names(made.tuning)[2]
+    look = Look(staff=True, run_on=run_on, paper=paper)
+    found = [
+        sum(isinstance(s, Text) and s.text == third and isclose(s.size, 7.5 * look.scale) for s in page.shapes)
+        for page in lay_out(made, made.notes, look)
+    ]
+    of_music = [n for n in found if n]
+    assert len(of_music) > 1
+    assert all(n >= 4 for n in of_music[:-1])
 
 
 def test_stems_counts_both_or_neither(project: Project) -> None:
@@ -275,3 +287,12 @@ def test_counts_say_where_values_are_written(seed: int) -> None:
             if cell.value is not None and cell.value.tuplet is None:
                 assert said["passed"] == (str(beat[1]) if within and beat != before else None), n
             before = beat
+
+
+def test_the_head_says_each_key_and_from_where_it_is(project: Project) -> None:
+    assert project.tempo is not None
+    later = project.tempo.time_at(project.tempo.first_beat_of(2))
+    keys = (KeyAt(0.0, Key.of(6, "minor")), KeyAt(later, Key.of(9, "major")))
+    changing = replace(project, keys=keys)
+    assert "Key: F♯ minor, A major from bar 2" in facts(changing)
+    assert "Key: F♯ minor, A major from " + clock(later) in facts(replace(changing, tempo=None))

@@ -1,5 +1,6 @@
 """What stands at the head of every page and text: whose it is, which version, and how the guitar is set up."""
 
+import itertools
 from dataclasses import dataclass
 
 from notcher.rhythm.quantize import find_swing
@@ -7,6 +8,7 @@ from notcher.score.project import Project
 from notcher.score.tuning import Tuning
 from notcher.wording import guitar, later, tr
 from notcher.wording.chords import key_name
+from notcher.wording.numbers import clock
 
 FLAT = later("The recording sits {cents:.0f} cents flat of A = 440")
 SHARP = later("The recording sits {cents:.0f} cents sharp of A = 440")
@@ -65,14 +67,28 @@ def facts(project: Project) -> list[str]:
     if project.offset_cents >= 1:
         found.append(tr(SHARP, cents=project.offset_cents))
     if project.keys:
-        # Changes of key stand in the music.
-        found.append(tr(KEY, key=key_name(project.keys[0].key)))
+        found.append(tr(KEY, key=", ".join(_keys(project))))
     if project.tempo:
         found.append(tr(FAST, bpm=project.tempo.bpm()))
         swing = find_swing([n.onset for n in project.notes], project.tempo) if project.notes else 0.0
         if swing > 0.5:
             found.append(tr(SWING))
     return found
+
+
+def _keys(project: Project) -> list[str]:
+    """The key, and those it changes to, with the bar or the time from which each is."""
+    tempo = project.tempo
+    out = [key_name(project.keys[0].key)]
+    for before, after in itertools.pairwise(project.keys):
+        if after.key == before.key:
+            continue
+        if tempo is not None:
+            bar = tempo.bar_of(round(tempo.beat_at(after.start)))
+            out.append(tr("{key} from bar {bar}", key=key_name(after.key), bar=max(1, bar)))
+        else:
+            out.append(tr("{key} from {time}", key=key_name(after.key), time=clock(after.start)))
+    return out
 
 
 def _against_shapes(tuning: Tuning) -> str:

@@ -71,7 +71,7 @@ class _Sheet:
 
     def __init__(self, project: Project, look: Look, said: heading.Said) -> None:
         self._project, self._look, self._said = project, look, said
-        self.width, self.height = look.paper.width / look.size, look.paper.height / look.size
+        self.width, self.height = look.paper.width / look.scale, look.paper.height / look.scale
         self.bottom = self.height - _FOOT
         self.pages = [Page(look.paper)]
         self.y = self._title()
@@ -95,7 +95,7 @@ class _Sheet:
         self.y += system.height
 
     def _mark(self, name: str, level: int) -> None:
-        self.pages[-1].marks.append((name, self.y * self._look.size, level))
+        self.pages[-1].marks.append((name, self.y * self._look.scale, level))
 
     def _add(self, *shapes: Shape) -> None:
         self.pages[-1].shapes += shapes
@@ -129,8 +129,8 @@ class _Sheet:
         """The pages with their feet, at the size that was asked for."""
         for number, page in enumerate(self.pages, 1):
             page.shapes += self._foot(number)
-            if self._look.size != 1.0:
-                page.shapes = [moved(s, 0, 0, scale=self._look.size) for s in page.shapes]
+            if self._look.scale != 1.0:
+                page.shapes = [moved(s, 0, 0, scale=self._look.scale) for s in page.shapes]
         return self.pages
 
     def _foot(self, number: int) -> list[Shape]:

@@ -9,6 +9,8 @@ from notcher.formats.sheet.shapes import A4, PAPERS, Paper
 from notcher.wording import later
 
 SMALLEST, LARGEST = 0.7, 1.6
+# Points of the usual size that a head and four systems with both staves take, full as they may be.
+_FOUR_SYSTEMS = 935.0
 
 
 class Rhythm(StrEnum):
@@ -51,6 +53,11 @@ class Look:
 
         if self.run_on and self.neck is not None:
             raise FileFormatError("a neck stands over each phrase; leave it out, or begin a line with each phrase")
+
+    @property
+    def scale(self) -> float:
+        """How large all is drawn: with a staff so that four systems go on a page, the first one with its head, too."""
+        return self.size * (min(1.0, self.paper.height / _FOUR_SYSTEMS) if self.staff else 1.0)
 
     @property
     def stems(self) -> bool:
