@@ -183,3 +183,17 @@ def test_text_tab_explains_the_signs_that_are_used_alone() -> None:
     said = text_tab(plain, one)
     assert "9b11x muted at the top" in said
     assert "release" not in said
+
+
+def test_sections_and_advice_stand_in_the_bar_of_their_note() -> None:
+    made = generated(301, bars=16)
+    notes = (replace(made.notes[3], advice="thumb over"), *made.notes[4:])
+    made = made.with_notes([*made.notes[:3], *notes])
+    bars = _read(made)["bars"]
+    assert [s["name"] for bar in bars for s in bar["sections"]] == ["A", "B"]
+    written = written_bars(made, made.notes)
+    said = {(bar["number"], a["note"], a["words"]) for bar in bars for a in bar["advice"]}
+    third = made.notes[3]
+    assert (written[third.id], third.id, "thumb over") in said
+    firsts = [next(n for n in made.notes if p.holds(n.onset)) for p in made.phrases if p.advice]
+    assert {(written[n.id], n.id, "lean on the second beat") for n in firsts} <= said

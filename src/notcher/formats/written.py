@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from fractions import Fraction
 from typing import Any
 
+from notcher.formats.opening import advice_of, sections_of
 from notcher.formats.repeats import Folded, folded
 from notcher.rhythm.bars import Bar, Piece, bars_of
 from notcher.rhythm.values import TICKS, Value
@@ -35,10 +36,18 @@ def written_json(project: Project, notes: Sequence[Note]) -> str:
     tempo = found.tempo
     repeats = folded(project, notes, found)
     key = key_at(project, notes[0].onset) if notes else None
+    sections, advice = sections_of(project, notes), advice_of(project, notes)
+    bars = [_bar(bar, project, tempo, counts, _repeat(bar.number, repeats)) for bar in found.bars]
+    for bar in bars:
+        at = {e["note"]: e["beat"] for e in reversed(bar["events"]) if e["note"] and not e["tied"]}
+        bar["sections"] = [
+            {"beat": at[n.id], "name": s.name} for n, begun in sections.items() if n.id in at for s in begun
+        ]
+        bar["advice"] = [{"note": n.id, "words": words} for n, words in advice if n.id in at]
     document = {
         "format": FORMAT, "version": VERSION,
         "key": {"fifths": key.key.signature, "mode": key.key.mode} if key else None,
-        "bars": [_bar(bar, project, tempo, counts, _repeat(bar.number, repeats)) for bar in found.bars],
+        "bars": bars,
     }  # fmt: skip
     return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
 

@@ -4,6 +4,7 @@ import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from notcher.formats.opening import sections_of
 from notcher.formats.repeats import Passage, by_phrase, passages
 from notcher.formats.sheet import staff as standard
 from notcher.formats.sheet import tab
@@ -32,8 +33,6 @@ from notcher.wording.rhythm import counts_under
 _NECK_WIDTH = 420.0
 # A chord that only just begins before a line ends stands over the next.
 _LAST_S = 0.2
-# A section begins with a note that comes so little before it.
-_EARLY_S = 0.05
 _HEADING, _SECTION, _BETWEEN, _BRACKET, _BESIDE = 16.0, 15.0, 4.0, 12.0, 8.0
 
 
@@ -78,7 +77,7 @@ def systems(project: Project, notes: Sequence[Note], look: Look, frame: Frame) -
     hand = fingering(project, hand=project.playing.hand) if look.neck else {}
     found = passages(project, groups, runs, tuple(notes), folded=frame.words and not look.run_on)
     over = _holds_the_end(project, notes)
-    begins = _sections_of(project, notes)
+    begins = sections_of(project, notes)
     out: list[System] = []
     for k, passage in enumerate(found):
         run = passage.cells
@@ -109,21 +108,6 @@ def systems(project: Project, notes: Sequence[Note], look: Look, frame: Frame) -
                     sections=sorted(mine, key=lambda s: s.start),
                 )
             )  # fmt: skip
-    return out
-
-
-def _sections_of(project: Project, notes: Sequence[Note]) -> dict[Note, list[Section]]:
-    """The sections that begin with notes that are printed: each with the first after its beginning, but none of a
-    phrase that is left out."""
-    out: dict[Note, list[Section]] = {}
-    for section in project.sections:
-        first = next((n for n in project.notes if n.onset >= section.start - _EARLY_S), None)
-        shown = next((n for n in notes if n.onset >= section.start - _EARLY_S), None)
-        if first is None or shown is None:
-            continue
-        phrase = project.phrase_at(first.onset)
-        if first.id == shown.id or (phrase is not None and phrase == project.phrase_at(shown.onset)):
-            out.setdefault(shown, []).append(section)
     return out
 
 
