@@ -51,6 +51,7 @@ def test_one_key_makes_the_plan_and_its_lines_are_edited_in_place(teaching: Driv
     assert panel.lines.toPlainText().endswith("Gone, 40 %")
 
 
+@pytest.mark.alone
 def test_a_lesson_runs_without_hands_and_its_log_is_the_plan(teaching: Driver) -> None:
     project = teaching.desk.session.project
     first, second = (p.name for p in project.phrases[:2])
