@@ -218,7 +218,8 @@ def test_bars_of_eighths_are_counted_in_eighths(tmp_path: Path) -> None:
     path.write_text(text)
     found = read_score(path)
     assert found.metres == ((1, 7),)
-    assert "eighths" in found.skipped[0]
+    assert found.unit.signature(7) == (7, 8)
+    assert found.skipped == ()
     assert [n.start for n in found.notes] == [0, 7, 14]
 
 

@@ -6,6 +6,7 @@ The schema is MusicXML 4.0's (W3C Music Notation Community Group, 2021), as the 
 import functools
 import importlib.util
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -16,7 +17,7 @@ from lxml import etree
 from notcher.formats.export import With, render
 from notcher.formats.incoming.open_score import read_score
 from notcher.formats.sheet.look import Look
-from notcher.score.note import Bend, BendKind
+from notcher.score.note import Bend, BendKind, Mark
 from notcher.score.project import Project
 from tests.conftest import note
 from tests.formats.generated import generated
@@ -124,3 +125,13 @@ def test_a_bend_says_when_it_moves_and_arrives(project: Project) -> None:
     assert (bend.get("first-beat"), bend.get("last-beat")) == ("12", "38")
     plain = project.with_notes([note(1, 1.0, 3, 9, length=2.0, bend=Bend(BendKind.BEND, 200))])
     assert "first-beat" not in next(etree.fromstring(written(plain, staff=False)).iter("bend")).attrib
+
+
+def test_advice_and_doubts_of_a_grace_note_are_written_too(project: Project) -> None:
+    """A phrase that begins with a grace note has its advice there."""
+    first = project.notes[0]
+    grace = replace(first, marks=first.marks | {Mark.GRACE}, doubt="under the cymbal", advice="flick it")
+    phrase = replace(project.phrases[0], start=first.onset, advice="lean back", listen_for="the slur")
+    made = replace(project, phrases=(phrase, *project.phrases[1:])).with_notes([grace, *project.notes[1:]])
+    said = [w.text for w in etree.fromstring(render(made, "musicxml")).iter("words")]
+    assert {"flick it", "lean back", "the slur", "? under the cymbal"} <= set(said)

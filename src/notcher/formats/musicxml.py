@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from notcher.formats.heading import title
 from notcher.formats.musicxml_chords import write_chords
 from notcher.formats.musicxml_repeats import write_left, write_right
+from notcher.formats.opening import Advice, advice_of
 from notcher.formats.repeats import folded
 from notcher.harmony.spelling import written_tone
 from notcher.rhythm.bars import Bar, Piece, bars_of
@@ -72,7 +73,7 @@ def musicxml(project: Project, notes: tuple[Note, ...], *, staff: bool = False) 
     root = ET.Element("score-partwise", version="4.0")
     _identity(root, project)
     part = ET.SubElement(root, "part", id="P1")
-    links = _Links(notes)
+    links = _Links(project, notes)
 
     def key_in(number: int) -> Key | None:
         at = key_at(project, tempo.time_at(tempo.first_beat_of(number)))
@@ -215,9 +216,13 @@ def _tempo_mark(measure: ET.Element, tempo: TempoMap, words: str) -> None:
 
 
 class _Links:
-    """Which notes are hammered, pulled or slid to, and from which: both ends of the line are written."""
+    """Which notes are hammered, pulled or slid to, and from which: both ends of the line are written; and the advice
+    that stands at notes, by their ids."""
 
-    def __init__(self, notes: tuple[Note, ...]) -> None:
+    def __init__(self, project: Project, notes: tuple[Note, ...]) -> None:
+        self.advice: dict[str, list[Advice]] = {}
+        for a in advice_of(project, notes):
+            self.advice.setdefault(a.note.id, []).append(a)
         self.into: dict[str, Note] = {}
         self.out_of: dict[str, Note] = {}
         last: dict[int, Note] = {}
@@ -237,7 +242,7 @@ def _write(
     for note in event.graces if piece.begins else ():
         _note(measure, note, None, True, True, False, links, project, staff, [])
     if piece.begins and staff.number < 2:
-        _advice(measure, event, project)
+        _advice(measure, event, links)
     tick = piece.tick
     for i, value in enumerate(values):
         begins, ends = piece.begins and i == 0, piece.ends and i == len(values) - 1
@@ -256,20 +261,16 @@ def _write(
         tick += value.ticks
 
 
-def _advice(measure: ET.Element, event: Event, project: Project) -> None:
+def _advice(measure: ET.Element, event: Event, links: _Links) -> None:
     """What the person tells whoever learns it, as words over the note, or over the first of its phrase; their id says
     that they are advice, or what to listen for."""
-    said = [(f"{ADVICE}-{n.id}", n.advice) for n in event.notes]
-    said += [(f"{DOUBT}-{n.id}", f"? {doubt_words(n)}") for n in event.notes if n.doubt]
-    for phrase in project.phrases:
-        inside = project.notes_between(phrase.start, phrase.end)
-        if inside and inside[0] in event.notes:
-            said += [(f"{ADVICE}-{phrase.id}", phrase.advice), (f"{LISTEN}-{phrase.id}", phrase.listen_for)]
+    notes = (*event.graces, *event.notes)
+    said = [(f"{LISTEN if a.listen else ADVICE}-{a.about}", a.words) for n in notes for a in links.advice.get(n.id, ())]
+    said += [(f"{DOUBT}-{n.id}", f"? {doubt_words(n)}") for n in notes if n.doubt]
     for name, text in said:
-        if text:
-            direction = ET.SubElement(measure, "direction", placement="above")
-            kind = ET.SubElement(direction, "direction-type")
-            ET.SubElement(kind, "words", id=name).text = text
+        direction = ET.SubElement(measure, "direction", placement="above")
+        kind = ET.SubElement(direction, "direction-type")
+        ET.SubElement(kind, "words", id=name).text = text
 
 
 def _duration(element: ET.Element, value: Value, staff: _Staff, *, ties: tuple[str, ...] = ()) -> None:

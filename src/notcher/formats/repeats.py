@@ -4,6 +4,7 @@ import textwrap
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from notcher.formats.opening import EARLY_S
 from notcher.rhythm.bars import Bars
 from notcher.rhythm.cells import Cell, barred, cut
 from notcher.score.alike import differences
@@ -42,8 +43,6 @@ def by_phrase(project: Project, notes: tuple[Note, ...]) -> list[tuple[Phrase | 
 
 
 Span = tuple[int, int]
-# A section that begins so little before a phrase begins with it.
-_EARLY_S = 0.05
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,7 +114,7 @@ def _follows(project: Project, rows: Sequence[_Row], first: int, k: int) -> bool
     earlier, later = rows[first][0], rows[k][0]
     if earlier is None or later is None or later.like != earlier.id:
         return False
-    if any(later.start - _EARLY_S <= s.start < later.end - _EARLY_S for s in project.sections):
+    if any(later.start - EARLY_S <= s.start < later.end - EARLY_S for s in project.sections):
         return False
     return _at_a_bar(rows, first) and _at_a_bar(rows, k)
 

@@ -43,7 +43,7 @@ def written_json(project: Project, notes: Sequence[Note]) -> str:
         bar["sections"] = [
             {"beat": at[n.id], "name": s.name} for n, begun in sections.items() if n.id in at for s in begun
         ]
-        bar["advice"] = [{"note": n.id, "words": words} for n, words in advice if n.id in at]
+        bar["advice"] = [{"note": a.note.id, "words": a.words} for a in advice if a.note.id in at]
     document = {
         "format": FORMAT, "version": VERSION,
         "key": {"fifths": key.key.signature, "mode": key.key.mode} if key else None,

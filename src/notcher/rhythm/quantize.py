@@ -41,12 +41,12 @@ _MOST_DRIFT_S = 0.06
 @dataclass(frozen=True, eq=False)
 class _Prices:
     """What the ways of cutting a beat cost: by its parts, and which are written in tuplets; finest: the most parts
-    there are; values: written values of the usual size in a beat."""
+    that are no tuplet's; threes: whether beats fall into three."""
 
     cost: NDArray[np.float64]
     tuplet: NDArray[np.bool_]
     finest: int
-    values: int
+    threes: bool
 
     @classmethod
     @functools.cache
@@ -56,7 +56,7 @@ class _Prices:
         tuplets = tuplets_of(unit)
         return cls(
             np.array([named.get(d, 0.0) for d in range(most + 1)]), np.array([d in tuplets for d in range(most + 1)]),
-            finest_of(unit), 6 if unit.in_threes else 4,
+            finest_of(unit), unit.in_threes,
         )  # fmt: skip
 
 
@@ -270,9 +270,9 @@ def _value_cost(ahead: NDArray[np.float64], a: States, same: NDArray[np.bool_], 
     within = np.where(parts < 1.5, 0.0, np.where(whole, 2.0, 0.5))
     out_of = np.where((a.division - a.slot)[:, None] > 1.5, 0.9, 0.0)
     in_tuplets = np.where(same, within, out_of)
-    sixteenths = ahead * prices.values
+    sixteenths = ahead * (6 if prices.threes else 4)
     simple, dotted = _is_power_of_two(sixteenths), _is_power_of_two(sixteenths / 1.5)
-    if prices.values == 6:
+    if prices.threes:
         # Whole beats are dotted values.
         simple = simple | (dotted & (np.abs(ahead - np.round(ahead)) < 1e-6))
     off = np.abs(a.start - np.round(a.start))[:, None] > 1e-6

@@ -98,11 +98,6 @@ def _in_beats(staff: Staff) -> ReadScore:
     lengths = [length for length, _ in staff.bars]
     unit = _unit(staff, lengths)
     parts = 1 / unit.quarters
-    if unit.quarters < 1:
-        staff.skip(
-            tr("bars are no whole number of quarters: eighths are the beats") if unit.type == 8
-            else tr("bars are no whole number of quarters: sixteenths are the beats")
-        )  # fmt: skip
     for count, kind in dict.fromkeys(staff.signatures):
         beats = Fraction(4 * count, kind) / unit.quarters
         if beats.denominator == 1 and unit.signature(int(beats)) != (count, kind):
