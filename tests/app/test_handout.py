@@ -2,6 +2,7 @@
 
 import json
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 
 import av
@@ -15,6 +16,8 @@ from notcher.app.rooms.ids import HAND_OUT
 from notcher.app.settings import Settings
 from notcher.formats.sheet.look import Rhythm
 from notcher.formats.sheet.shapes import LETTER
+from notcher.harmony.symbols import parse_chord
+from notcher.score.chord import ChordAt
 from tests.app.conftest import Driver
 
 
@@ -95,12 +98,20 @@ def test_strips_and_cards(room: Driver, tmp_path: Path) -> None:
     sound = room.handout.sound
     room.handout.show_view(1)
     goal = tmp_path / "strip.png"
+    begins = room.project.notes[0].onset
+    chords = (ChordAt(begins, parse_chord("A7")),)
+    room.desk.session.edit("a chord", lambda p: replace(p, chords=chords))
     room.window.tasks.ask.save_file = lambda *_: goal
     sound.width_of.setValue(1000)
     sound.numbers.setValue(24)
     click(room, sound.write_strips)
     room.settle()
-    assert Image.open(goal).size[0] == 1000
+    with_chords = Image.open(goal).size
+    assert with_chords[0] == 1000
+    sound.chords.setChecked(False)
+    click(room, sound.write_strips)
+    room.settle()
+    assert Image.open(goal).size[1] < with_chords[1]
     sound.numbers.setValue(400)
     click(room, sound.write_strips)
     assert "do not fit" in room.message

@@ -78,11 +78,13 @@ class SoundPanel(QScrollArea):
         self.dark_strip = tick(tr("light ink, for a dark picture"))
         self.staff = tick(tr("with a staff"))
         self.neck = tick(tr("with the neck"))
+        self.chords = tick(tr("with the names of chords"), on=True)
         form.addRow(tr("Make"), self.each)
         form.addRow(tr("Width"), self.width_of)
         form.addRow(tr("Figures"), self.numbers)
         form.addRow("", self.dark_strip)
         form.addRow("", _beside(self.staff, self.neck))
+        form.addRow("", self.chords)
         self.write_strips = button(
             tr("Write the strips …"), lambda: None, tip=tr("PNG with a transparent ground, or SVG")
         )
@@ -100,12 +102,13 @@ class SoundPanel(QScrollArea):
         self.rate.setCurrentIndex(RATES.index(30))
         self.film_counted = tick(tr("counted in"), on=True)
         self.film_click = tick(tr("with a click"), on=True)
+        self.film_staff = tick(tr("with a staff"))
         self.dark_film = tick(tr("dark"))
         self.layer = tick(tr("transparent, for editing"))
         form.addRow(tr("Pace"), self.pace)
         form.addRow(tr("Hear"), self.film_hear)
         form.addRow(tr("Size"), _beside(self.picture, self.rate, quiet_label(tr("frames a second"))))
-        form.addRow("", _beside(self.film_counted, self.film_click, self.dark_film, self.layer))
+        form.addRow("", _beside(self.film_counted, self.film_click, self.film_staff, self.dark_film, self.layer))
         self.length = QLabel()
         form.addRow("", self.length)
         self.write_film = button(tr("Write the film …"), lambda: None, tip=tr("WebM, MP4 or MOV"))
@@ -130,7 +133,7 @@ class SoundPanel(QScrollArea):
         return Strips(
             width=self.width_of.value(), numbers=self.numbers.value(), dark=self.dark_strip.isChecked(),
             staff=self.staff.isChecked(), neck=self.neck.isChecked(), left_handed=left_handed,
-            each=self.each.currentData(),
+            chords=self.chords.isChecked(), each=self.each.currentData(),
         )  # fmt: skip
 
     def film(self, *, dialect: int) -> Film:
@@ -139,7 +142,8 @@ class SoundPanel(QScrollArea):
         return Film(
             pace=self.pace.value(), hear=self.film_hear.currentData(), width=width, height=height,
             rate=self.rate.currentData(), counted=self.film_counted.isChecked(), click=self.film_click.isChecked(),
-            dark=self.dark_film.isChecked(), layer=self.layer.isChecked(), dialect=dialect,
+            staff=self.film_staff.isChecked(), dark=self.dark_film.isChecked(), layer=self.layer.isChecked(),
+            dialect=dialect,
         )  # fmt: skip
 
 
