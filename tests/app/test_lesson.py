@@ -66,7 +66,8 @@ def test_a_lesson_runs_without_hands_and_its_log_is_the_plan(teaching: Driver) -
     assert "then" in now_and_next(teaching.desk)
     teaching.bot.waitUntil(lambda: not run.on, timeout=60000)
     assert [(r.line, r.pace) for r in run.log] == [(line, pace) for line, pace, _ in wanted]
-    assert [r.seconds for r in run.log] == pytest.approx([s for *_, s in wanted], abs=0.02)
+    # A busy machine ends a round late by a buffer of sound or two; a step of pace would be 0.3 s.
+    assert [r.seconds for r in run.log] == pytest.approx([s for *_, s in wanted], abs=0.2)
     assert teaching.message == "The lesson is over."
 
 
