@@ -107,7 +107,8 @@ from notcher.audio.decode import load
 audio = load(Path(sys.argv[1]))
 audio = replace(audio, kept=np.tile(audio.samples, 3))
 start = time.perf_counter()
-from notcher.listen.listener import CancelledError, listen
+from notcher.listen.listener import listen
+from notcher.stopping import CancelledError, stoppable
 from notcher.score.tuning import STANDARD
 from notcher.work import placed_notes
 shown = []
@@ -115,7 +116,8 @@ def part(heard, low, high):
     shown.append(len(placed_notes(heard.notes, STANDARD)))
     print(time.perf_counter() - start)
 try:
-    listen(audio, first=100.0, on_part=part, cancelled=lambda: bool(shown))
+    with stoppable(lambda: bool(shown)):
+        listen(audio, first=100.0, on_part=part)
 except CancelledError:
     pass
 """

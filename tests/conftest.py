@@ -23,10 +23,11 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 
 @pytest.fixture(autouse=True)
-def own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def own_folders(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
     """Settings, recovery journals and the demo's copy of each test lie in folders of its own."""
+    folder = tmp_path_factory.mktemp("own")
     for name in ("CONFIG", "STATE", "DATA", "CACHE"):
-        monkeypatch.setenv(f"XDG_{name}_HOME", str(tmp_path / f"xdg-{name.lower()}"))
+        monkeypatch.setenv(f"XDG_{name}_HOME", str(folder / name.lower()))
 
 
 def note(number: int, onset: float, string: int, fret: int, *, length: float = 0.3, **more: object) -> Note:

@@ -12,7 +12,7 @@ from pathlib import Path
 
 import numpy as np
 
-from notcher import kept
+from notcher import kept, stopping
 from notcher.audio.decode import SHORTEST, file_hash, load
 from notcher.audio.lines import Sounded, lines_of, lines_of_project
 from notcher.audio.parted import BLOCK_S, Parted
@@ -20,6 +20,7 @@ from notcher.audio.recording import Audio, AudioError, SilentError
 from notcher.audio.wiener import Lines
 from notcher.formats.incoming.build import project_of, put_elsewhere
 from notcher.formats.incoming.open_score import read_score
+from notcher.formats.outputs import FRESH, Outputs
 from notcher.formats.printable import printable
 from notcher.formats.sound import sound_file
 from notcher.listen.frames import Frames
@@ -65,7 +66,6 @@ def listen_kept(
     first: float | None = None,
     on_part: Callable[[Heard, float, float], None] | None = None,
     progress: Callable[[float], None] | None = None,
-    cancelled: Callable[[], bool] | None = None,
     confirmed: Sequence[Known] = (),
 ) -> tuple[Heard, str | None]:
     """As listener.listen, with frames kept on disk; also a sentence on what could not be kept, if so.
@@ -78,16 +78,14 @@ def listen_kept(
         trouble[0] = kept.keep(frames, sha256, low, high)
 
     heard = listen(
-        audio, lead=lead, start=start, end=end, first=first, on_part=on_part, progress=progress, cancelled=cancelled,
+        audio, lead=lead, start=start, end=end, first=first, on_part=on_part, progress=progress,
         frames_found=lambda isolation, low, high: kept.find(sha256, isolation, low, high), frames_made=made,
         confirmed=confirmed,
     )  # fmt: skip
     return heard, trouble[0]
 
 
-def take_heard(
-    audio: Audio, *, progress: Callable[[float], None] | None = None, cancelled: Callable[[], bool] | None = None
-) -> Heard | None:
+def take_heard(audio: Audio, *, progress: Callable[[float], None] | None = None) -> Heard | None:
     """What a learner's take holds; None where nothing can be heard in it. Raises AudioError for one that is too long,
     CancelledError when asked to stop."""
     if audio.duration > LONGEST_TAKE_S:
@@ -96,20 +94,18 @@ def take_heard(
             most=LONGEST_TAKE_S / 60, minutes=audio.duration / 60,
         )  # fmt: skip
     try:
-        return listen(audio, lead=Isolation(Seat.MIX), progress=progress, cancelled=cancelled)
+        return listen(audio, lead=Isolation(Seat.MIX), progress=progress)
     except AudioError:
         return None
 
 
-def take_in(
-    path: Path, *, progress: Callable[[float], None] | None = None, cancelled: Callable[[], bool] | None = None
-) -> Heard | None:
+def take_in(path: Path, *, progress: Callable[[float], None] | None = None) -> Heard | None:
     """What the take in a sound file holds; None for silence. Raises AudioError for a file that is no take."""
     try:
         audio = load(path)
     except SilentError:
         return None
-    return take_heard(audio, progress=progress, cancelled=cancelled)
+    return take_heard(audio, progress=progress)
 
 
 def known_of(project: Project) -> tuple[Known, ...]:
@@ -135,18 +131,17 @@ def measured_project(
     start: float = 0.0,
     end: float | None = None,
     progress: Progress | None = None,
-    cancelled: Callable[[], bool] | None = None,
 ) -> Project:
     """A project with proposed notes and phrases from a decoded recording.
 
     Raises AudioError where there is nothing to hear, CancelledError when asked to stop.
     """
     heard, _ = listen_kept(
-        audio, recording.sha256, lead=lead, start=start, end=end, cancelled=cancelled,
+        audio, recording.sha256, lead=lead, start=start, end=end,
         progress=(lambda x: progress(later("Listening"), x)) if progress else None,
     )  # fmt: skip
     empty = Project(recording, tuning=tuning, request=Request(title=title_of(Path(recording.path))))
-    return with_proposals(empty, heard, start=start, end=audio.duration if end is None else end)
+    return stopping.apart(lambda: with_proposals(empty, heard, start=start, end=audio.duration if end is None else end))
 
 
 def placed_notes(
@@ -338,7 +333,7 @@ def transcribed(
     return project, audio.warnings
 
 
-def with_harmony(project: Project, audio: Audio, *, cancelled: Callable[[], bool] | None = None) -> Project:
+def with_harmony(project: Project, audio: Audio) -> Project:
     """The project with the key and the chords that are heard in its recording; what was decided stays.
 
     Raises CancelledError when asked to stop.
@@ -349,14 +344,15 @@ def with_harmony(project: Project, audio: Audio, *, cancelled: Callable[[], bool
     lead = [(n.onset, n.end, sounding(n, project)) for n in project.notes if Mark.DEAD not in n.marks]
     heard = hear(
         audio, lines_of_project(project, audio.duration), lead, project.tempo,
-        isolation=project.lead, offset_cents=project.offset_cents, cancelled=cancelled,
+        isolation=project.lead, offset_cents=project.offset_cents,
     )  # fmt: skip
     return with_heard(project, heard.chords, heard.keys)
 
 
 def isolated(
-    path: Path, *, lead: Isolation, out: Path, rest: Path | None, progress: Progress | None = None
-) -> tuple[Heard, tuple[Clause, ...]]:
+    path: Path, *, lead: Isolation, out: Path, rest: Path | None, outputs: Outputs = FRESH,
+    progress: Progress | None = None,
+) -> tuple[Heard, tuple[Clause, ...]]:  # fmt: skip
     """Write the lead of a sound file alone, and (where `rest` is given) all the rest, each as long as the file: what
     was heard, and sentences about what is odd with the file. Raises AudioError, FileFormatError."""
     audio = load(path, progress=(lambda x: progress(later("Reading"), x)) if progress else None)
@@ -366,12 +362,13 @@ def isolated(
     apart = Parted(audio, lines_heard(heard), heard.lead)
     channels = audio.kept.shape[0]
     with contextlib.ExitStack() as files:
-        writers = [files.enter_context(sound_file(p, channels)) for p in (out, rest) if p is not None]
+        writers = [files.enter_context(sound_file(p, channels, outputs)) for p in (out, rest) if p is not None]
         for at in np.arange(0.0, audio.duration, BLOCK_S).tolist():
             if progress:
                 progress(later("Taking the lead out"), at / audio.duration)
             upto = min(audio.duration, at + BLOCK_S)
             for number, write in enumerate(writers):
+                stopping.look_for_stop()
                 write(apart.between(at, upto, rest=number > 0))
     return heard, audio.warnings
 
@@ -423,8 +420,8 @@ def read_in(path: Path, *, tuning: Tuning | None = None, part: str = "") -> Read
 
     Raises FileFormatError.
     """
-    score = read_score(path, part=part)
-    project = project_of(score, tuning=tuning, title=title_of(path))
+    score = stopping.apart(lambda: read_score(path, part=part))
+    project = stopping.apart(lambda: project_of(score, tuning=tuning, title=title_of(path)))
     return ReadIn(project, score.part, score.parts, put_elsewhere(score, project), score.skipped)
 
 
@@ -436,7 +433,7 @@ def with_recording(score: Project, path: Path, *, progress: Progress | None = No
     audio = load(path, progress=(lambda x: progress(later("Reading"), x)) if progress else None)
     recording = describe(path.resolve(), audio)
     heard = measured_project(audio, recording, tuning=score.tuning, lead=score.lead, progress=progress)
-    lined = line_up(score, heard.notes, recording)
+    lined = stopping.apart(lambda: line_up(score, heard.notes, recording))
     return replace(lined.over(heard), request=score.request, states=score.states), lined
 
 

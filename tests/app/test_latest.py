@@ -5,7 +5,7 @@ import threading
 from PyQt6.QtCore import QObject
 from pytestqt.qtbot import QtBot
 
-from notcher.app.tasks.jobs import Report, Stop, Work
+from notcher.app.tasks.jobs import Report, Work
 from notcher.app.tasks.latest import Latest
 
 
@@ -18,7 +18,7 @@ class Slow:
         self.at_once = self.most = 0
 
     def work(self, k: int) -> Work[int]:
-        def run(_report: Report, _stop: Stop) -> int:
+        def run(_report: Report) -> int:
             self.at_once += 1
             self.most = max(self.most, self.at_once)
             self.begun.append(k)

@@ -58,7 +58,7 @@ def test_measuring_can_be_stopped(driver: Driver, tmp_path: Path) -> None:
 
 
 def test_a_stopped_measuring_changes_nothing_and_says_so(opened: Driver, monkeypatch: pytest.MonkeyPatch) -> None:
-    from notcher.listen.listener import CancelledError
+    from notcher.stopping import CancelledError
 
     def stopped(*_: object, **__: object) -> None:
         raise CancelledError

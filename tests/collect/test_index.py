@@ -20,6 +20,7 @@ from notcher.score.key import Key
 from notcher.score.project import Phrase, Project
 from notcher.score.tuning import parse_tuning
 from notcher.score.versions import add_version, notes_of, phrase_of
+from notcher.stopping import CancelledError, stoppable
 from tests.conftest import small_project
 
 
@@ -121,7 +122,8 @@ def test_a_damaged_index_is_made_anew_and_can_be_thrown_away(tmp_path: Path, fol
 def test_asked_to_stop_it_keeps_what_it_has(tmp_path: Path, folder: Path) -> None:
     index = Index(tmp_path / "phrases.sqlite")
     said: list[tuple[int, int]] = []
-    index.refresh(folder, report=lambda k, n: said.append((k, n)), stop=lambda: bool(said))
+    with pytest.raises(CancelledError), stoppable(lambda: bool(said)):
+        index.refresh(folder, report=lambda k, n: said.append((k, n)))
     assert said == [(0, 2)]
     assert index.refresh(folder).files == 2
 

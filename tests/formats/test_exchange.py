@@ -258,8 +258,9 @@ def test_every_kind_is_written_whole_or_not_at_all(tmp_path: Path, project: Proj
             # Of two kinds with one ending, the second is asked for by name, and sound always.
             sound = ending in (".wav", ".flac", ".ogg")
             said = None if not sound and kind_of(Path(f"a{ending}"), None) is kind else kind.name
-            assert export(project, tmp_path / f"a{ending}", kind=said) == kind.name
-            assert (tmp_path / f"a{ending}").stat().st_size > 30
+            path = tmp_path / f"{kind.name}{ending}"
+            assert export(project, path, kind=said) == kind.name
+            assert path.stat().st_size > 30
     assert kind_of(Path("x.weird"), "midi").name == "midi"
     with pytest.raises(FileFormatError, match="cannot be told"):
         kind_of(Path("x.weird"), None)

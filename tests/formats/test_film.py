@@ -14,13 +14,14 @@ from PIL import Image
 from notcher.audio import RATE
 from notcher.cli import main
 from notcher.formats import project_file
-from notcher.formats.errors import FileFormatError
+from notcher.formats.errors import ExistsError, FileFormatError
 from notcher.formats.film.look import Film
 from notcher.formats.film.scene import HEAD
 from notcher.formats.film.writing import planned, scene_of, sound_of, write_film, write_frames
 from notcher.formats.practice import Sounds, Wanted, practice_sound
 from notcher.score.project import Phrase, Project
 from notcher.score.tempo import TempoMap
+from notcher.stopping import CancelledError, stoppable
 from tests.conftest import note, small_project
 
 _RED = np.array([int(HEAD[i : i + 2], 16) for i in (1, 3, 5)])
@@ -134,14 +135,16 @@ def test_frames_and_their_sound(plucked: Project, tmp_path: Path) -> None:
     assert len(names) == plan.frames + 1 == 26
     assert Image.open(folder / "frame-000001.png").size == (640, 360)
     assert soundfile.info(folder / "sound.wav").duration == pytest.approx(1.0, abs=0.01)
-    with pytest.raises(FileFormatError, match="not empty"):
-        write_frames(plucked, None, folder, short, SMALL)
+    (folder / "frame-000002.png").write_bytes(b"mine")
+    with pytest.raises(ExistsError, match="frame-000002"):
+        write_frames(plucked, None, folder, short, replace(SMALL, counted=False, rate=25))
+    assert (folder / "frame-000002.png").read_bytes() == b"mine"
 
 
 def test_a_film_that_is_stopped_leaves_nothing(plucked: Project, tmp_path: Path) -> None:
     path = tmp_path / "bell.webm"
-    with pytest.raises(FileFormatError, match="stopped"):
-        write_film(plucked, None, path, plucked.phrases, SMALL, cancelled=lambda: True)
+    with pytest.raises(CancelledError), stoppable(lambda: True):
+        write_film(plucked, None, path, plucked.phrases, SMALL)
     assert list(tmp_path.iterdir()) == []
 
 

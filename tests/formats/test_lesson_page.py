@@ -87,7 +87,7 @@ def test_the_recording_goes_along_only_when_it_is_said(
     assert main(["lesson", str(demo_path), str(out), "--phrase", name]) == 0
     assert set(_Reader(out.read_text()).data["lesson-sounds"]) == {"written", "backing"}
     assert REMINDER not in capsys.readouterr().err
-    assert main(["lesson", str(demo_path), str(out), "--phrase", name, "--with-recording"]) == 0
+    assert main(["lesson", str(demo_path), str(out), "--phrase", name, "--with-recording", "--replace"]) == 0
     assert set(_Reader(out.read_text()).data["lesson-sounds"]) == {"written", "backing", "recording"}
     assert capsys.readouterr().err.count(REMINDER) == 1
     assert main(["lesson", str(demo_path), str(tmp_path / "lesson.txt")]) == 1

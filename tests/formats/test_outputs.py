@@ -8,9 +8,11 @@ import pytest
 import soundfile
 
 from notcher.audio import RATE
-from notcher.formats.atomic import check_output, write_bytes
-from notcher.formats.errors import FileFormatError
+from notcher.formats.atomic import write_bytes
+from notcher.formats.errors import ExistsError, FileFormatError
+from notcher.formats.outputs import FRESH, Outputs
 from notcher.formats.sound import write_sound
+from notcher.stopping import CancelledError, stoppable
 from tests.conftest import tone
 
 SOUND = np.tile(tone(440, 0.3), (2, 1))
@@ -35,7 +37,7 @@ def test_a_long_sound_is_written_as_ogg(tmp_path: Path) -> None:
 
 
 def test_writing_leaves_a_whole_file_or_none(tmp_path: Path) -> None:
-    with pytest.raises(FileFormatError, match="could not be written"):
+    with pytest.raises(FileFormatError, match="there is no folder"):
         write_sound(tmp_path / "no" / "out.wav", SOUND)
     with pytest.raises(FileFormatError, match=r"must end in \.wav"):
         write_sound(tmp_path / "out.mp3", SOUND)
@@ -115,5 +117,120 @@ def test_an_output_is_never_an_input(tmp_path: Path, way: str) -> None:
             other.hardlink_to(made_from)
         case _:
             other = tmp_path / ".." / tmp_path.name / "in.wav"
-    with pytest.raises(FileFormatError, match="what this is made from"):
-        check_output(other, inputs=[made_from])
+    for replace in (False, True):
+        outputs = Outputs((made_from,), replace=replace)
+        with pytest.raises(FileFormatError, match="what this is made from"):
+            outputs.check(other)
+        with pytest.raises(FileFormatError, match="what this is made from"), outputs.folder(tmp_path) as fresh:
+            (fresh / other.name).write_bytes(b"lost")
+    assert made_from.read_bytes() == b"sound"
+
+
+def test_a_file_that_is_there_stays_unless_it_may_go(tmp_path: Path) -> None:
+    path = tmp_path / "a.txt"
+    path.write_bytes(b"mine")
+    with pytest.raises(ExistsError, match=r"a\.txt' is already there.*--replace"):
+        FRESH.write(path, b"x")
+    assert path.read_bytes() == b"mine"
+    Outputs(confirmed=frozenset([path])).write(path, b"confirmed")
+    assert path.read_bytes() == b"confirmed"
+    Outputs(replace=True).write(path, b"replaced")
+    assert path.read_bytes() == b"replaced"
+
+
+@pytest.mark.parametrize("links", [True, False])
+def test_a_file_that_comes_meanwhile_stays(tmp_path: Path, links: bool, monkeypatch: pytest.MonkeyPatch) -> None:
+    if not links:
+
+        def refused(*_: object) -> None:
+            raise OSError("this disk knows no links")
+
+        monkeypatch.setattr(os, "link", refused)
+    path = tmp_path / "a.txt"
+    with FRESH.file(tmp_path / "b.txt") as partial:
+        partial.write_bytes(b"b")
+
+    def while_somebody_writes_it() -> None:
+        with FRESH.file(path) as partial:
+            partial.write_bytes(b"x")
+            path.write_bytes(b"mine")
+
+    with pytest.raises(ExistsError):
+        while_somebody_writes_it()
+    assert path.read_bytes() == b"mine"
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["a.txt", "b.txt"]
+
+
+def written(outputs: Outputs, folder: Path, files: dict[str, bytes]) -> None:
+    with outputs.folder(folder, files) as fresh:
+        for name, data in files.items():
+            (fresh / name).parent.mkdir(exist_ok=True)
+            (fresh / name).write_bytes(data)
+
+
+def test_a_folders_files_are_written_anew_where_they_are_ones_own(tmp_path: Path) -> None:
+    outputs, folder = Outputs(source="p"), tmp_path / "deep" / "out"
+    written(outputs, folder, {"a": b"1", "sub/b": b"1"})
+    written(outputs, folder, {"a": b"2", "sub/b": b"2"})
+    assert (folder / "sub/b").read_bytes() == b"2"
+    (folder / "sub/b").write_bytes(b"changed by hand")
+    with pytest.raises(ExistsError, match="sub/b"):
+        written(outputs, folder, {"a": b"3", "sub/b": b"3"})
+    assert (folder / "a").read_bytes() == b"2", "nothing is touched"
+    with pytest.raises(ExistsError, match="another project"):
+        written(Outputs(source="q"), folder, {"a": b"3"})
+    written(Outputs(source="q", replace=True), folder, {"a": b"3", "sub/b": b"3"})
+    assert (folder / "sub/b").read_bytes() == b"3"
+    (folder / "mine").write_bytes(b"mine")
+    with pytest.raises(ExistsError, match="mine"):
+        written(outputs, folder, {"mine": b"x"})
+    assert sorted(str(p.relative_to(folder)) for p in folder.rglob("*")) == ["a", "mine", "sub", "sub/b"]
+
+
+def test_a_copied_folder_is_nobodys(tmp_path: Path) -> None:
+    outputs = Outputs(source="p")
+    written(outputs, tmp_path / "out", {"a": b"1"})
+    (tmp_path / "out").rename(tmp_path / "moved")
+    with pytest.raises(ExistsError):
+        written(outputs, tmp_path / "moved", {"a": b"2"})
+
+
+def test_a_folder_that_fails_or_is_stopped_is_as_it_was(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    outputs, folder = Outputs(source="p"), tmp_path / "out"
+    written(outputs, folder, {"a": b"1", "b": b"1", "c": b"1"})
+    with pytest.raises(CancelledError), stoppable(lambda: True):
+        written(outputs, folder, {"a": b"2"})
+
+    def failing() -> None:
+        with outputs.folder(folder) as fresh:
+            (fresh / "a").write_bytes(b"2")
+            raise ZeroDivisionError
+
+    with pytest.raises(ZeroDivisionError):
+        failing()
+    from notcher.formats import outputs as module
+
+    put, calls = module.put, []
+
+    def full(partial: Path, goal: Path, *, over: bool) -> None:
+        calls.append(goal)
+        if len(calls) == 3:
+            raise OSError(28, "No space left on device")
+        put(partial, goal, over=over)
+
+    monkeypatch.setattr(module, "put", full)
+    with pytest.raises(FileFormatError, match="No space left"):
+        written(outputs, folder, {"a": b"2", "b": b"2", "c": b"2", "d": b"2"})
+    assert {p.name: p.read_bytes() for p in folder.iterdir()} == {"a": b"1", "b": b"1", "c": b"1"}
+    assert [p.name for p in tmp_path.iterdir()] == ["out"]
+
+
+def test_what_was_written_can_no_longer_be_read(tmp_path: Path) -> None:
+    """A damaged record vouches for nothing."""
+    from notcher.formats import placed
+
+    written(Outputs(), tmp_path / "out", {"a": b"1"})
+    for damaged in ("", "[]", '{"files": 3}', '{"files": {"a": 3}}', '{"files": {"a": {"sha256": 1}}}', "[" * 9999):
+        placed._path(tmp_path / "out").write_text(damaged)
+        with pytest.raises(ExistsError):
+            written(Outputs(), tmp_path / "out", {"a": b"2"})

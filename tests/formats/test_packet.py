@@ -22,6 +22,7 @@ from notcher.score.compare import free_state_name, last_handed_to, name_state
 from notcher.score.errors import ScoreError
 from notcher.score.note import Bend, BendKind
 from notcher.score.project import Project
+from notcher.stopping import CancelledError, stoppable
 
 QUICK = Packet(learner="Ansa", paces=(100,))
 
@@ -110,9 +111,10 @@ def test_nothing_at_all_is_an_error(project: Project, tmp_path: Path) -> None:
         write_packet(project.with_notes([]), None, tmp_path / "out", (), QUICK)
     with pytest.raises(FileFormatError, match="choose a part"):
         Packet(parts=())
-    with pytest.raises(FileFormatError, match="stopped"):
-        write_packet(project, None, tmp_path / "out.zip", (), QUICK, cancelled=lambda: True)
-    assert not (tmp_path / "out.zip").exists()
+    for target in ("out.zip", "out"):
+        with pytest.raises(CancelledError), stoppable(lambda: True):
+            write_packet(project, None, tmp_path / target, (), QUICK)
+    assert list(tmp_path.iterdir()) == []
 
 
 def test_the_command_keeps_the_state_and_the_next_one_has_its_page(
@@ -132,7 +134,7 @@ def test_the_command_keeps_the_state_and_the_next_one_has_its_page(
     with zipfile.ZipFile(tmp_path / "two.zip") as file:
         assert "Since your last handout" in text_of(file.read("low-tide.pdf"))
     assert len(project_file.load(path).states) == 2
-    assert main([*words, "--keep-no-state"]) == 0
+    assert main([*words, "--keep-no-state", "--replace"]) == 0
     assert len(project_file.load(path).states) == 2
     assert main(["packet", str(path), "-o", str(tmp_path / "x"), "--phrase", "none"]) == 1
 

@@ -10,7 +10,7 @@ from notcher.audio.decode import load
 from notcher.audio.recording import Audio
 from notcher.listen import beats
 from notcher.listen.beats import guess_beats
-from notcher.listen.frames import CancelledError
+from notcher.stopping import CancelledError, stoppable
 
 
 def pulse(bpm: float, beats: int, *, size: int = 4, first: float = 0.4) -> tuple[np.ndarray, np.ndarray]:
@@ -59,8 +59,8 @@ def test_with_no_beat_it_says_none() -> None:
 
 def test_it_stops_when_asked() -> None:
     sound, _ = pulse(100, 16)
-    with pytest.raises(CancelledError):
-        guess_beats(Audio(sound, RATE, 1), cancelled=lambda: True)
+    with pytest.raises(CancelledError), stoppable(lambda: True):
+        guess_beats(Audio(sound, RATE, 1))
 
 
 def test_the_strength_found_in_pieces_is_the_librarys(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -71,4 +71,4 @@ def test_the_strength_found_in_pieces_is_the_librarys(monkeypatch: pytest.Monkey
 
     mono = soxr.resample(sound[0], RATE, beats._LOW_RATE)
     whole = onset_strength(y=mono, sr=beats._LOW_RATE, hop_length=beats._HOP)
-    assert np.allclose(beats._strength(mono, None), whole, atol=1e-3)
+    assert np.allclose(beats._strength(mono), whole, atol=1e-3)

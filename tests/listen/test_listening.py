@@ -10,9 +10,10 @@ from benchmarks.truth import DEMO_DRY, DEMO_MIX, Truth, contour_accuracy, note_s
 from notcher.audio import RATE
 from notcher.audio.decode import load
 from notcher.audio.recording import Audio, AudioError
-from notcher.listen.listener import CancelledError, Heard, listen
+from notcher.listen.listener import Heard, listen
 from notcher.listen.offset import tuning_offset
 from notcher.score.note import BendKind
+from notcher.stopping import CancelledError, stoppable
 from notcher.wording.guitar import seat_words
 from tests.conftest import tone, write_audio
 from tests.listen.tracing import traced
@@ -134,8 +135,8 @@ def test_blocks_of_a_long_recording_join(lick: np.ndarray, monkeypatch: pytest.M
 
 
 def test_measuring_stops_when_asked(lick: np.ndarray) -> None:
-    with pytest.raises(CancelledError):
-        listen(Audio(lick[None, :], RATE, 1), cancelled=lambda: True)
+    with pytest.raises(CancelledError), stoppable(lambda: True):
+        listen(Audio(lick[None, :], RATE, 1))
 
 
 def test_a_stretch_that_is_not_there(lick: np.ndarray) -> None:

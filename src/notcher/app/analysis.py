@@ -7,7 +7,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.app.session import Session
 from notcher.app.settings import Settings
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.latest import Latest
 from notcher.harmony.patterns import Figure, solo_figures
 from notcher.harmony.roles import Doing, doings
@@ -99,7 +99,7 @@ class Analysis(QObject):
             return
         project = self._session.project
 
-        def work(_: Report, stop: Stop) -> _Known:
+        def work(_: Report) -> _Known:
             return _known(project)
 
         self._finding.start(work, self._take)

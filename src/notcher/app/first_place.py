@@ -7,7 +7,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.app.placing import Placing
 from notcher.app.session import Session
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.latest import Latest
 from notcher.place.phrases import PhrasePlace, places_of, take_place
 from notcher.score.project import Phrase
@@ -36,7 +36,7 @@ class FirstPlace(QObject):
         if phrase is None or any(n.confirmed or n.held for n in project.notes_between(phrase.start, phrase.end)):
             return
 
-        def work(_: Report, __: Stop) -> list[PhrasePlace]:
+        def work(_: Report) -> list[PhrasePlace]:
             return places_of(project, phrase, most=_OFFERED)
 
         self._finding.start(work, partial(self._found, phrase))

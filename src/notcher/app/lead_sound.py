@@ -6,7 +6,7 @@ from dataclasses import replace
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from notcher.app.session import Session
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.latest import Latest
 from notcher.audio.lead import isolate_between
 from notcher.audio.lines import lines_of_project
@@ -14,6 +14,7 @@ from notcher.audio.parted import BLOCK_S, Parted
 from notcher.audio.recording import Audio, FloatArray
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.project import Project
+from notcher.stopping import stop_asked
 
 # Milliseconds an edit may be followed by another one before the lead's sound follows it.
 _SETTLED_MS = 400
@@ -76,7 +77,7 @@ class LeadSound(QObject):
         if audio is None or self._work.running:
             return
 
-        def work(_: Report, stop: Stop) -> Parted:
+        def work(_: Report) -> Parted:
             isolation = _settled(project.lead)
             out = made
             if out is None:
@@ -84,7 +85,7 @@ class LeadSound(QObject):
             elif before is not project:
                 out = out.following(lines_of_project(project, audio.duration), isolation)
             for number in out.missing(start, end + BLOCK_S):
-                if stop():
+                if stop_asked():
                     break
                 out.prepare(number)
             return out

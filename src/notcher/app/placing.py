@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.app.session import Session
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.latest import Latest
 from notcher.place.solver import settle
 from notcher.score.project import Project
@@ -78,7 +78,7 @@ class Placing(QObject):
         assert self._open is not None
         project, ids = self._session.project, self._open.ids
 
-        def work(_: Report, __: Stop) -> Project:
+        def work(_: Report) -> Project:
             return settle(project, ids)
 
         self._following.start(work, lambda settled: self._followed(project, settled))

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.app.session import Session
-from notcher.app.tasks.jobs import Job, Report, Stop
+from notcher.app.tasks.jobs import Job, Report
 from notcher.app.transport import Transport
 from notcher.score.project import Project
 from notcher.wording import tr
@@ -48,7 +48,7 @@ class Pointing(QObject):
         self._waiting.clear()
         if self._job is not None:
             self._job.stop()
-            self._job.wait(10000)
+            self._job.wait()
 
     def _next(self) -> None:
         audio = self._transport.audio
@@ -58,17 +58,17 @@ class Pointing(QObject):
         known = project.pitches_at(at)
         offset = project.offset_cents if project.contour is not None else None
 
-        def work(_: Report, stop: Stop) -> "HeardNote | None":
+        def work(_: Report) -> "HeardNote | None":
             from notcher.listen.here import heard_here
 
-            return heard_here(audio, project.lead, at, known=known, offset_cents=offset, cancelled=stop)
+            return heard_here(audio, project.lead, at, known=known, offset_cents=offset)
 
         job: Job[HeardNote | None] = Job(work, self)
         self._job = job
         job.on_done(lambda heard: self._take(heard, at))
         job.failed.connect(self.said)
         job.finished.connect(self._over)
-        job.start()
+        job.begin()
 
     def _over(self) -> None:
         if self._job is not None:

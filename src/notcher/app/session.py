@@ -192,10 +192,12 @@ class Session(QObject):
         self.project_changed.emit()
         self.selection_changed.emit()
 
-    def save(self, path: Path | None = None, *, over_changes: bool = False) -> Path:
+    def save(
+        self, path: Path | None = None, *, over_changes: bool = False, over_protected: bool = False
+    ) -> Path:  # fmt: skip
         """Write the project. Raises FileFormatError, and keeps the journal, where it cannot be written;
-        ChangedOnDiskError where its file was changed by something else."""
-        goal = self.document.save(path, over_changes=over_changes)
+        ChangedOnDiskError where its file was changed by something else, ProtectedError where it is write-protected."""
+        goal = self.document.save(path, over_changes=over_changes, over_protected=over_protected)
         self.saved.emit()
         return goal
 

@@ -16,7 +16,6 @@ from notcher.app.desk import Desk
 from notcher.app.recorder import Microphone, Recorder, StandIn, TakeFile, inputs
 from notcher.app.settings import Settings
 from notcher.app.tasks.jobs import Report as Progress
-from notcher.app.tasks.jobs import Stop
 from notcher.app.tasks.runner import Runner
 from notcher.audio import RATE
 from notcher.audio.recording import Audio, FloatArray
@@ -24,6 +23,7 @@ from notcher.score.errors import NotcherError
 from notcher.score.learning import keep_take
 from notcher.score.practice import TakeKept
 from notcher.score.project import Phrase
+from notcher.stopping import apart
 from notcher.teach.latency import LASTS_S, clicks_to_play, latency_of
 from notcher.teach.stand_in import BEFORE_S, Manner, performed
 from notcher.teach.take import Report, judge, kept_of
@@ -316,15 +316,15 @@ class TakeDesk(QObject):
         self.state = State.LISTENING
         self.changed.emit()
 
-        def work(report: Progress, stop: Stop) -> Report:
+        def work(report: Progress) -> Report:
             def progress(share: float) -> None:
                 report(later("Listening"), share)
 
             if path is not None:
-                heard = take_in(path, progress=progress, cancelled=stop)
+                heard = take_in(path, progress=progress)
             else:
-                heard = take_heard(audio, progress=progress, cancelled=stop) if audio is not None else None
-            return judge(project, heard, phrase=phrase, pace=pace)
+                heard = take_heard(audio, progress=progress) if audio is not None else None
+            return apart(lambda: judge(project, heard, phrase=phrase, pace=pace))
 
         def done(report: Report) -> None:
             self.state = State.IDLE

@@ -17,6 +17,7 @@ from notcher.audio import RATE
 from notcher.audio.lead import cancels
 from notcher.audio.recording import Audio, AudioError, FloatArray, OnDisk, SilentError
 from notcher.score.clause import Clause
+from notcher.stopping import look_for_stop
 
 log = logging.getLogger(__name__)
 
@@ -26,13 +27,29 @@ LONGEST = 45 * 60.0
 LONGEST_IN_MEMORY = 5 * 60.0
 SILENCE_PEAK = 10 ** (-66 / 20)
 QUIET_PEAK = 10 ** (-36 / 20)
-_BLOCK = 1 << 16
+_BLOCK, _HASHED = 1 << 16, 1 << 22
 
 
 def file_hash(path: Path) -> str:
     """SHA-256 of a file, in hexadecimal, read in blocks."""
+    found = hashlib.sha256()
     with path.open("rb") as f:
-        return hashlib.file_digest(f, "sha256").hexdigest()
+        while block := f.read(_HASHED):
+            look_for_stop()
+            found.update(block)
+    return found.hexdigest()
+
+
+def head_of(path: Path) -> tuple[int, int, float] | None:
+    """Frames a second, channels and seconds as a sound file's head has them; None where it cannot be read."""
+    import soundfile
+
+    try:
+        with _decoder_kept_quiet():
+            info = soundfile.info(os.fsencode(path))
+    except (soundfile.LibsndfileError, RuntimeError, OSError, TypeError):
+        return None
+    return int(info.samplerate), int(info.channels), float(info.duration)
 
 
 def load(path: Path, *, progress: Callable[[float], None] | None = None) -> Audio:
@@ -183,6 +200,7 @@ def _read_all(
     store = _Store(width, announced)
     read, broken, last = 0, False, False
     while not last:
+        look_for_stop()
         try:
             with _decoder_kept_quiet():
                 block = source.read(_BLOCK, dtype="float32", always_2d=True)

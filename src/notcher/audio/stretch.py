@@ -5,6 +5,7 @@ import numpy as np
 from notcher.audio import RATE
 from notcher.audio.recording import FloatArray
 from notcher.score.errors import ScoreError
+from notcher.stopping import apart
 
 SLOWEST = 0.1
 FASTEST = 2.0
@@ -33,10 +34,12 @@ def stretch(samples: FloatArray, *, speed: float, cents: float = 0.0, quick: boo
         return np.asarray(samples, dtype=np.float32)
     import pedalboard
 
-    out = pedalboard.time_stretch(
-        np.ascontiguousarray(samples, dtype=np.float32), RATE, stretch_factor=speed,
-        pitch_shift_in_semitones=cents / 100.0, transient_mode="crisp", preserve_formants=False,
-        high_quality=not quick,
+    out = apart(
+        lambda: pedalboard.time_stretch(
+            np.ascontiguousarray(samples, dtype=np.float32), RATE, stretch_factor=speed,
+            pitch_shift_in_semitones=cents / 100.0, transient_mode="crisp", preserve_formants=False,
+            high_quality=not quick,
+        )
     )  # fmt: skip
     if out.shape[1] < wanted:
         out = np.pad(out, ((0, 0), (0, wanted - out.shape[1])))

@@ -3,6 +3,7 @@
 import argparse
 import io
 import logging
+import os
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -10,8 +11,9 @@ from typing import Any
 
 from notcher import __version__
 from notcher.cli import handing, measuring, packets
-from notcher.cli.running import complain
+from notcher.cli.running import complain, interruptible
 from notcher.score.errors import NotcherError
+from notcher.stopping import CancelledError, left_apart
 from notcher.wording import system_language, told, tr, use
 from notcher.wording.parser import speak_for_argparse
 
@@ -47,16 +49,37 @@ def main(argv: Sequence[str] | None = None) -> int:
         if not args or (args[0] not in _ADD and not args[0].startswith("-")):
             return _window(Path(args[0]) if args else None, args[1:])
         options = _parser().parse_args(args)
-        return int(options.run(options) or 0)
+        run: Callable[[argparse.Namespace], int | None] = options.run
+        if run is _demo:
+            # Qt must have the main thread.
+            return _demo(options)
+        return interruptible(lambda: run(options)) or 0
     except NotcherError as error:
         complain(told(error))
         return 1
-    except KeyboardInterrupt:
-        complain(tr("stopped"))
+    except (KeyboardInterrupt, CancelledError):
+        complain(tr("stopped; nothing was written"))
         return 1
     except MemoryError:
         complain(tr("not enough memory for this recording; cut out the solo first"))
         return 1
+
+
+def entry() -> None:
+    """The program: runs a command and ends the process, at once where work that was stopped still runs by itself."""
+    status = main()
+    if left_apart():
+        sys.stdout.flush()
+        sys.stderr.flush()
+        os._exit(status)
+    sys.exit(status)
+
+
+class _Exact(argparse.ArgumentParser):
+    """Takes options by their whole names alone, so that a new one takes nothing away from scripts."""
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **(options | {"allow_abbrev": False}))
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -73,7 +96,7 @@ def _parser() -> argparse.ArgumentParser:
         version=f"notcher {__version__}",
         help=tr("show program's version number and exit"),
     )
-    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND", parser_class=_Exact)
     for add in _ADD.values():
         add(commands)
     return parser
@@ -81,7 +104,7 @@ def _parser() -> argparse.ArgumentParser:
 
 def _add_demo(commands: Any) -> None:
     demo = commands.add_parser("demo", help=tr("open the window on the demo project, in a copy of its own"))
-    demo.set_defaults(run=lambda _: _demo())
+    demo.set_defaults(run=_demo)
 
 
 def _window(path: Path | None, rest: Sequence[str]) -> int:
@@ -93,7 +116,7 @@ def _window(path: Path | None, rest: Sequence[str]) -> int:
     return int(run_window(path))
 
 
-def _demo() -> int:
+def _demo(_: argparse.Namespace) -> int:
     from notcher.app.start import run_window
     from notcher.demo_copy import demo_project
 

@@ -1,8 +1,6 @@
 """`python -m notcher.cli`."""
 
-import sys
-
-from notcher.cli import main
+from notcher.cli import entry
 
 if __name__ == "__main__":
-    sys.exit(main())
+    entry()

@@ -1,12 +1,11 @@
 """Commands that write for others: files, sounds, pictures, films, the lesson page."""
 
 import argparse
-import threading
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from notcher.cli.looks import layered, look, looks, shown
-from notcher.cli.running import Progress, complain, interruptible
+from notcher.cli.running import Progress, complain, may_replace, outputs_of
 from notcher.cli.values import (
     dialect,
     feels,
@@ -20,11 +19,8 @@ from notcher.cli.values import (
     rounds,
     shift,
 )
+from notcher.stopping import apart
 from notcher.wording import tr, trn
-
-if TYPE_CHECKING:
-    pass
-
 
 _LONG_FILM_S = 60
 
@@ -50,6 +46,7 @@ def add_export(commands: Any) -> None:
                         help=tr("of captions and cues: so many seconds later"))  # fmt: skip
     export.add_argument("--dialect", type=dialect, default=0, metavar="N",
                         help=tr("how captions and cues are worded, 1 to 6"))  # fmt: skip
+    may_replace(export)
     export.set_defaults(run=_export)
 
 
@@ -62,6 +59,7 @@ def add_backing(commands: Any) -> None:
     backing.add_argument("--feel", default=None, choices=feels(), help=tr("else as the project says, or by the tempo"))
     backing.add_argument("--pace", type=percent, default=100, metavar="PERCENT")
     backing.add_argument("--rounds", type=rounds, default=1, metavar="N")
+    may_replace(backing)
     backing.set_defaults(run=_backing)
 
 
@@ -79,6 +77,7 @@ def add_practice(commands: Any) -> None:
     practice.add_argument("--in-tune", action="store_true", help=tr("brought to A = 440"))
     practice.add_argument("--shift", type=shift, default=0, metavar="SEMITONES")
     practice.add_argument("--format", choices=("flac", "ogg", "mp3", "wav"), default="flac")
+    may_replace(practice)
     practice.set_defaults(run=_practice)
 
 
@@ -97,6 +96,7 @@ def add_strip(commands: Any) -> None:
     strip.add_argument("--no-chords", action="store_true", help=tr("without the names of chords"))
     strip.add_argument("--each", choices=("phrase", "system", "bar", "card"), default="phrase",
                        help=tr("a picture for each line or bar, or a card for each section"))  # fmt: skip
+    may_replace(strip)
     strip.set_defaults(run=_strip)
 
 
@@ -121,6 +121,7 @@ def add_film(commands: Any) -> None:
     film.add_argument("--layer", action="store_true", help=tr("a transparent ground, for editing"))
     film.add_argument("--frames", action="store_true", help=tr("OUT is a folder: each frame as PNG, and the sound"))
     film.add_argument("--dialect", type=dialect, default=0, metavar="N", help=tr("how cues are worded, 1 to 6"))
+    may_replace(film)
     film.set_defaults(run=_film)
 
 
@@ -135,26 +136,30 @@ def add_lesson(commands: Any) -> None:
                         help=tr("such as easier: phrases that have it show it"))  # fmt: skip
     lesson.add_argument("--left-handed", action="store_true", help=tr("its nut on the right"))
     lesson.add_argument("--dialect", type=dialect, default=0, metavar="N", help=tr("how cues are worded, 1 to 6"))
+    may_replace(lesson)
     lesson.set_defaults(run=_lesson)
 
 
 def _export(options: argparse.Namespace) -> None:
     from notcher.formats import project_file
-    from notcher.formats.atomic import check_output
     from notcher.formats.export import With, export, kind_of
     from notcher.formats.heading import Said
+    from notcher.formats.recordings import files_of
     from notcher.score.versions import shown_named
     from notcher.teach.layers import Layer
 
     kind_of(options.out, options.kind)
-    check_output(options.out, inputs=[options.project])
-    project = shown_named(project_file.load(options.project), options.showing)
+    outputs_of(options, options.project).check(options.out)
+    kept = project_file.load(options.project)
+    project = shown_named(kept, options.showing)
     phrases = [project.phrase_named(name) for name in options.phrase]
-    inputs = [options.project, options.project.parent / project.recording.path]
     said = Said(shown=shown(options), series=options.series)
     beside = With(hands=options.hands, layer=Layer(options.layer), look=look(options), said=said, pace=options.pace,
                   offset=options.offset, dialect=options.dialect)  # fmt: skip
-    kind = export(project, options.out, kind=options.kind, phrases=phrases, beside=beside, inputs=inputs)
+    kind = export(
+        project, options.out, kind=options.kind, phrases=phrases, beside=beside,
+        outputs=outputs_of(options, *files_of(kept, options.project)),
+    )  # fmt: skip
     print(f"{options.out}: {kind}")
 
 
@@ -162,41 +167,42 @@ def _backing(options: argparse.Namespace) -> None:
     from dataclasses import replace
 
     from notcher.formats import project_file
-    from notcher.formats.atomic import check_output, write_bytes
     from notcher.formats.backing import backing_midi, backing_sound
+    from notcher.formats.recordings import files_of
     from notcher.formats.sound import KINDS, write_sound
 
-    check_output(options.output, inputs=[options.project], endings=(*KINDS, ".mid", ".midi"))
+    outputs_of(options, options.project).check(options.output, endings=(*KINDS, ".mid", ".midi"))
     project = project_file.load(options.project)
-    check_output(options.output, inputs=[options.project.parent / project.recording.path])
+    outputs = outputs_of(options, *files_of(project, options.project))
+    outputs.check(options.output)
     if options.feel is not None:
         project = replace(project, feel=options.feel)
     phrases = [project.phrase_named(name) for name in options.phrase]
     if options.output.suffix.lower() in KINDS:
-        sound = backing_sound(project, phrases, pace=options.pace, rounds=options.rounds)
-        write_sound(options.output, sound)
+        sound = apart(lambda: backing_sound(project, phrases, pace=options.pace, rounds=options.rounds))
+        write_sound(options.output, sound, outputs)
     else:
-        write_bytes(options.output, backing_midi(project, phrases))
+        outputs.write(options.output, backing_midi(project, phrases))
     print(options.output)
 
 
 def _practice(options: argparse.Namespace) -> None:
     from notcher.formats import project_file
-    from notcher.formats.practice import Wanted, recording_for, write_practice
+    from notcher.formats.practice import Wanted, write_practice
+    from notcher.formats.recordings import files_of, recording_sound
 
     project = project_file.load(options.project)
     wanted = Wanted(options.paces, options.hear, options.rounds, options.count_in, options.click, options.in_tune,
                     options.shift, options.format)  # fmt: skip
     phrases = [project.phrase_named(name) for name in options.phrase]
-    recording = options.project.parent / project.recording.path
+    outputs = outputs_of(options, *files_of(project, options.project), source=options.project)
+    outputs.check_folder(options.output, ())
     progress = Progress()
     try:
-        audio = recording_for(recording, options.hear)
-        rows = interruptible(
-            lambda: write_practice(
-                project, audio, options.output, phrases, wanted, lambda share: progress("Writing", share)
-            )
-        )
+        rows = write_practice(
+            project, recording_sound(project, options.project, options.hear), options.output, phrases, wanted,
+            lambda share: progress("Writing", share), outputs,
+        )  # fmt: skip
     finally:
         progress.done()
     print(trn("{folder}: {n} sound", "{folder}: {n} sounds", len(rows), folder=options.output))
@@ -204,26 +210,25 @@ def _practice(options: argparse.Namespace) -> None:
 
 def _strip(options: argparse.Namespace) -> None:
     from notcher.formats import project_file
-    from notcher.formats.atomic import check_output
+    from notcher.formats.recordings import files_of
     from notcher.formats.strip import Each, Strips, write_strips
 
-    check_output(options.out, inputs=[options.project], endings=(".png", ".svg"))
     look = Strips(
         width=options.width, numbers=options.numbers, dark=options.dark, staff=options.staff, neck=options.neck,
         left_handed=options.left_handed, chords=not options.no_chords, each=Each(options.each),
     )  # fmt: skip
     project = project_file.load(options.project)
     phrases = [project.phrase_named(name) for name in options.phrase]
-    inputs = [options.project, options.project.parent / project.recording.path]
-    for path in write_strips(project, options.out, phrases, look, inputs=inputs):
+    outputs = outputs_of(options, *files_of(project, options.project))
+    for path in write_strips(project, options.out, phrases, look, outputs):
         print(path)
 
 
 def _film(options: argparse.Namespace) -> None:
     from notcher.formats import project_file
     from notcher.formats.film.look import Film
-    from notcher.formats.film.writing import planned, write_film, write_frames
-    from notcher.formats.practice import recording_for
+    from notcher.formats.film.writing import check_film, planned, write_film, write_frames
+    from notcher.formats.recordings import files_of, recording_sound
 
     look = Film(
         pace=options.pace, hear=options.hear, rounds=options.rounds, width=options.width, height=options.height,
@@ -232,6 +237,11 @@ def _film(options: argparse.Namespace) -> None:
     )  # fmt: skip
     project = project_file.load(options.project)
     phrases = [project.phrase_named(name) for name in options.phrase]
+    outputs = outputs_of(options, *files_of(project, options.project), source=options.project)
+    if options.frames:
+        outputs.check_folder(options.out, ())
+    else:
+        check_film(options.out, look, outputs)
     plan = planned(project, phrases, look)
     if plan.seconds > _LONG_FILM_S:
         complain(
@@ -242,23 +252,14 @@ def _film(options: argparse.Namespace) -> None:
                 minutes=max(1.0, plan.minutes),
             )
         )
-    recording = options.project.parent / project.recording.path
     progress = Progress()
-    stopped = threading.Event()
-
-    def told_of(share: float) -> None:
-        progress("Writing", share)
-
-    def work() -> None:
-        if options.frames:
-            write_frames(project, audio, options.out, phrases, look, progress=told_of, cancelled=stopped.is_set)
-            return
-        write_film(project, audio, options.out, phrases, look, inputs=[options.project, recording], progress=told_of,
-                   cancelled=stopped.is_set)  # fmt: skip
-
+    write = write_frames if options.frames else write_film
     try:
-        audio = recording_for(recording, options.hear)
-        interruptible(work, stopped)
+        audio = recording_sound(project, options.project, options.hear)
+        write(
+            project, audio, options.out, phrases, look, outputs=outputs,
+            progress=lambda share: progress("Writing", share),
+        )  # fmt: skip
     finally:
         progress.done()
     print(tr("{output}: {seconds:.1f} s", output=options.out, seconds=plan.seconds))
@@ -266,19 +267,19 @@ def _film(options: argparse.Namespace) -> None:
 
 def _lesson(options: argparse.Namespace) -> None:
     from notcher.formats import project_file
-    from notcher.formats.lesson_page.page import REMINDER, write_lesson_page
-    from notcher.formats.practice import recording_for
+    from notcher.formats.lesson_page.page import REMINDER, check_page, write_lesson_page
+    from notcher.formats.recordings import files_of, recording_sound
     from notcher.score.versions import shown_named
 
-    project = shown_named(project_file.load(options.project), options.showing)
+    kept = project_file.load(options.project)
+    project = shown_named(kept, options.showing)
     phrases = [project.phrase_named(name) for name in options.phrase]
-    recording = options.project.parent / project.recording.path
-    audio = recording_for(recording, "recording") if options.with_recording else None
-    size = interruptible(
-        lambda: write_lesson_page(
-            project, options.out, phrases, audio=audio, dialect=options.dialect, left_handed=options.left_handed,
-            inputs=[options.project, recording],
-        )
+    outputs = outputs_of(options, *files_of(kept, options.project))
+    check_page(options.out, outputs)
+    audio = recording_sound(project, options.project, "recording") if options.with_recording else None
+    size = write_lesson_page(
+        project, options.out, phrases, audio=audio, dialect=options.dialect, left_handed=options.left_handed,
+        outputs=outputs,
     )  # fmt: skip
     if audio is not None:
         complain(tr("note: {warning}", warning=tr(REMINDER)))

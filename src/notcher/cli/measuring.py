@@ -4,7 +4,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from notcher.cli.running import Progress, check_project, complain, counts, interruptible, may_replace
+from notcher.cli.running import Progress, complain, counts, may_replace, outputs_of, project_output
 from notcher.cli.values import (
     hands,
     offers,
@@ -13,6 +13,7 @@ from notcher.cli.values import (
     speed,
 )
 from notcher.score.isolation import NAMED_ISOLATIONS, Isolation
+from notcher.stopping import apart
 from notcher.wording import tr, trn
 
 if TYPE_CHECKING:
@@ -59,6 +60,7 @@ def add_place(commands: Any) -> None:
     place.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.json")
     place.add_argument("--offer", type=offers, default=0, metavar="N", help=tr("so many places for each phrase"))
     place.add_argument("--hand", default="per-fret", choices=hands(), help=tr("which school of fingering"))
+    may_replace(place)
     place.set_defaults(run=_place)
 
 
@@ -70,6 +72,7 @@ def add_slow(commands: Any) -> None:
     slow.add_argument("--speed", type=speed, required=True, help=tr("0.5 is half as fast"))
     slow.add_argument("--start", type=seconds, default=0.0, metavar="S")
     slow.add_argument("--end", type=seconds, default=None, metavar="S")
+    may_replace(slow)
     slow.set_defaults(run=_slow)
 
 
@@ -80,6 +83,7 @@ def add_isolate(commands: Any) -> None:
     isolate.add_argument("-o", "--output", type=Path, required=True, metavar="LEAD.wav", help=tr("or .flac, .ogg"))
     isolate.add_argument("--rest", type=Path, default=None, metavar="REST.wav", help=tr("all but the lead, too"))
     isolate.add_argument("--lead", default="auto", choices=tuple(NAMED_ISOLATIONS))
+    may_replace(isolate)
     isolate.set_defaults(run=_isolate)
 
 
@@ -96,29 +100,26 @@ def add_check(commands: Any) -> None:
 
 
 def _transcribe(options: argparse.Namespace) -> None:
-    from notcher.formats import project_file
     from notcher.score.tuning import parse_tuning
+    from notcher.wording.guitar import seat_words
     from notcher.work import transcribed
 
     tuning = parse_tuning(options.tuning)
-    check_project(options, options.audio)
     progress = Progress()
-    try:
-        project, warnings = transcribed(
-            options.audio,
-            tuning=tuning,
-            lead=Isolation.named(options.lead),
-            start=options.start,
-            end=options.end,
-            beat=not options.no_beat,
-            progress=progress,
-        )
-    finally:
-        progress.done()
-    from notcher.wording.guitar import seat_words
-
-    output = options.output
-    project_file.save(project, output)
+    with project_output(options, options.audio) as save:
+        try:
+            project, warnings = transcribed(
+                options.audio,
+                tuning=tuning,
+                lead=Isolation.named(options.lead),
+                start=options.start,
+                end=options.end,
+                beat=not options.no_beat,
+                progress=progress,
+            )
+        finally:
+            progress.done()
+        save(project)
     for warning in warnings:
         complain(tr("note: {warning}", warning=warning))
     said = [
@@ -126,7 +127,7 @@ def _transcribe(options: argparse.Namespace) -> None:
         tr("the lead sits {where}", where=seat_words(project.lead)),
         _offset(project.offset_cents),
     ]
-    print(f"{output}: {'; '.join(said)}")
+    print(f"{options.output}: {'; '.join(said)}")
 
 
 def _offset(cents: float) -> str:
@@ -136,42 +137,47 @@ def _offset(cents: float) -> str:
 
 
 def _read(options: argparse.Namespace) -> None:
-    from notcher.formats import project_file
     from notcher.score.tuning import parse_tuning
     from notcher.work import read_in, with_recording
 
     tuning = parse_tuning(options.tuning) if options.tuning else None
-    check_project(options, options.score, *([options.recording] if options.recording else []))
-    output = options.output
-    found = read_in(options.score, tuning=tuning, part=options.part)
-    project, said = found.project, []
-    if options.recording is not None:
-        progress = Progress()
-        try:
-            project, lined = with_recording(project, options.recording, progress=progress)
-        finally:
-            progress.done()
-        said.append(
-            tr("{matched} found in the recording, {extra} more heard there", matched=lined.matched, extra=lined.extra)
-        )
-    project_file.save(project, output)
+    said: list[str] = []
+    with project_output(options, options.score, *([options.recording] if options.recording else [])) as save:
+        found = read_in(options.score, tuning=tuning, part=options.part)
+        project = found.project
+        if options.recording is not None:
+            progress = Progress()
+            try:
+                project, lined = with_recording(project, options.recording, progress=progress)
+            finally:
+                progress.done()
+            said.append(
+                tr(
+                    "{matched} found in the recording, {extra} more heard there", matched=lined.matched,
+                    extra=lined.extra,
+                )
+            )  # fmt: skip
+        save(project)
     for what in found.skipped:
         complain(tr("not understood: {what}", what=what))
     if found.parts:
         complain(tr("note: other parts were left out: {names}", names=", ".join(found.parts)))
-    print(f"{output}: {'; '.join([counts(project), *said])}")
+    print(f"{options.output}: {'; '.join([counts(project), *said])}")
 
 
 def _place(options: argparse.Namespace) -> None:
     import json
 
-    from notcher.formats.atomic import check_output, write_json
     from notcher.formats.placing import read_notes_document, with_places
     from notcher.score.playing import Hand
 
-    check_output(options.output, inputs=(options.notes,), endings=(".json",))
-    document = with_places(read_notes_document(options.notes), offer=options.offer, hand=Hand(options.hand))
-    write_json(options.output, json.dumps(document, ensure_ascii=False, indent=1) + "\n")
+    outputs = outputs_of(options, options.notes)
+    outputs.check(options.output, endings=(".json",))
+    document = apart(
+        lambda: with_places(read_notes_document(options.notes), offer=options.offer, hand=Hand(options.hand))
+    )
+    text = json.dumps(document, ensure_ascii=False, indent=1) + "\n"
+    outputs.write(options.output, text.encode("utf-8", errors="backslashreplace"))
     notes, phrases = len(document["notes"]), len(document["phrases"])
     counted = trn("{n} note", "{n} notes", notes)
     print(f"{options.output}: {trn('{notes} in {n} phrase', '{notes} in {n} phrases', phrases, notes=counted)}")
@@ -182,12 +188,12 @@ def _slow(options: argparse.Namespace) -> None:
     from notcher.audio.decode import load
     from notcher.audio.recording import AudioError
     from notcher.audio.stretch import check_speed, stretch
-    from notcher.formats.atomic import check_output
     from notcher.formats.sound import KINDS, write_sound
     from notcher.work import checked_range
 
     check_speed(options.speed)
-    check_output(options.output, inputs=(options.audio,), endings=tuple(KINDS))
+    outputs = outputs_of(options, options.audio)
+    outputs.check(options.output, endings=tuple(KINDS))
     audio = load(options.audio)
     start, end = checked_range(audio, options.start, options.end)
     if (end - start) / options.speed > _LONGEST_SLOWED_S:
@@ -197,33 +203,32 @@ def _slow(options: argparse.Namespace) -> None:
             minutes=(end - start) / options.speed / 60,
             most=_LONGEST_SLOWED_S // 60,
         )
-    slowed = interruptible(lambda: stretch(audio.between(start, end), speed=options.speed))
-    write_sound(options.output, slowed)
+    slowed = stretch(audio.between(start, end), speed=options.speed)
+    write_sound(options.output, slowed, outputs)
     print(tr("{output}: {seconds:.1f} s", output=options.output, seconds=slowed.shape[1] / RATE))
 
 
 def _isolate(options: argparse.Namespace) -> None:
-    from notcher.formats.atomic import check_output
     from notcher.formats.errors import FileFormatError
     from notcher.formats.sound import KINDS
     from notcher.wording.guitar import seat_words
     from notcher.work import isolated
 
+    outputs = outputs_of(options, options.audio)
     for path in (options.output, options.rest):
         if path is not None:
-            check_output(path, inputs=(options.audio,), endings=tuple(KINDS))
+            outputs.check(path, endings=tuple(KINDS))
     if options.rest is not None and options.rest.resolve() == options.output.resolve():
         raise FileFormatError("'{path}' cannot hold both the lead and the rest; name two files", path=options.rest)
     progress = Progress()
     try:
-        heard, warnings = interruptible(
-            lambda: isolated(
-                options.audio,
-                lead=Isolation.named(options.lead),
-                out=options.output,
-                rest=options.rest,
-                progress=progress,
-            )
+        heard, warnings = isolated(
+            options.audio,
+            lead=Isolation.named(options.lead),
+            out=options.output,
+            rest=options.rest,
+            outputs=outputs,
+            progress=progress,
         )
     finally:
         progress.done()
@@ -247,10 +252,10 @@ def _check(options: argparse.Namespace) -> None:
     notes_to_play(project, phrase)
     progress = Progress()
     try:
-        heard = interruptible(lambda: take_in(options.take, progress=lambda share: progress("Listening", share)))
+        heard = take_in(options.take, progress=lambda share: progress("Listening", share))
     finally:
         progress.done()
     pace = options.pace / 100 if options.pace is not None else None
-    report = judge(project, heard, phrase=phrase, pace=pace)
+    report = apart(lambda: judge(project, heard, phrase=phrase, pace=pace))
     words = report_words(project, report, phrase=phrase)
     print(take_json(project, report, words) if options.json else words, end="" if options.json else "\n")

@@ -1,12 +1,12 @@
 """The command that hands a packet out, for one project or many."""
 
 import argparse
-import threading
+from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from notcher.cli.looks import layered, look, looks, shown
-from notcher.cli.running import Progress, complain, interruptible
+from notcher.cli.running import Progress, complain, may_replace, outputs_of
 from notcher.cli.values import (
     dialect,
     paces,
@@ -15,9 +15,6 @@ from notcher.cli.values import (
 )
 from notcher.score.errors import NotcherError
 from notcher.wording import told, tr, trn
-
-if TYPE_CHECKING:
-    pass
 
 
 def add_packet(commands: Any) -> None:
@@ -42,6 +39,7 @@ def add_packet(commands: Any) -> None:
                         help=tr("how captions and cues are worded, 1 to 6"))  # fmt: skip
     looks(packet)
     layered(packet)
+    may_replace(packet)
     packet.set_defaults(run=_packet)
 
 
@@ -49,16 +47,14 @@ def _packet(options: argparse.Namespace) -> int:
     """Each project by itself: one that fails is told, and the others are written."""
     from notcher.formats.errors import FileFormatError
 
-    several = len(options.projects) > 1
+    projects = tuple({path.resolve(): path for path in options.projects}.values())
+    several = len(projects) > 1
     if several and options.output.suffix.lower() == ".zip":
         raise FileFormatError("several projects go into a folder; name one")
-    stems = [path.stem for path in options.projects]
     failed = 0
-    for path, stem in zip(options.projects, stems, strict=True):
-        twice = stems.count(stem) > 1
-        name = f"{path.resolve().parent.name}-{stem}" if twice else stem
+    for path, name in zip(projects, folder_names(projects), strict=True):
         try:
-            _one_packet(options, path, options.output / name if several else options.output)
+            _one_packet(options, path, options.output / name if several else options.output, projects)
         except NotcherError as error:
             if not several:
                 raise
@@ -67,7 +63,26 @@ def _packet(options: argparse.Namespace) -> int:
     return 1 if failed else 0
 
 
-def _one_packet(options: argparse.Namespace, path: Path, target: Path) -> None:
+def folder_names(projects: Sequence[Path]) -> list[str]:
+    """A folder's name for each project, no two alike on any disk: its own, else with the folders it lies in, else with
+    a number."""
+    out: list[str] = []
+    parts = [path.resolve().with_suffix("").parts for path in projects]
+    for k, mine in enumerate(parts):
+        others = [p for i, p in enumerate(parts) if i != k]
+        name = mine[-1]
+        for deep in range(1, len(mine)):
+            name = "-".join(mine[-deep:])
+            if all("-".join(p[-deep:]).casefold() != name.casefold() for p in others):
+                break
+        number = 1
+        while (name if number == 1 else f"{name}-{number}").casefold() in {n.casefold() for n in out}:
+            number += 1
+        out.append(name if number == 1 else f"{name}-{number}")
+    return out
+
+
+def _one_packet(options: argparse.Namespace, path: Path, target: Path, projects: Sequence[Path]) -> None:
     import datetime
 
     from notcher.document.store import open_document
@@ -75,7 +90,7 @@ def _one_packet(options: argparse.Namespace, path: Path, target: Path) -> None:
     from notcher.formats.lesson_page.page import REMINDER
     from notcher.formats.packet.wanted import PART_WORDS, Packet, Part
     from notcher.formats.packet.writing import learner_of, since_of, write_packet
-    from notcher.formats.practice import recording_for
+    from notcher.formats.recordings import files_of, recording_sound
     from notcher.score.compare import free_state_name, name_state
     from notcher.score.versions import shown_named
     from notcher.teach.layers import Layer
@@ -90,17 +105,17 @@ def _one_packet(options: argparse.Namespace, path: Path, target: Path) -> None:
             shown=shown(options), layer=Layer(options.layer),
         )  # fmt: skip
         phrases = [project.phrase_named(name) for name in options.phrase]
-        recording = path.parent / project.recording.path
-        progress, stopped = Progress(), threading.Event()
-        audio = recording_for(recording, "recording" if options.with_recording else options.hear)
+        outputs = outputs_of(options, *projects, *files_of(kept, path), source=path)
+        if target.suffix.lower() == ".zip":
+            outputs.check(target)
+        else:
+            outputs.check_folder(target, ())
+        progress = Progress()
         try:
-            written = interruptible(
-                lambda: write_packet(
-                    project, audio, target, phrases, packet, since=since_of(kept, packet, phrases),
-                    inputs=[path, recording], cancelled=stopped.is_set,
-                    progress=lambda share: progress("Writing", share),
-                ),
-                stopped,
+            written = write_packet(
+                project, recording_sound(project, path, "recording" if options.with_recording else options.hear),
+                target, phrases, packet, since=since_of(kept, packet, phrases), outputs=outputs,
+                progress=lambda share: progress("Writing", share),
             )  # fmt: skip
         finally:
             progress.done()

@@ -1,20 +1,24 @@
 """How a command runs: what it says, its progress, and that Ctrl+C stops it."""
 
 import argparse
+import contextlib
+import signal
 import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
+from notcher.stopping import look_for_stop, stoppable
 from notcher.wording import tr, trn
 
 if TYPE_CHECKING:
+    from notcher.formats.outputs import Outputs
     from notcher.score.project import Project
 
 
 T = TypeVar("T")
-_PATIENCE_S = 5.0
+_LOOK_S = 0.1
 
 
 def complain(text: str) -> None:
@@ -22,31 +26,48 @@ def complain(text: str) -> None:
     print(f"notcher: {text}", file=sys.stderr)
 
 
-def interruptible(work: Callable[[], T], stop: threading.Event | None = None) -> T:
-    """Do something that lasts inside a library, and still stop at once at Ctrl+C. stop: what the work looks at now and
-    then; it is given a moment to leave nothing half done."""
+def interruptible(work: Callable[[], T]) -> T:
+    """Do a command's work so that Ctrl+C and a request to end stop it at once, and nothing is left half done.
+
+    Raises what the work raises; CancelledError where it was stopped.
+    """
+    stop = threading.Event()
     results: list[T] = []
     errors: list[BaseException] = []
 
     def run() -> None:
         try:
-            results.append(work())
+            with stoppable(stop.is_set):
+                results.append(work())
         except BaseException as error:
             errors.append(error)
 
-    thread = threading.Thread(target=run, daemon=True)
+    thread = threading.Thread(target=run, name="notcher-work", daemon=True)
     thread.start()
-    try:
+    with _asked_to_end(stop):
         while thread.is_alive():
-            thread.join(0.1)
-    except KeyboardInterrupt:
-        if stop is not None:
-            stop.set()
-            thread.join(_PATIENCE_S)
-        raise
+            try:
+                thread.join(_LOOK_S)
+            except KeyboardInterrupt:
+                # However often it is pressed: what was begun is cleared away first, which takes a moment.
+                stop.set()
     if errors:
         raise errors[0]
     return results[0]
+
+
+@contextlib.contextmanager
+def _asked_to_end(stop: threading.Event) -> Iterator[None]:
+    """A request to end the process stops the work; outside the main thread, where nobody can be asked, nothing does."""
+    if threading.current_thread() is not threading.main_thread():
+        yield
+        return
+    kept = {s: signal.signal(s, lambda *_: stop.set()) for s in (signal.SIGTERM, signal.SIGHUP)}
+    try:
+        yield
+    finally:
+        for number, handler in kept.items():
+            signal.signal(number, handler)
 
 
 class Progress:
@@ -56,6 +77,7 @@ class Progress:
         self._shown = sys.stderr.isatty()
 
     def __call__(self, what: str, share: float) -> None:
+        look_for_stop()
         if self._shown:
             print(f"\r{tr(what)} {share * 100:3.0f} %", end="", file=sys.stderr, flush=True)
 
@@ -64,17 +86,36 @@ class Progress:
             print("\r" + " " * 30 + "\r", end="", file=sys.stderr, flush=True)
 
 
-def check_project(options: argparse.Namespace, *inputs: Path) -> None:
-    """Whether a project may be written where it was said. Raises FileFormatError."""
-    from notcher.formats.atomic import check_output
-    from notcher.formats.project_file import SUFFIX
-
-    check_output(options.output, inputs=inputs, endings=(SUFFIX,), replace=options.replace)
-
-
 def may_replace(command: argparse.ArgumentParser) -> None:
-    """The option without which no project is replaced."""
-    command.add_argument("--replace", action="store_true", help=tr("replace a project that is there already"))
+    """The option without which no file is replaced: every command that writes has it."""
+    command.add_argument("--replace", action="store_true", help=tr("replace files that are already there"))
+
+
+def outputs_of(options: argparse.Namespace, *inputs: Path, source: Path | None = None) -> "Outputs":
+    """What a command may write. inputs: what it is made from; source: the project that a folder's files are of."""
+    from notcher.formats.outputs import Outputs
+
+    return Outputs(tuple(inputs), replace=options.replace, source=str(source.resolve()) if source else "")
+
+
+@contextlib.contextmanager
+def project_output(options: argparse.Namespace, *inputs: Path) -> "Iterator[Callable[[Project], None]]":
+    """What saves the project that a command makes; whether it may is looked at before the work begins. Raises
+    FileFormatError, InUseError where the project that it would take the place of is open in a window."""
+    from notcher.document.lock import claim
+    from notcher.formats import project_file
+
+    outputs, goal = outputs_of(options, *inputs), options.output
+    outputs.check(goal, endings=(project_file.SUFFIX,))
+    held = claim(goal)
+    try:
+
+        def save(project: "Project") -> None:
+            project_file.save(project, goal, over=outputs.replace)
+
+        yield save
+    finally:
+        held.release()
 
 
 def counts(project: "Project") -> str:

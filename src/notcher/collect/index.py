@@ -3,7 +3,7 @@
 import contextlib
 import json
 import sqlite3
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from difflib import SequenceMatcher
 from pathlib import Path
@@ -12,6 +12,7 @@ from notcher.collect.described import Described, described
 from notcher.collect.query import Query
 from notcher.formats import project_file
 from notcher.score.errors import NotcherError
+from notcher.stopping import look_for_stop
 
 VERSION = 1
 MOST_FILES, MOST_HITS = 5000, 200
@@ -75,17 +76,16 @@ class Index:
                 path.unlink()
 
     def refresh(
-        self, folder: Path, *, report: Callable[[int, int], None] = lambda _, __: None,
-        stop: Callable[[], bool] = lambda: False,
+        self, folder: Path, *, report: Callable[[int, int], None] = lambda _, __: None
     ) -> Refreshed:  # fmt: skip
-        """Read what is new or changed among the projects of a folder and those under it, and forget what is gone. Asked
-        to stop, it keeps what it has.
+        """Read what is new or changed among the projects of a folder and those under it, and forget what is gone.
 
-        Raises CollectError for a folder that is none, or with more projects than anybody has.
+        Raises CollectError for a folder that is none, or with more projects than anybody has; CancelledError when asked
+        to stop: what was read by then is kept.
         """
         if not folder.is_dir():
             raise CollectError("there is no folder '{folder}'; choose one that holds projects", folder=folder)
-        paths = sorted(p for p in folder.rglob(f"*{project_file.SUFFIX}") if p.is_file())
+        paths = sorted(p for p in _looked_at(folder.rglob(f"*{project_file.SUFFIX}")) if p.is_file())
         if len(paths) > MOST_FILES:
             raise CollectError(
                 "'{folder}' holds {n} projects, and {most} are looked through; choose a folder further in",
@@ -100,8 +100,7 @@ class Index:
             db.commit()
             anew = [p for p in paths if known.get(str(p), (0, ""))[1] != _stamp(p)]
             for k, path in enumerate(anew):
-                if stop():
-                    break
+                look_for_stop()
                 report(k, len(anew))
                 if str(path) in known:
                     _forget(db, known[str(path)][0])
@@ -174,6 +173,12 @@ class Index:
             db.close()
             self.rebuild()
         raise sqlite3.DatabaseError(str(self._path))
+
+
+def _looked_at(paths: Iterable[Path]) -> Iterator[Path]:
+    for path in paths:
+        look_for_stop()
+        yield path
 
 
 def _is_under(path: str, folder: Path) -> bool:

@@ -1,5 +1,7 @@
 """The open document: what the project is now, what it was before, and how it is kept from loss."""
 
+import os
+import stat
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -18,6 +20,10 @@ from notcher.score.project import Project
 
 class ChangedOnDiskError(FileFormatError):
     """The project's file was changed by something else since it was opened or saved here."""
+
+
+class ProtectedError(FileFormatError):
+    """The file is write-protected: somebody meant it to stay as it is."""
 
 
 class LookingOnlyError(ScoreError):
@@ -168,10 +174,13 @@ class Document:
             return None
         return project_file.load(self._path)
 
-    def save(self, path: Path | None = None, *, over_changes: bool = False) -> Path:
+    def save(
+        self, path: Path | None = None, *, over_changes: bool = False, over_protected: bool = False
+    ) -> Path:  # fmt: skip
         """Write the project, to its own file or another, which it then is kept in.
 
-        over_changes: also over a file that was changed by something else. Raises ChangedOnDiskError where it was, and
+        over_changes: also over a file that was changed by something else; over_protected: also over one that is
+        write-protected, for which ProtectedError is raised else. Raises ChangedOnDiskError where it was, and
         FileFormatError, keeping the journal, where it cannot be written; InUseError where another session has the file.
         """
         goal = path or self._path
@@ -185,6 +194,8 @@ class Document:
             )
         if own and not over_changes and project_file.fingerprint(goal) not in (self._saved, ""):
             raise ChangedOnDiskError("'{name}' was changed by something else since it was opened here", name=goal.name)
+        if not over_protected and _is_protected(goal):
+            raise ProtectedError("'{name}' is write-protected", name=goal.name)
         coming = claim(goal) if not own or self._claim is None else None
         try:
             self._saved = project_file.save(self._with_whole_path(goal), goal)
@@ -236,6 +247,14 @@ class Document:
         self._unkept = None
 
 
+def _is_protected(path: Path) -> bool:
+    """Whether a file that is there must not be written: by its own mode, as the administrator may write any."""
+    try:
+        return not path.stat().st_mode & stat.S_IWUSR or not os.access(path, os.W_OK)
+    except OSError:
+        return False
+
+
 def open_document(path: Path) -> Document:
     """Open a project file for editing.
 
@@ -245,7 +264,7 @@ def open_document(path: Path) -> Document:
     held = claim(path)
     try:
         project, saved = project_file.read(path)
-    except FileFormatError:
+    except BaseException:
         held.release()
         raise
     return Document(project, path, saved=saved, held=held)

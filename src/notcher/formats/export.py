@@ -6,14 +6,15 @@ from enum import Enum
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from notcher.formats.atomic import check_output, write_bytes
 from notcher.formats.errors import FileFormatError
 from notcher.formats.heading import PLAIN, Said, title
+from notcher.formats.outputs import FRESH, Outputs
 from notcher.formats.printable import with_printable_words
 from notcher.formats.sheet.look import USUAL, Look
 from notcher.place.solver import in_full
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
+from notcher.stopping import apart
 from notcher.teach.layers import Layer, layered
 from notcher.wording import later
 
@@ -277,7 +278,7 @@ def render(
         project = with_printable_words(project)
         project = as_wanted(project, beside)
         notes = chosen_notes(project, phrases)
-    return row.render(Handout(project, notes, tuple(phrases), beside, ending))
+    return apart(lambda: row.render(Handout(project, notes, tuple(phrases), beside, ending)))
 
 
 def printed_pages(project: Project, phrases: Sequence[Phrase], beside: With) -> "list[Page]":
@@ -298,13 +299,13 @@ def export(
     kind: str | None = None,
     phrases: Sequence[Phrase] = (),
     beside: With = WITHOUT,
-    inputs: Sequence[Path] = (),
+    outputs: Outputs = FRESH,
 ) -> str:
-    """Write one export whole or not at all; returns its kind. inputs: files it must not take the place of.
+    """Write one export whole or not at all; returns its kind.
 
     Raises FileFormatError.
     """
     row = kind_of(path, kind)
-    check_output(path, inputs=inputs)
-    write_bytes(path, render(project, row.name, phrases, beside, ending=path.suffix.lower()))
+    outputs.check(path)
+    outputs.write(path, render(project, row.name, phrases, beside, ending=path.suffix.lower()))
     return row.name

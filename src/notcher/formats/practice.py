@@ -1,9 +1,11 @@
 """Sounds to practise with: each phrase at some paces, with its count, so many times, in one folder with an index."""
 
+import itertools
 import json
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -16,21 +18,22 @@ from notcher.audio.player import MOST_SHIFT, click_into
 from notcher.audio.recording import Audio, FloatArray
 from notcher.audio.stretch import stretch
 from notcher.audio.tone import render
-from notcher.formats.atomic import replacing, write_bytes
 from notcher.formats.chosen import chosen_phrases
 from notcher.formats.errors import FileFormatError
 from notcher.formats.heading import title
+from notcher.formats.outputs import FRESH, Outputs
 from notcher.harmony.band import Backing
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.project import Phrase, Project
+from notcher.stopping import apart, look_for_stop
 from notcher.teach.clicks import clicks_between, count_in
 
 FORMATS = {
     "flac": ("FLAC", "PCM_24"), "ogg": ("OGG", "VORBIS"), "mp3": ("MP3", "MPEG_LAYER_III"), "wav": ("WAV", "PCM_24"),
 }  # fmt: skip
 """What sounds are written as: by its ending, the container and the coding in it."""
+INDEX = "index.json"
 HEARD = ("recording", "lead", "rest", "backing", "written")
-_OF_THE_RECORDING = ("recording", "lead", "rest")
 SLOWEST, FASTEST, MOST_ROUNDS, LONGEST_S = 25, 110, 99, 3600.0
 _FADE_S, _BLOCK = 0.005, 1 << 15
 _PARTIALS, _HALF_WIDTH = 8, 0.02
@@ -93,15 +96,6 @@ def _stereo(sound: FloatArray) -> FloatArray:
     return np.repeat(sound, 2, axis=0) if sound.shape[0] == 1 else sound
 
 
-def recording_for(path: Path, hear: str) -> Audio | None:
-    """The recording where what is heard is made of it; hear '': where it is there. Raises AudioError."""
-    from notcher.audio.decode import load
-
-    if hear in _OF_THE_RECORDING or (not hear and path.is_file()):
-        return load(path)
-    return None
-
-
 def practice_sound(
     project: Project, phrase: Phrase, source: Source, wanted: Wanted, pace: int
 ) -> tuple[FloatArray, float]:
@@ -135,10 +129,12 @@ def practice_sound(
 
 def write_practice(
     project: Project, audio: Audio | None, folder: Path, phrases: Sequence[Phrase], wanted: Wanted,
-    progress: Callable[[float], None] | None = None,
+    progress: Callable[[float], None] | None = None, outputs: Outputs = FRESH,
 ) -> list[dict[str, Any]]:  # fmt: skip
-    """Write all sounds into a folder, numbered in playing order, and `index.json`; its rows. Each file is whole or not
-    there. Raises FileFormatError, and ScoreError where no chords are known."""
+    """Write all sounds into a folder, numbered in playing order, and `index.json`; its rows. All are there, or none.
+
+    Raises FileFormatError, and ScoreError where no chords are known.
+    """
     asked = list(phrases) or chosen_phrases(project, ())
     lasts = sum((p.end - p.start) * wanted.rounds * 100 / pace for p in asked for pace in wanted.paces)
     if lasts > LONGEST_S:
@@ -146,37 +142,41 @@ def write_practice(
             "that would be {minutes:.0f} minutes of sound, and an hour is the most; choose fewer phrases or rounds",
             minutes=lasts / 60,
         )
-    make_folder(folder)
+    with outputs.folder(folder, practice_names(asked, wanted)) as fresh:
+        return _make_practice(project, audio, fresh, asked, wanted, progress)
+
+
+def practice_names(phrases: Sequence[Phrase], wanted: Wanted) -> list[str]:
+    """The files that are written, the index last."""
+    digits = max(2, len(str(len(phrases) * len(wanted.paces))))
+    order = enumerate(itertools.product(phrases, wanted.paces), 1)
+    names = [f"{k:0{digits}d}-{plain_name(phrase.name)}-{pace}.{wanted.format}" for k, (phrase, pace) in order]
+    return [*names, INDEX]
+
+
+def _make_practice(
+    project: Project, audio: Audio | None, folder: Path, phrases: Sequence[Phrase], wanted: Wanted,
+    progress: Callable[[float], None] | None,
+) -> list[dict[str, Any]]:  # fmt: skip
     sounds = Sounds(project, audio)
-    source = sounds.of(wanted.hear)
-    digits = max(2, len(str(len(asked) * len(wanted.paces))))
+    source = apart(lambda: sounds.of(wanted.hear))
     rows: list[dict[str, Any]] = []
-    for phrase in asked:
-        left = _lead_left(project, phrase, source, sounds) if wanted.hear == "rest" else None
-        for pace in wanted.paces:
-            number = len(rows) + 1
-            name = f"{number:0{digits}d}-{plain_name(phrase.name)}-{pace}.{wanted.format}"
-            sound, counted = practice_sound(project, phrase, source, wanted, pace)
-            _write(folder / name, sound, wanted.format, _tags(project, phrase, pace, number))
-            rows.append({
-                "file": name, "phrase": phrase.name, "pace": pace, "hear": wanted.hear, "rounds": wanted.rounds,
-                "count_in_s": round(counted, 4), "phrase_s": round(phrase.end - phrase.start, 4),
-                "length_s": round(sound.shape[1] / RATE, 4), "lead_left_db": left,
-            })  # fmt: skip
-            if progress:
-                progress(len(rows) / (len(asked) * len(wanted.paces)))
-    write_bytes(folder / "index.json", (json.dumps(rows, ensure_ascii=False, indent=1) + "\n").encode())
+    names = practice_names(phrases, wanted)
+    left: dict[str, float | None] = {}
+    for name, (phrase, pace) in zip(names[:-1], itertools.product(phrases, wanted.paces), strict=True):
+        if wanted.hear == "rest" and phrase.id not in left:
+            left[phrase.id] = apart(partial(_lead_left, project, phrase, source, sounds))
+        sound, counted = apart(partial(practice_sound, project, phrase, source, wanted, pace))
+        _write(folder / name, sound, wanted.format, _tags(project, phrase, pace, len(rows) + 1))
+        rows.append({
+            "file": name, "phrase": phrase.name, "pace": pace, "hear": wanted.hear, "rounds": wanted.rounds,
+            "count_in_s": round(counted, 4), "phrase_s": round(phrase.end - phrase.start, 4),
+            "length_s": round(sound.shape[1] / RATE, 4), "lead_left_db": left.get(phrase.id),
+        })  # fmt: skip
+        if progress:
+            progress(len(rows) / (len(names) - 1))
+    FRESH.write(folder / INDEX, (json.dumps(rows, ensure_ascii=False, indent=1) + "\n").encode())
     return rows
-
-
-def make_folder(folder: Path) -> None:
-    """Make a folder where there is none. Raises FileFormatError."""
-    if folder.exists() and not folder.is_dir():
-        raise FileFormatError("'{folder}' is a file; name a folder", folder=folder)
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise FileFormatError("'{folder}' cannot be made: {error}", folder=folder, error=error) from error
 
 
 def plain_name(name: str) -> str:
@@ -195,13 +195,14 @@ def _write(path: Path, sound: FloatArray, kind: str, tags: dict[str, str]) -> No
     import soundfile
 
     container, coding = FORMATS[kind]
-    with replacing(path) as partial:
+    with FRESH.file(path) as partial:
         try:
             with soundfile.SoundFile(str(partial), "w", RATE, 2, format=container, subtype=coding) as file:
                 for name, text in tags.items():
                     if text:
                         setattr(file, name, text)
                 for at in range(0, sound.shape[1], _BLOCK):
+                    look_for_stop()
                     file.write(np.clip(sound[:, at : at + _BLOCK].T, -1.0, 1.0))
         except soundfile.LibsndfileError as error:
             raise FileFormatError(

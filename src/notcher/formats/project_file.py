@@ -5,7 +5,7 @@ import hashlib
 import json
 import os
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -30,6 +30,7 @@ from notcher.score.sure import Sure
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import HIGHEST_FRET, Tuning
 from notcher.score.unit import QUARTER, unit_named
+from notcher.stopping import apart
 from notcher.wording import tr
 
 FORMAT = "notcher-project"
@@ -342,15 +343,15 @@ def dumps(project: Project) -> str:
     return json.dumps(to_dict(project), ensure_ascii=False, separators=(",", ":")) + "\n"
 
 
-def save(project: Project, path: Path) -> str:
+def save(project: Project, path: Path, *, over: bool = True) -> str:
     """Write a project atomically, with the recording's path relative to the file where that can be; returns the
-    fingerprint of what was written.
+    fingerprint of what was written. over: whether a file that is there may be replaced.
 
     Raises FileFormatError where it cannot be written.
     """
     kept = replace(project, recording=replace(project.recording, path=_relative(project.recording.path, path.parent)))
     text = dumps(kept)
-    write_json(path, text)
+    write_json(path, text, over=over)
     return _fingerprint(text.encode("utf-8", errors="backslashreplace"))
 
 
@@ -393,7 +394,7 @@ def read(path: Path) -> tuple[Project, str]:
         raise FileFormatError(
             "'{name}' is not a Notcher project (no text); it was left as it is", name=path.name
         ) from error
-    return loads(text, name=path.name), _fingerprint(data)
+    return apart(lambda: loads(text, name=path.name)), _fingerprint(data)
 
 
 def loads(text: str, *, name: str) -> Project:
@@ -530,31 +531,3 @@ def _without_long_lists(data: dict[str, Any]) -> dict[str, Any]:
                 raise ValueError(tr("contour/{key} holds something that is no whole number", key=key))
             short[key] = values[:8]
     return {**data, "contour": short}
-
-
-@dataclass(frozen=True, slots=True)
-class Found:
-    """Where a project's recording is. state: 'here', 'moved' (found by its hash elsewhere), 'different', 'missing'."""
-
-    state: str
-    path: Path | None
-
-
-def find_recording(project: Project, project_path: Path, *, search: bool = True) -> Found:
-    """Look for the recording where the project says, then by its hash beside the project and one folder down."""
-    place = Path(project.recording.path)
-    said = place if place.is_absolute() else project_path.parent / place
-    if said.is_file():
-        return Found("here" if file_hash(said) == project.recording.sha256 else "different", said)
-    if search:
-        suffix = said.suffix.lower()
-        folder = project_path.resolve().parent
-        nearby = [p for pattern in ("*", "*/*") for p in sorted(folder.glob(pattern))[:400]]
-        for candidate in nearby:
-            if candidate.suffix.lower() == suffix and candidate.is_file():
-                try:
-                    if file_hash(candidate) == project.recording.sha256:
-                        return Found("moved", candidate)
-                except OSError:
-                    continue
-    return Found("missing", said)

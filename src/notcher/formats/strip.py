@@ -4,13 +4,14 @@ import io
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import partial
 from pathlib import Path
 from typing import Any
 
-from notcher.formats.atomic import check_output, write_bytes
 from notcher.formats.errors import FileFormatError
 from notcher.formats.export import chosen_notes
 from notcher.formats.heading import title
+from notcher.formats.outputs import FRESH, Outputs
 from notcher.formats.printable import with_printable_words
 from notcher.formats.sheet.look import Look, Rhythm
 from notcher.formats.sheet.neck import Necks
@@ -21,6 +22,7 @@ from notcher.formats.sheet.writers import pdf_bytes, pictures_of, svg_document, 
 from notcher.rhythm.bars import bars_of
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
+from notcher.stopping import apart
 
 NARROWEST, WIDEST, TALLEST = 200, 7680, 30000
 SMALLEST_NUMBERS, LARGEST_NUMBERS, USUAL_NUMBERS = 12, 400, 40
@@ -197,20 +199,22 @@ def _made(project: Project, phrases: Sequence[Phrase], look: Strips) -> list[Pic
 
 
 def write_strips(
-    project: Project, path: Path, phrases: Sequence[Phrase], look: Strips, *, inputs: Sequence[Path] = ()
+    project: Project, path: Path, phrases: Sequence[Phrase], look: Strips, outputs: Outputs = FRESH
 ) -> list[Path]:  # fmt: skip
     """Write one file, or for each line or bar one with its number in its name; returns what was written.
 
     Raises FileFormatError, before anything is written where that can be known.
     """
-    check_output(path, inputs=inputs, endings=(".png", ".svg"))
+    if path.suffix.lower() not in (".png", ".svg") or look.each is Each.PHRASE:
+        outputs.check(path, endings=(".png", ".svg"))
     project = with_printable_words(project)
-    made = _made(project, phrases, look)
+    made = apart(lambda: _made(project, phrases, look))
     paths = [path] if look.each is Each.PHRASE else [path.with_stem(f"{path.stem}-{p.name.zfill(2)}") for p in made]
     for goal in paths:
-        check_output(goal, inputs=inputs)
+        outputs.check(goal, endings=(".png", ".svg"))
     name = ", ".join(p.name for p in phrases) or title(project)
+    as_svg = path.suffix.lower() == ".svg"
     for picture, goal in zip(made, paths, strict=True):
-        as_svg = path.suffix.lower() == ".svg"
-        write_bytes(goal, svg_bytes(picture, look, name) if as_svg else png_bytes(picture, look))
+        drawn = apart(partial(svg_bytes, picture, look, name) if as_svg else partial(png_bytes, picture, look))
+        outputs.write(goal, drawn)
     return paths

@@ -1,7 +1,7 @@
 """Key and chords of a recording: what sounds beside the lead, asked beat by beat, and read as a row of chords."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,6 +20,7 @@ from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.key import Key, KeyAt
 from notcher.score.spelling import Tone, within
 from notcher.score.tempo import TempoMap
+from notcher.stopping import apart
 
 TRUST = 1.2
 """How far the ear's log-likelihoods count against what usually follows."""
@@ -57,7 +58,6 @@ def hear(
     *,
     isolation: Isolation = FIND_OUT,
     offset_cents: float = 0.0,
-    cancelled: Callable[[], bool] | None = None,
 ) -> Harmony:
     """Key and chords of a recording. lines: what the lead plays, which is left out; lead: onset, end and pitch of its
     notes, for the key; isolation: where it sits; offset_cents: how far the recording sits from A = 440.
@@ -65,8 +65,8 @@ def hear(
     Raises CancelledError when asked to stop.
     """
     beats = grid(tempo, audio.duration)
-    under = beneath(audio, lines, beats.edges, lead=isolation, offset_cents=offset_cents, cancelled=cancelled)
-    return read(beats, under.levels, under.left, tones(under.levels), lead)
+    under = beneath(audio, lines, beats.edges, lead=isolation, offset_cents=offset_cents)
+    return apart(lambda: read(beats, under.levels, under.left, tones(under.levels), lead))
 
 
 def read(beats: Grid, levels: Levels, left: Levels, found: Levels, lead: Sequence[tuple[float, float, int]]) -> Harmony:

@@ -1,6 +1,5 @@
 """What sounds beside the lead, beat by beat: levels on a scale of pitch, the lead's partials left out."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,9 +9,9 @@ from notcher.audio import RATE
 from notcher.audio.lead import mixed_down
 from notcher.audio.recording import Audio, FloatArray
 from notcher.audio.wiener import Lines
-from notcher.listen.frames import CancelledError
 from notcher.listen.libraries import variable_q
 from notcher.score.isolation import FIND_OUT, Isolation, Seat
+from notcher.stopping import look_for_stop
 
 PER_OCTAVE = 36
 N_BINS = 6 * PER_OCTAVE + PER_OCTAVE // 2
@@ -50,7 +49,6 @@ def beneath(
     *,
     lead: Isolation = FIND_OUT,
     offset_cents: float = 0.0,
-    cancelled: Callable[[], bool] | None = None,
 ) -> Beneath:
     """What sounds beside the lead between each two edges.
 
@@ -63,8 +61,7 @@ def beneath(
     power, left, apart_power = np.zeros(n), np.zeros(n), 0.0
     counts = np.zeros(n)
     for start in np.arange(0.0, audio.duration, _PIECE_S).tolist():
-        if cancelled and cancelled():
-            raise CancelledError
+        look_for_stop()
         before = min(_BESIDE_S, start)
         samples = audio.between(start - before, min(audio.duration, start + _PIECE_S + _BESIDE_S))
         found = _transformed(mixed_down(samples), offset_cents)

@@ -5,7 +5,6 @@ the sharpest rise of sound close to it. A bar begins where the low drums and the
 """
 
 import itertools
-from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,9 +12,9 @@ from numpy.typing import NDArray
 from notcher.audio import RATE
 from notcher.audio.lead import mixed_down
 from notcher.audio.recording import Audio, FloatArray
-from notcher.listen.frames import CancelledError
 from notcher.listen.libraries import beat_tracker, onset_tools, tempo_tools
 from notcher.score.tempo import TempoMap
+from notcher.stopping import apart, look_for_stop
 
 # Samples a second, librosa's own for beats; frames of the same step and window as there.
 _LOW_RATE = 22050
@@ -41,7 +40,7 @@ _SIZES = (4, 3)
 _THREE_MUST_WIN_BY = 1.25
 
 
-def guess_beats(audio: Audio, *, cancelled: Callable[[], bool] | None = None) -> TempoMap | None:
+def guess_beats(audio: Audio) -> TempoMap | None:
     """Beats and bars of a recording, or None where no steady beat is to be heard.
 
     Raises CancelledError when asked to stop.
@@ -50,11 +49,11 @@ def guess_beats(audio: Audio, *, cancelled: Callable[[], bool] | None = None) ->
         return None
     # Loaded only for what has a beat: it takes seconds.
     beat_track = beat_tracker()
-    mono = _low(audio, cancelled)
-    strength = _strength(mono, cancelled)
-    bpm = _usual_tempo(strength, cancelled)
-    _, frames = beat_track(onset_envelope=strength, sr=_LOW_RATE, hop_length=_HOP, trim=False, bpm=bpm)
-    _or_stop(cancelled)
+    mono = _low(audio)
+    strength = _strength(mono)
+    bpm = _usual_tempo(strength)
+    _, frames = apart(lambda: beat_track(onset_envelope=strength, sr=_LOW_RATE, hop_length=_HOP, trim=False, bpm=bpm))
+    look_for_stop()
     if len(frames) < _LEAST_BEATS or float(np.max(strength)) < _LEAST_STRENGTH:
         return None
     if float(np.mean(strength[frames])) < _LEAST_STRENGTH or _clearness(strength, frames) < _LEAST_CLEARNESS:
@@ -64,39 +63,39 @@ def guess_beats(audio: Audio, *, cancelled: Callable[[], bool] | None = None) ->
     return TempoMap(tuple(float(round(t, 4)) for t in times), size, first)
 
 
-def _low(audio: Audio, cancelled: Callable[[], bool] | None) -> FloatArray:
+def _low(audio: Audio) -> FloatArray:
     """All channels as one at _LOW_RATE, shape (n,)."""
     import soxr
 
     stream, out = soxr.ResampleStream(RATE, _LOW_RATE, 1), []
     for piece in audio.pieces():
-        _or_stop(cancelled)
+        look_for_stop()
         out.append(stream.resample_chunk(mixed_down(piece)))
     out.append(stream.resample_chunk(np.zeros(0, np.float32), last=True))
     return np.concatenate(out)
 
 
-def _strength(mono: FloatArray, cancelled: Callable[[], bool] | None) -> NDArray[np.floating]:
+def _strength(mono: FloatArray) -> NDArray[np.floating]:
     """librosa's onset strength each _HOP, its bands measured piece by piece so that memory stays bounded."""
     power_to_db, melspectrogram, onset_strength = onset_tools()
 
     padded, bands = np.pad(mono, _WINDOW // 2), []
     for first in range(0, len(mono) // _HOP + 1, _PIECE):
-        _or_stop(cancelled)
+        look_for_stop()
         frames = min(_PIECE, len(mono) // _HOP + 1 - first)
         part = padded[first * _HOP : (first + frames - 1) * _HOP + _WINDOW]
         bands.append(melspectrogram(y=part, sr=_LOW_RATE, n_fft=_WINDOW, hop_length=_HOP, center=False))
     return np.asarray(onset_strength(S=power_to_db(np.concatenate(bands, axis=1)), sr=_LOW_RATE, hop_length=_HOP))
 
 
-def _usual_tempo(strength: NDArray[np.floating], cancelled: Callable[[], bool] | None) -> float:
+def _usual_tempo(strength: NDArray[np.floating]) -> float:
     """The tempo that librosa's tracker would take (its mean tempogram under its prior), measured piece by piece: by
     itself it holds the spectra of all frames at once, four gigabytes for twenty minutes."""
     tempogram, tempo = tempo_tools()
     window = int(_TEMPO_S * _LOW_RATE / _HOP)
     whole: NDArray[np.float64] = np.zeros(window)
     for first in range(0, len(strength), _PIECE):
-        _or_stop(cancelled)
+        look_for_stop()
         last = min(len(strength), first + _PIECE)
         low = max(0, first - window)
         part = strength[low : last + window]
@@ -104,11 +103,6 @@ def _usual_tempo(strength: NDArray[np.floating], cancelled: Callable[[], bool] |
         whole += found[:, first - low : last - low].sum(axis=1)
     found = tempo(tg=(whole / len(strength))[:, None], sr=_LOW_RATE, hop_length=_HOP)
     return float(np.atleast_1d(found)[0])
-
-
-def _or_stop(cancelled: Callable[[], bool] | None) -> None:
-    if cancelled and cancelled():
-        raise CancelledError
 
 
 def _clearness(strength: NDArray[np.floating], frames: NDArray[np.integer]) -> float:

@@ -5,8 +5,9 @@ quick.
 """
 
 import itertools
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +21,7 @@ from notcher.listen.ear import Ear, hear
 from notcher.listen.onsets import onset_strength
 from notcher.listen.spectrum import HOP, LOW_RATE
 from notcher.score.isolation import Isolation, Seat
+from notcher.stopping import apart
 
 FRAMES_VERSION = 5
 """To be raised when frames are measured otherwise, so that what was kept of old ones is not taken for new."""
@@ -29,10 +31,6 @@ BLOCK_S = 20.0
 _MARGIN_S = 1.0
 # Hz: a lead seldom goes below the low B flat, and the bass would be taken for it (common practice, no source).
 _LOWEST_IN_A_MIX_HZ = 115.0
-
-
-class CancelledError(Exception):
-    """The person stopped the measuring."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,7 +95,6 @@ def measure_frames(
     start: float,
     end: float,
     first: float | None = None,
-    cancelled: Callable[[], bool] | None = None,
 ) -> Iterator[tuple[Frames, float]]:
     """Measure a stretch block by block; yields what is known after each (the same object, filled further), and the
     share done, 0 to 1. lead: never Seat.AUTO; alone: whether nothing else seems to play. Raises CancelledError when
@@ -106,9 +103,7 @@ def measure_frames(
     lowest_hz = LOWEST_HZ if alone else _LOWEST_IN_A_MIX_HZ
     done = 0.0
     for a, b in blocks(start, end, first):
-        if cancelled and cancelled():
-            raise CancelledError
-        _measure_block(audio, frames, a, b, lowest_hz=lowest_hz)
+        apart(partial(_measure_block, audio, frames, a, b, lowest_hz=lowest_hz))
         done += b - a
         yield frames, min(1.0, done / (end - start))
 

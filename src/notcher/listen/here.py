@@ -1,6 +1,6 @@
 """One note at a time that a person points at: what is heard there that is not written yet."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -36,7 +36,6 @@ def heard_here(
     *,
     known: Sequence[float],
     offset_cents: float | None,
-    cancelled: Callable[[], bool] | None = None,
 ) -> HeardNote | None:
     """The note that begins at about a time in seconds, or else the likeliest pitch that sounds there; None where
     nothing is heard but what is known.
@@ -48,7 +47,7 @@ def heard_here(
         lead = Isolation(Seat.MIX)
     start, end = max(0.0, at - _BEFORE_S), min(audio.duration, at + _AFTER_S)
     try:
-        heard = listen(audio, lead=lead, start=start, end=end, cancelled=cancelled)
+        heard = listen(audio, lead=lead, start=start, end=end)
     except AudioError:
         heard = None
     if heard is not None:

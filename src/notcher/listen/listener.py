@@ -3,6 +3,7 @@
 import logging
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +13,7 @@ from notcher.audio.survey import survey
 from notcher.listen.chosen import chosen_of
 from notcher.listen.contour import Trace, runs
 from notcher.listen.figures import with_figures
-from notcher.listen.frames import CancelledError, Frames, measure_frames
+from notcher.listen.frames import Frames, measure_frames
 from notcher.listen.learned import Known
 from notcher.listen.missed import Candidate, with_missed
 from notcher.listen.notes import HeardNote, offset_of, read_notes, with_taps
@@ -28,8 +29,7 @@ from notcher.listen.together import with_other_strings
 from notcher.score.clause import Clause
 from notcher.score.gap import Gap
 from notcher.score.isolation import FIND_OUT, Isolation, Seat
-
-__all__ = ["CancelledError", "Heard", "listen", "read_frames"]
+from notcher.stopping import apart, look_for_stop
 
 log = logging.getLogger(__name__)
 
@@ -76,7 +76,6 @@ def listen(
     first: float | None = None,
     on_part: Callable[[Heard, float, float], None] | None = None,
     progress: Callable[[float], None] | None = None,
-    cancelled: Callable[[], bool] | None = None,
     frames_found: Callable[[Isolation, float, float], Frames | None] | None = None,
     frames_made: Callable[[Frames, float, float], None] | None = None,
     confirmed: Sequence[Known] = (),
@@ -98,17 +97,15 @@ def listen(
             end=end,
             duration=audio.duration,
         )
-    asked, found = lead.seat, survey(audio, start, end)
+    asked, found = lead.seat, apart(partial(survey, audio, start, end))
     if asked is Seat.AUTO:
-        lead = propose_isolation(audio, found)
+        lead = apart(partial(propose_isolation, audio, found))
     frames = frames_found(lead, start, end) if frames_found else None
     if frames is None:
         if first is not None and on_part is not None and end - start > 2 * _GLANCE_S:
             at = max(start, first - 0.5)
-            _glance(audio, lead, alone=not found.bass, start=at, end=end, on_part=on_part, cancelled=cancelled)
-        measuring = measure_frames(
-            audio, lead, alone=not found.bass, start=start, end=end, first=first, cancelled=cancelled
-        )
+            _glance(audio, lead, alone=not found.bass, start=at, end=end, on_part=on_part)
+        measuring = measure_frames(audio, lead, alone=not found.bass, start=start, end=end, first=first)
         for known, share in measuring:
             if frames is None and on_part is not None and share < 1:
                 _say_part(known, on_part)
@@ -118,7 +115,7 @@ def listen(
         assert frames is not None
         if frames_made:
             frames_made(frames, start, end)
-    heard = read_frames(frames, confirmed)
+    heard = apart(partial(read_frames, frames, confirmed))
     # Whoever says where the lead sits knows that there is one.
     if asked is Seat.AUTO and not frames.alone and not _is_a_lead(frames, heard):
         raise AudioError(NO_LEAD)
@@ -137,21 +134,19 @@ def _glance(
     start: float,
     end: float,
     on_part: Callable[[Heard, float, float], None],
-    cancelled: Callable[[], bool] | None,
 ) -> None:
     """What is in view, measured by itself so that something is seen soon; the blocks, which are always cut alike, take
     its place."""
     end = min(end, start + _GLANCE_S)
-    for frames, _ in measure_frames(audio, lead, alone=alone, start=start, end=end, cancelled=cancelled):
-        if cancelled and cancelled():
-            raise CancelledError
+    for frames, _ in measure_frames(audio, lead, alone=alone, start=start, end=end):
+        look_for_stop()
         _say_part(frames, on_part)
 
 
 def _say_part(frames: Frames, on_part: Callable[[Heard, float, float], None]) -> None:
     low, high = runs(frames.done)[0]
     try:
-        heard = read_frames(frames.only(low, high))
+        heard = apart(lambda: read_frames(frames.only(low, high)))
     except AudioError:
         return
     on_part(heard, low * HOP, high * HOP)

@@ -7,7 +7,7 @@ to be worth linking is common practice (no source).
 
 import itertools
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from notcher.score.clause import Clause, Ordinal
@@ -17,6 +17,7 @@ from notcher.score.errors import ScoreError
 from notcher.score.note import Bend, Note, struck_together, written_vibrato
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import phrase_of
+from notcher.stopping import look_for_stop
 
 _FEWEST, _LEAST_SHARE = 4, 0.7
 _SAME_PLACE_BEATS, _SAME_PLACE_S = 0.17, 0.09
@@ -61,17 +62,16 @@ class Alike:
 # -- finding -------------------------------------------------------------------------------------------------------
 
 
-def find_alike(project: Project, *, cancelled: Callable[[], bool] | None = None) -> list[Alike]:
+def find_alike(project: Project) -> list[Alike]:
     """Every phrase that repeats an earlier one, with the one it is most like; those already linked are left out.
 
-    Asked to stop, it gives what it found so far.
+    Raises CancelledError when asked to stop.
     """
     groups = [(p, project.notes_between(p.start, p.end)) for p in project.phrases]
     bags = [Counter(b.pitch(project.tuning) - a.pitch(project.tuning) for a, b in _steps(notes)) for _, notes in groups]
     out: list[Alike] = []
     for k, (phrase, notes) in enumerate(groups):
-        if cancelled is not None and cancelled():
-            break
+        look_for_stop()
         if phrase.like or len(notes) < _FEWEST:
             continue
         found: list[Alike] = []

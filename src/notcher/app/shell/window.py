@@ -31,6 +31,7 @@ from notcher.app.shell.messages import MessageBar
 from notcher.app.shell.overview import Overview
 from notcher.app.shell.transport_bar import TransportBar
 from notcher.app.shell.work_bar import WorkBar
+from notcher.app.tasks.jobs import running, stop_all
 from notcher.app.tasks.tasks import Tasks
 from notcher.app.theme import BASE_POINTS, DARK, LIGHT, Theme, font, style_sheet
 from notcher.app.widgets import button, quiet_label
@@ -45,6 +46,8 @@ from notcher.wording.names import call_notes
 if TYPE_CHECKING:
     from PyQt6.QtPrintSupport import QPrinter
 
+# How often threads are looked at that are to end, and after how many looks one is told.
+_LOOK_MS, _TOLD_AFTER = 30, 10
 _MENUS = ("File", "View", "Playing", "Source", "Phrases", "Notes", "Technique", "Place", "Teach", "Hand out")
 
 
@@ -67,7 +70,11 @@ class Window(QMainWindow):
         self.tasks.ask.open_folder = self._ask_folder
         self.tasks.ask.printer = self._ask_printer
         self._keys: KeySheet | None = None
-        self._leaving = False
+        self._leaving = self._stopping = self._leaving_after = False
+        self._waited = 0
+        self._waiting = QTimer(self)
+        self._waiting.setInterval(_LOOK_MS)
+        self._waiting.timeout.connect(self._still_waiting)
         self._rests = Rest()
         self.overview = Overview(self.desk, self._theme())
         self.transport_bar = TransportBar(self.desk)
@@ -187,6 +194,7 @@ class Window(QMainWindow):
         desk.session.saved.connect(self._show_title)
         desk.transport.looped.connect(self._rest)
         self.tasks.opening.shown.connect(self._remember)
+        self.tasks.runner.settled.connect(self._settled)
 
     def _rest(self, seconds: float) -> None:
         """Once so many minutes of loops have sounded: a quiet line, no more."""
@@ -385,8 +393,22 @@ class Window(QMainWindow):
                 tr("'{name}' has changes that are not saved.", name=self.tasks.saving.name),
                 (tr("Save and leave"), self._save_and_leave),
                 (tr("Leave without saving"), self._leave),
-                (tr("Stay"), lambda: None),
+                (tr("Stay"), self._stay),
             )
+            return
+        if self.tasks.busy and not self._stopping:
+            event.ignore()
+            self.messages.say(
+                tr("{what} is not finished yet.", what=self.tasks.runner.what),
+                (tr("Stop it and leave"), self._stop_and_leave),
+                (tr("Leave when it is finished"), self._leave_when_finished),
+                (tr("Stay"), self._stay),
+            )
+            return
+        stop_all()
+        if running():
+            event.ignore()
+            self._wait_and_leave()
             return
         self.end_work()
         if not self.desk.session.is_dirty:
@@ -403,6 +425,39 @@ class Window(QMainWindow):
         self.pedals.close()
         self.desk.transport.close()
         self._collector.end()
+
+    def _stop_and_leave(self) -> None:
+        self._stopping = True
+        self.close()
+
+    def _leave_when_finished(self) -> None:
+        self._leaving_after = True
+
+    def _stay(self) -> None:
+        self._leaving = self._stopping = self._leaving_after = False
+        self._waiting.stop()
+
+    def _settled(self) -> None:
+        if self._leaving_after:
+            self._leaving_after = False
+            self.close()
+
+    def _wait_and_leave(self) -> None:
+        """Close as soon as every thread has ended; whoever waits for long is told, and may stay."""
+        if not self._waiting.isActive():
+            self._waited = 0
+            self._waiting.start()
+
+    def _still_waiting(self) -> None:
+        if not running():
+            self._waiting.stop()
+            self.close()
+            return
+        self._waited += 1
+        if self._waited == _TOLD_AFTER:
+            self.messages.say(
+                tr("Stopping what is under way; Notcher closes as soon as it has stopped."), (tr("Stay"), self._stay)
+            )
 
     def _save_and_leave(self) -> None:
         if self.tasks.saving.save():

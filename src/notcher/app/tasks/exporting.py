@@ -3,8 +3,11 @@
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.session import Session
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.runner import Runner
+from notcher.formats.outputs import Outputs
+from notcher.formats.recordings import files_of
 from notcher.score.project import Phrase, Project
 from notcher.wording import tr
 
@@ -31,15 +34,22 @@ class Exporting:
         if path is None:
             return
         goal = path if path.suffix else path.with_name(path.name + row.endings[0])
-        recording = Path(session.project.recording.path)
-        inputs = [p for p in (session.path, recording if recording.is_absolute() else folder / recording) if p]
 
-        def work(report: Report, _: Stop) -> str:
-            return export(project, goal, kind=kind, phrases=phrases, beside=beside, inputs=inputs)
+        def work(outputs: Outputs, _: Report) -> str:
+            return export(project, goal, kind=kind, phrases=phrases, beside=beside, outputs=outputs)
 
-        self._runner.run(
-            tr("Writing {name}", name=goal.name), work, lambda _: self._desk.said.emit(tr("written: {goal}", goal=goal))
-        )
+        self._runner.write(
+            tr("Writing {name}", name=goal.name), outputs_of(session, path), work,
+            lambda _: self._desk.said.emit(tr("written: {goal}", goal=goal)),
+        )  # fmt: skip
+
+
+def outputs_of(session: Session, confirmed: Path | None = None) -> Outputs:
+    """What may be written of the project that is open. confirmed: the file that was chosen in a dialog, which asks by
+    itself whether one that is there may be replaced."""
+    place = session.path or Path.cwd() / "unsaved"
+    inputs = files_of(session.project, place)
+    return Outputs(inputs, confirmed=frozenset([confirmed] if confirmed else []), source=str(place.resolve()))
 
 
 def suggested_name(project: Project, folder: Path, ending: str, phrases: list[Phrase]) -> str:

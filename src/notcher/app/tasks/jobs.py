@@ -3,23 +3,23 @@
 import logging
 import threading
 from collections.abc import Callable
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar
 
+from PyQt6 import sip
 from PyQt6.QtCore import QObject, QThread, pyqtSignal
 
-from notcher.listen.listener import CancelledError
 from notcher.score.errors import NotcherError
+from notcher.stopping import CancelledError, look_for_stop, stoppable
 from notcher.wording import told, tr
 
 log = logging.getLogger(__name__)
 
 T = TypeVar("T")
+_running: "set[Job[Any]]" = set()
 Report = Callable[[str, float], None]
 """How far it is: what is being done, and the share of it that is over, 0 to 1."""
-Stop = Callable[[], bool]
-"""Whether to stop at the next step, by raising CancelledError."""
-Work = Callable[[Report, Stop], T]
-"""What a job does; it returns its result."""
+Work = Callable[[Report], T]
+"""What a job does; it returns its result, and stops where `stopping.look_for_stop` says so."""
 
 
 class Job(QThread, Generic[T]):
@@ -36,22 +36,36 @@ class Job(QThread, Generic[T]):
         super().__init__(parent)
         self._work = work
         self._stop = threading.Event()
+        self.finished.connect(lambda: _running.discard(self))
+        self.error: NotcherError | None = None
+        """Why it failed, where that can be said; set before `failed` comes."""
 
     def on_done(self, take: Callable[[T], None]) -> None:
         """Call this with the result, on the interface thread."""
         self.done.connect(take)
 
+    def begin(self) -> None:
+        """Start its thread."""
+        _running.add(self)
+        self.start()
+
     def stop(self) -> None:
         """Ask it to stop at the next step."""
         self._stop.set()
 
+    def _report(self, what: str, share: float) -> None:
+        look_for_stop()
+        self.progress.emit(what, share)
+
     def run(self) -> None:
         """The thread's body; called by Qt."""
         try:
-            result = self._work(self.progress.emit, self._stop.is_set)
+            with stoppable(self._stop.is_set):
+                result = self._work(self._report)
         except CancelledError:
             self.stopped.emit()
         except NotcherError as error:
+            self.error = error
             self.failed.emit(told(error))
         except MemoryError:
             self.failed.emit(tr("there is not enough memory for this recording; cut out the solo first"))
@@ -63,3 +77,14 @@ class Job(QThread, Generic[T]):
                 self.stopped.emit()
             else:
                 self.done.emit(result)
+
+
+def running() -> "tuple[Job[Any], ...]":
+    """All jobs whose thread runs, wanted or not; asked on the interface's thread."""
+    return tuple(job for job in _running if not sip.isdeleted(job) and job.isRunning())
+
+
+def stop_all() -> None:
+    """Ask every job to stop."""
+    for job in running():
+        job.stop()

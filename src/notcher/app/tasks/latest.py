@@ -55,7 +55,7 @@ class Latest(Generic[T]):
             failed = wanted.failed
             job.failed.connect(lambda why: failed(why) if self._newest is wanted else None)
         job.finished.connect(lambda: self._over(job, wanted))
-        job.start()
+        job.begin()
 
     def _over(self, job: Job[T], wanted: _Wanted[T]) -> None:
         self._job = None
@@ -71,4 +71,4 @@ class Latest(Generic[T]):
         self._over_for_good = True
         self.forget()
         if self._job is not None:
-            self._job.wait(10000)
+            self._job.wait()

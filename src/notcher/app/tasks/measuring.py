@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.runner import Runner
 from notcher.listen.listener import Heard
 from notcher.score.alike import Alike
@@ -10,6 +10,7 @@ from notcher.score.chords import with_heard
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
+from notcher.stopping import apart, look_for_stop
 from notcher.wording import tr
 
 
@@ -33,21 +34,21 @@ class Measuring:
         self._measurings += 1
         merge = self._measurings
 
-        def work(progress: Report, stop: Stop) -> "tuple[Heard, list[Note], str | None]":
+        def work(progress: Report) -> "tuple[Heard, list[Note], str | None]":
             from notcher.work import known_of, listen_kept, placed_notes
 
             def part(heard: Heard, low: float, high: float) -> None:
-                placed = placed_notes(heard.notes, project.tuning, phrases=project.phrases)
-                if not stop():
-                    job.part.emit((heard, placed, low, high))
+                placed = apart(lambda: placed_notes(heard.notes, project.tuning, phrases=project.phrases))
+                look_for_stop()
+                job.part.emit((heard, placed, low, high))
 
             heard, trouble = listen_kept(
-                audio, project.recording.sha256, lead=project.lead, start=start, end=end, first=in_view, cancelled=stop,
+                audio, project.recording.sha256, lead=project.lead, start=start, end=end, first=in_view,
                 on_part=part if fresh else None, progress=lambda share: progress(tr("Listening"), 0.95 * share),
                 confirmed=known_of(project),
             )  # fmt: skip
             stay = [n for n in project.notes if n.confirmed or n.by_hand or not start <= n.onset < end]
-            placed = placed_notes(heard.notes, project.tuning, phrases=project.phrases, beside=stay)
+            placed = apart(lambda: placed_notes(heard.notes, project.tuning, phrases=project.phrases, beside=stay))
             return heard, placed, trouble
 
         def first_part(result: "tuple[Heard, list[Note], float, float]") -> None:
@@ -102,11 +103,11 @@ class Measuring:
             self._desk.said.emit(tr("there is no recording to listen to; open one first"))
             return
 
-        def work(progress: Report, stop: Stop) -> TempoMap | None:
+        def work(progress: Report) -> TempoMap | None:
             from notcher.listen.beats import guess_beats
 
             progress(tr("Finding the beat"), 0.3)
-            return guess_beats(audio, cancelled=stop)
+            return guess_beats(audio)
 
         def done(result: TempoMap | None) -> None:
             if result is not None:
@@ -126,11 +127,11 @@ class Measuring:
             return
         project = session.project
 
-        def work(progress: Report, stop: Stop) -> Project:
+        def work(progress: Report) -> Project:
             from notcher.work import with_harmony
 
             progress(tr("Hearing the chords"), 0.3)
-            return with_harmony(project, audio, cancelled=stop)
+            return with_harmony(project, audio)
 
         def done(found: Project) -> None:
             heard = [c for c in found.chords if not c.decided]
@@ -152,4 +153,4 @@ class Measuring:
             if self._desk.session.project.phrases == project.phrases:
                 offer_repeats(self._desk, found)
 
-        self._runner.run(tr("Comparing phrases"), lambda _progress, stop: find_alike(project, cancelled=stop), done)
+        self._runner.run(tr("Comparing phrases"), lambda _: find_alike(project), done)

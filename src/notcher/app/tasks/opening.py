@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from notcher.app.rooms.ids import NOTCH, SOURCE
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.measuring import Measuring
 from notcher.app.tasks.recording import RecordingTask, Sound, decoded
 from notcher.app.tasks.runner import Runner
@@ -103,7 +103,7 @@ class Opening(QObject):
         if session.path is not None and session.path.resolve() == path.resolve():
             session.document.release()
 
-        def work(_: Report, __: Stop) -> _Opened:
+        def work(_: Report) -> _Opened:
             left = tuple(left_of(path)) if recover else ()
             try:
                 return _Opened(open_document(path), left)
@@ -201,4 +201,4 @@ class Opening(QObject):
             self.shown.emit()
             self._measuring.measure(None)
 
-        self._runner.run(tr("Reading {name}", name=path.name), lambda report, _: decoded(path, report), done)
+        self._runner.run(tr("Reading {name}", name=path.name), lambda report: decoded(path, report), done)

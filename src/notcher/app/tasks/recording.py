@@ -3,13 +3,13 @@
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.runner import Runner
 from notcher.audio.peaks import Peaks
 from notcher.audio.recording import Audio
-from notcher.formats import project_file
-from notcher.formats.project_file import Found
+from notcher.formats.recordings import Found, State, find_recording, is_recording
 from notcher.score.project import Project, Recording
+from notcher.stopping import apart
 from notcher.wording import later, told, tr
 
 _WITHOUT_RECORDING = later("a written score, without a recording")
@@ -37,9 +37,9 @@ class RecordingTask:
             self.do_without()
             return
 
-        def work(report: Report, _: Stop) -> tuple[Found, Sound | None]:
-            found = project_file.find_recording(project, anchor)
-            if found.state in ("here", "moved") and found.path is not None:
+        def work(report: Report) -> tuple[Found, Sound | None]:
+            found = find_recording(project, anchor)
+            if found.is_it and found.path is not None:
                 return found, decoded(found.path, report)
             return found, None
 
@@ -48,7 +48,7 @@ class RecordingTask:
             if sound is None:
                 self._recording_not_here(found)
                 return
-            if found.state == "moved" and found.path is not None:
+            if found.state is State.MOVED and found.path is not None:
                 self._refer_to(found.path)
                 self._desk.said.emit(tr("the recording had moved; it was found as '{path}'", path=found.path))
             self.take(sound)
@@ -68,7 +68,7 @@ class RecordingTask:
     def _recording_not_here(self, found: Found) -> None:
         name = found.path.name if found.path else self._desk.session.project.recording.path
         self._desk.transport.set_audio(None, None)
-        if found.state == "different" and found.path is not None:
+        if found.state is State.DIFFERENT and found.path is not None:
             path = found.path
             self._desk.recording_state = tr("'{name}' is another recording than the one that was measured", name=name)
             self._messages.say(
@@ -97,26 +97,25 @@ class RecordingTask:
             tr("Where is '{name}' now?", name=Path(self._desk.session.project.recording.path).name)
         )
         if path is None:
-            self._recording_not_here(Found("missing", Path(self._desk.session.project.recording.path)))
+            self._recording_not_here(Found(State.MISSING, Path(self._desk.session.project.recording.path)))
         else:
             self._use_recording(path, any_content=False)
 
     def _use_recording(self, path: Path, *, any_content: bool) -> None:
-        wanted = self._desk.session.project.recording.sha256
+        wanted = self._desk.session.project.recording
 
-        def work(report: Report, _: Stop) -> tuple[bool, Sound | None]:
-            from notcher.audio.decode import file_hash
+        def work(report: Report) -> tuple[bool, Sound | None]:
             from notcher.audio.recording import AudioError
 
             if not path.is_file():
                 raise AudioError("there is no file '{path}'; choose another", path=path)
-            same = file_hash(path) == wanted
+            same = is_recording(path, wanted)
             return same, decoded(path, report) if same or any_content else None
 
         def done(result: tuple[bool, Sound | None]) -> None:
             same, sound = result
             if sound is None:
-                self._recording_not_here(Found("different", path))
+                self._recording_not_here(Found(State.DIFFERENT, path))
                 return
             self._refer_to(path, sound.recording if not same else None)
             self.take(sound)
@@ -145,4 +144,4 @@ def decoded(path: Path, report: Report) -> Sound:
 
     audio = load(path, progress=lambda share: report(tr("Reading the recording"), share))
     recording = describe(path.resolve(), audio)
-    return Sound(audio, Peaks(audio), recording)
+    return Sound(audio, apart(lambda: Peaks(audio)), recording)

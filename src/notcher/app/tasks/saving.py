@@ -7,12 +7,12 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from notcher.app.rooms.ids import HAND_OUT
 from notcher.app.session import Session
 from notcher.app.tasks.runner import Runner
-from notcher.document.store import ChangedOnDiskError
+from notcher.document.store import ChangedOnDiskError, ProtectedError
 from notcher.formats import project_file
 from notcher.score.compare import with_state_of
 from notcher.score.errors import NotcherError
 from notcher.score.project import Project
-from notcher.wording import tr
+from notcher.wording import told, tr
 
 
 class Saving(QObject):
@@ -58,17 +58,32 @@ class Saving(QObject):
         if path is None:
             return False
         whole = path if path.suffix == project_file.SUFFIX else path.with_name(path.name + project_file.SUFFIX)
+        if whole != path and whole.exists():
+            # The dialog asked about the name without its ending.
+            self._messages.say(
+                tr("'{path}' is already there, so nothing was written.", path=whole),
+                (tr("Replace"), lambda: self._save_to(whole)),
+                (tr("Save elsewhere …"), self.save_as),
+            )
+            return False
         return self._save_to(whole)
 
-    def _save_to(self, path: Path, *, over_changes: bool = False) -> bool:
+    def _save_to(self, path: Path, *, over_changes: bool = False, over_protected: bool = False) -> bool:
         try:
-            self._desk.session.save(path, over_changes=over_changes)
+            self._desk.session.save(path, over_changes=over_changes, over_protected=over_protected)
+        except ProtectedError:
+            self._messages.say(
+                tr("'{name}' is write-protected. Nothing was written; your edits are kept.", name=path.name),
+                (tr("Save all the same"), lambda: self._save_to(path, over_changes=over_changes, over_protected=True)),
+                (tr("Save elsewhere …"), self.save_as),
+            )
+            return False
         except ChangedOnDiskError:
             self._ask_about_disk()
             return False
         except NotcherError as error:
             self._messages.say(
-                tr("{error}. Nothing is lost: your edits are kept.", error=error),
+                tr("{error}. Nothing is lost: your edits are kept.", error=told(error)),
                 (tr("Save elsewhere …"), self.save_as),
             )
             return False
@@ -96,7 +111,7 @@ class Saving(QObject):
             if theirs is not None and document is self._desk.session.document:
                 self._offer(theirs)
 
-        self._runner.run(tr("Reading what lies on disk"), lambda _, __: document.on_disk(), done, failed=failed)
+        self._runner.run(tr("Reading what lies on disk"), lambda _: document.on_disk(), done, failed=failed)
 
     def _offer(self, theirs: Project) -> None:
         path = self._desk.session.path

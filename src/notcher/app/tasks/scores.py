@@ -8,11 +8,12 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QApplication
 
 from notcher.app.rooms.ids import NOTCH
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.recording import RecordingTask, Sound, decoded
 from notcher.app.tasks.runner import Runner
 from notcher.rhythm.lineup import LinedUp, line_up
 from notcher.score.project import Project
+from notcher.stopping import apart
 from notcher.wording import tr, trn
 
 if TYPE_CHECKING:
@@ -34,7 +35,7 @@ class Scores(QObject):
     def open(self, path: Path, part: str = "") -> None:
         """Open a MusicXML, MIDI or text tab file as a project without a recording."""
 
-        def work(_: Report, __: Stop) -> "ReadIn":
+        def work(_: Report) -> "ReadIn":
             from notcher.work import read_in
 
             return read_in(path, part=part)
@@ -70,15 +71,16 @@ class Scores(QObject):
             return
         score = session.project
 
-        def work(report: Report, stop: Stop) -> tuple[Sound, Project, LinedUp]:
+        def work(report: Report) -> tuple[Sound, Project, LinedUp]:
             from notcher.work import measured_project
 
             sound = decoded(path, report)
             assert sound.recording is not None
             heard = measured_project(
-                sound.audio, sound.recording, tuning=score.tuning, lead=score.lead, progress=report, cancelled=stop
+                sound.audio, sound.recording, tuning=score.tuning, lead=score.lead, progress=report
             )
-            return sound, heard, line_up(score, heard.notes, sound.recording)
+            recording = sound.recording
+            return sound, heard, apart(lambda: line_up(score, heard.notes, recording))
 
         def done(result: tuple[Sound, Project, LinedUp]) -> None:
             sound, heard, lined = result
@@ -104,11 +106,11 @@ class Scores(QObject):
             return
         measured = session.project
 
-        def work(_: Report, __: Stop) -> "tuple[ReadIn, LinedUp]":
+        def work(_: Report) -> "tuple[ReadIn, LinedUp]":
             from notcher.work import read_in
 
             read = read_in(path, tuning=measured.tuning)
-            return read, line_up(read.project, measured.notes, measured.recording)
+            return read, apart(lambda: line_up(read.project, measured.notes, measured.recording))
 
         def done(result: "tuple[ReadIn, LinedUp]") -> None:
             read, lined = result

@@ -13,17 +13,18 @@ from numpy.typing import NDArray
 
 from notcher.audio import RATE
 from notcher.audio.recording import Audio, FloatArray
-from notcher.formats.atomic import check_output, replacing
 from notcher.formats.errors import FileFormatError
 from notcher.formats.export import chosen_notes
 from notcher.formats.film.look import Film
 from notcher.formats.film.scene import GROUND, HEAD, Playhead, Scene, Words
 from notcher.formats.heading import title
-from notcher.formats.practice import LONGEST_S, Sounds, Wanted, make_folder, practice_sound
+from notcher.formats.outputs import FRESH, Outputs
+from notcher.formats.practice import LONGEST_S, Sounds, Wanted, practice_sound
 from notcher.formats.printable import with_printable_words
 from notcher.formats.sound import write_sound
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
+from notcher.stopping import apart, look_for_stop
 from notcher.teach.clicks import count_in
 from notcher.wording.notes import phrase_title
 from notcher.wording.numbers import pace_words
@@ -49,6 +50,7 @@ CODINGS = {
     ".mov": _Coding("libx264", "yuv420p", {"preset": "ultrafast", "crf": "20"}, "aac", "qtrle", "argb"),
 }  # fmt: skip
 """By their endings."""
+_SOUND = "sound.wav"
 _LINE_HALF, _SOLID = 1.5, 32
 # Of films as the demo's are, at 1280 x 720: bytes a second, and seconds that one takes to write (docs/MEASUREMENTS.md).
 _BYTES_A_SECOND, _SECONDS_A_SECOND = 75_000, 0.3
@@ -111,59 +113,59 @@ def _stretch(project: Project, phrases: Sequence[Phrase], notes: Sequence[Note])
     return Phrase("film", ", ".join(phrase_title(p) for p in phrases) or title(project), start, end)
 
 
-def write_film(
-    project: Project, audio: Audio | None, path: Path, phrases: Sequence[Phrase], look: Film, *,
-    inputs: Sequence[Path] = (), progress: Callable[[float], None] | None = None,
-    cancelled: Callable[[], bool] | None = None,
-) -> Plan:  # fmt: skip
-    """Write a film whole or not at all; the ending decides the kind, and a folder gets its frames and its sound.
-
-    cancelled: asked now and then; nothing is left then, and FileFormatError is raised. Raises FileFormatError.
-    """
+def check_film(path: Path, look: Film, outputs: Outputs) -> None:
+    """Whether a film may be written there. Raises FileFormatError."""
     suffix = path.suffix.lower()
     if suffix not in CODINGS:
         endings = ", ".join(CODINGS)
-        raise FileFormatError("'{path}' is no film; end it in {endings}", path=path, endings=endings)
-    coding = CODINGS[suffix]
-    if look.layer and not coding.layer:
+        raise FileFormatError("'{path}' is not a film; end it in {endings}", path=path, endings=endings)
+    if look.layer and not CODINGS[suffix].layer:
         raise FileFormatError("'{path}' cannot hold a transparent layer; end it in .mov or .webm", path=path)
-    check_output(path, inputs=inputs)
+    outputs.check(path)
+
+
+def write_film(
+    project: Project, audio: Audio | None, path: Path, phrases: Sequence[Phrase], look: Film, *,
+    outputs: Outputs = FRESH, progress: Callable[[float], None] | None = None,
+) -> Plan:  # fmt: skip
+    """Write a film whole or not at all; the ending decides the kind.
+
+    Raises FileFormatError, CancelledError.
+    """
+    check_film(path, look, outputs)
+    coding = CODINGS[path.suffix.lower()]
     project = with_printable_words(project)
     plan = planned(project, phrases, look)
     sound = sound_of(project, audio, plan, look)
-    with replacing(path) as partial:
-        _encode(project, plan, look, sound, coding, partial, progress, cancelled)
+    with outputs.file(path) as partial:
+        _encode(project, plan, look, sound, coding, partial, progress)
     return plan
 
 
 def write_frames(
     project: Project, audio: Audio | None, folder: Path, phrases: Sequence[Phrase], look: Film, *,
-    progress: Callable[[float], None] | None = None, cancelled: Callable[[], bool] | None = None,
+    outputs: Outputs = FRESH, progress: Callable[[float], None] | None = None,
 ) -> Plan:  # fmt: skip
-    """Write a film's frames as numbered PNG, and its sound as `sound.wav`, into a folder that is new or empty.
+    """Write a film's frames as numbered PNG, and its sound as `sound.wav`, into a folder: all of them or none.
 
-    Raises FileFormatError; what was written before it was stopped stays whole.
+    Raises FileFormatError, CancelledError.
     """
     from PIL import Image
 
     project = with_printable_words(project)
     plan = planned(project, phrases, look)
-    make_folder(folder)
-    if any(folder.iterdir()):
-        raise FileFormatError("'{folder}' is not empty; name a new folder for the frames", folder=folder)
-    write_sound(folder / "sound.wav", sound_of(project, audio, plan, look))
-    painter = _Painter(scene_of(project, plan, replace(look, layer=True)), replace(look, layer=True))
-    ground = Image.new("RGBA", (look.width, look.height), GROUND[look.dark])
-    for k, (time, counted) in enumerate(moments(project, plan, look)):
-        image = Image.fromarray(painter.at(time, counted), "RGBA")
-        if not look.layer:
-            image = Image.alpha_composite(ground, image).convert("RGB")
-        with replacing(folder / f"frame-{k + 1:06d}.png") as partial:
-            image.save(partial, "PNG", compress_level=1)
-        if k % 15 == 0:
-            if cancelled is not None and cancelled():
-                raise FileFormatError("stopped after {n} frames", n=k)
-            if progress:
+    names = [f"frame-{k + 1:06d}.png" for k in range(plan.frames)]
+    with outputs.folder(folder, [_SOUND, *names]) as fresh:
+        write_sound(fresh / _SOUND, sound_of(project, audio, plan, look))
+        painter = _Painter(scene_of(project, plan, replace(look, layer=True)), replace(look, layer=True))
+        ground = Image.new("RGBA", (look.width, look.height), GROUND[look.dark])
+        for k, (name, (time, counted)) in enumerate(zip(names, moments(project, plan, look), strict=True)):
+            look_for_stop()
+            image = Image.fromarray(painter.at(time, counted), "RGBA")
+            if not look.layer:
+                image = Image.alpha_composite(ground, image).convert("RGB")
+            image.save(fresh / name, "PNG", compress_level=1)
+            if progress and k % 15 == 0:
                 progress(k / plan.frames)
     return plan
 
@@ -172,7 +174,7 @@ def sound_of(project: Project, audio: Audio | None, plan: Plan, look: Film) -> F
     """The film's sound, shape (2, n), its count first. Raises FileFormatError where the recording is needed."""
     hear = look.hear or ("recording" if audio is not None else "written")
     wanted = Wanted((look.pace,), hear, look.rounds, look.counted, look.click)
-    return practice_sound(project, plan.phrase, Sounds(project, audio).of(hear), wanted, look.pace)[0]
+    return apart(lambda: practice_sound(project, plan.phrase, Sounds(project, audio).of(hear), wanted, look.pace))[0]
 
 
 def scene_of(project: Project, plan: Plan, look: Film) -> Scene:
@@ -180,7 +182,7 @@ def scene_of(project: Project, plan: Plan, look: Film) -> Scene:
     tempo = project.tempo
     bpm = tempo.bpm_at(plan.phrase.start) if tempo else None
     words = Words(plan.phrase.name, pace_words(look.pace, bpm))
-    return Scene(project, plan.notes, plan.phrase.start, plan.phrase.end, look, words)
+    return apart(lambda: Scene(project, plan.notes, plan.phrase.start, plan.phrase.end, look, words))
 
 
 def moments(project: Project, plan: Plan, look: Film) -> Iterator[tuple[float, int]]:
@@ -199,7 +201,7 @@ def moments(project: Project, plan: Plan, look: Film) -> Iterator[tuple[float, i
 
 def _encode(
     project: Project, plan: Plan, look: Film, sound: FloatArray, coding: _Coding, path: Path,
-    progress: Callable[[float], None] | None, cancelled: Callable[[], bool] | None,
+    progress: Callable[[float], None] | None,
 ) -> None:  # fmt: skip
     import av
 
@@ -220,6 +222,7 @@ def _encode(
             painter = _Painter(scene, look)
             written_s = 0.0
             for k, (time, counted) in enumerate(moments(project, plan, look)):
+                look_for_stop()
                 # Sound goes along, so that a player finds both near each other in the file.
                 while written_s <= k / look.rate and (frame := next(sounds, None)) is not None:
                     written_s = (frame.pts + frame.samples) / frame.sample_rate
@@ -227,12 +230,10 @@ def _encode(
                 picture = av.VideoFrame.from_ndarray(painter.at(time, counted), format="rgba" if layer else "yuv420p")
                 picture.pts, picture.time_base = k, Fraction(1, look.rate)
                 container.mux(stream.encode(picture))
-                if k % 15 == 0:
-                    if cancelled is not None and cancelled():
-                        raise FileFormatError("stopped; nothing was written")
-                    if progress:
-                        progress(k / plan.frames)
+                if progress and k % 15 == 0:
+                    progress(k / plan.frames)
             for frame in sounds:
+                look_for_stop()
                 container.mux(heard.encode(frame))
             container.mux(stream.encode(None))
             container.mux(heard.encode(None))
@@ -277,11 +278,14 @@ class _Painter:
         state = self._scene.state_at(time, counted=counted)
         if state != self._state:
             self._state = state
-            image = np.asarray(self._scene.still(state))
-            self._still = image if self._look.layer else _planes(image[:, :, :3])
+            self._still = apart(lambda: self._drawn(state))
         frame = self._still.copy()
         self._draw(frame, self._scene.playhead(state, time))
         return frame
+
+    def _drawn(self, state: Any) -> NDArray[np.uint8]:
+        image = np.asarray(self._scene.still(state))
+        return image if self._look.layer else _planes(image[:, :, :3])
 
     def _draw(self, frame: NDArray[np.uint8], head: Playhead) -> None:
         width, height = self._look.width, self._look.height

@@ -9,13 +9,14 @@ from importlib import resources
 from pathlib import Path
 
 from notcher.audio.recording import Audio
-from notcher.formats.atomic import check_output, write_bytes
 from notcher.formats.chosen import chosen_phrases
 from notcher.formats.errors import FileFormatError
 from notcher.formats.lesson_page.content import content
 from notcher.formats.lesson_page.sounds import sounds_of
+from notcher.formats.outputs import FRESH, Outputs
 from notcher.formats.printable import with_printable_words
 from notcher.score.project import Phrase, Project
+from notcher.stopping import apart
 from notcher.wording import later, tr
 from notcher.wording.catalogue import language
 
@@ -81,12 +82,17 @@ def _json(value: object) -> str:
     return text.replace("<", "\\u003c").replace("\u2028", "\\u2028").replace("\u2029", "\\u2029")
 
 
+def check_page(path: Path, outputs: Outputs) -> None:
+    """Whether the page may be written there. Raises FileFormatError."""
+    outputs.check(path, endings=(".html", ".htm"))
+
+
 def write_lesson_page(
     project: Project, path: Path, phrases: Sequence[Phrase] = (), *, audio: Audio | None = None, dialect: int = 0,
-    left_handed: bool = False, inputs: Sequence[Path] = (),
+    left_handed: bool = False, outputs: Outputs = FRESH,
 ) -> int:  # fmt: skip
     """Write the page whole or not at all; returns its bytes. Raises FileFormatError."""
-    check_output(path, inputs=inputs, endings=(".html", ".htm"))
-    page = lesson_page(project, phrases, audio=audio, dialect=dialect, left_handed=left_handed).encode()
-    write_bytes(path, page)
+    check_page(path, outputs)
+    page = apart(lambda: lesson_page(project, phrases, audio=audio, dialect=dialect, left_handed=left_handed).encode())
+    outputs.write(path, page)
     return len(page)

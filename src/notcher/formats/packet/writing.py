@@ -1,29 +1,29 @@
 """A packet written: each part by the module that knows it."""
 
-import contextlib
-import shutil
-import tempfile
 import zipfile
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
 
 from notcher.audio.recording import Audio
 from notcher.formats import heading
-from notcher.formats.atomic import check_output, replacing, write_bytes
 from notcher.formats.chosen import chosen_phrases
 from notcher.formats.errors import FileFormatError
 from notcher.formats.export import With, as_wanted, chosen_notes, render
 from notcher.formats.lesson_page.page import write_lesson_page
+from notcher.formats.outputs import FRESH, Outputs, make_folder, stage
 from notcher.formats.packet.wanted import Packet, Part
-from notcher.formats.practice import Wanted, make_folder, plain_name, write_practice
+from notcher.formats.practice import Wanted, plain_name, practice_names, write_practice
 from notcher.formats.strip import Strips, write_strips
 from notcher.score.compare import Change, changes_since, last_handed_to
 from notcher.score.errors import ScoreError
 from notcher.score.project import Phrase, Project
+from notcher.stopping import look_for_stop
 from notcher.wording.notes import change_line
 
 Progress = Callable[[float], None]
+_SOUNDS, _STRIPS, _CAPTIONS, _LESSON = "sounds", "strips", "captions", "-lesson.html"
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,66 +63,68 @@ def write_packet(
     packet: Packet,
     *,
     since: heading.Since | None = None,
-    inputs: Sequence[Path] = (),
+    outputs: Outputs = FRESH,
     progress: Progress | None = None,
-    cancelled: Callable[[], bool] | None = None,
 ) -> Written:
-    """Write all parts into a folder, or a zip file that is there whole or not at all. since: as since_of has
-    it.
+    """Write all parts into a folder, or a zip file. since: as since_of has it.
 
-    In a folder each file is whole; what fails is named in the result, and the rest is written all the same. Raises
-    FileFormatError where nothing can be written, and where it is cancelled.
+    What is written is there as a whole, or, where that fails or is stopped, not at all; a part that cannot be made is
+    named in the result, and the rest is written all the same. Raises FileFormatError where nothing can be written,
+    CancelledError.
     """
     if not chosen_notes(project, phrases):
         raise FileFormatError("there are no notes to write; measure the recording or add notes first")
-    zipped = target.suffix.lower() == ".zip"
-    if zipped:
-        check_output(target, inputs=inputs)
-    with _workplace(target, zipped=zipped) as folder:
-        made: list[str] = []
-        missing: list[tuple[Part, str]] = []
-        parts = [p for p in Part if p in packet.parts]
-        for k, part in enumerate(parts):
-            if cancelled is not None and cancelled():
-                raise FileFormatError("stopped; what was written by then is whole")
-            before = _files(folder)
-            try:
-                seen = project if part is Part.LESSON else as_wanted(project, With(layer=packet.layer))
-                _WRITERS[part](_Job(seen, audio, folder, tuple(phrases), packet, since, inputs))
-            except (FileFormatError, ScoreError, OSError) as error:
-                missing.append((part, str(error)))
-            made += sorted(_files(folder) - before)
-            if progress:
-                progress((k + 1) / len(parts))
-        if not made and missing:
-            raise FileFormatError("nothing could be written: {why}", why=missing[0][1])
-        if zipped:
-            _zip(folder, target)
+    if target.suffix.lower() == ".zip":
+        outputs.check(target)
+        with stage(target) as folder:
+            written = _make(project, audio, folder, phrases, packet, since, progress)
+            _zip(folder, target, outputs)
+        return written
+    with outputs.folder(target, _names(project, phrases, packet)) as folder:
+        return _make(project, audio, folder, phrases, packet, since, progress)
+
+
+def _make(
+    project: Project, audio: Audio | None, folder: Path, phrases: Sequence[Phrase], packet: Packet,
+    since: heading.Since | None, progress: Progress | None,
+) -> Written:  # fmt: skip
+    """Write all parts into a fresh folder."""
+    made: list[str] = []
+    missing: list[tuple[Part, str]] = []
+    parts = [p for p in Part if p in packet.parts]
+    for k, part in enumerate(parts):
+        look_for_stop()
+        before = _files(folder)
+        try:
+            seen = project if part is Part.LESSON else as_wanted(project, With(layer=packet.layer))
+            _WRITERS[part](_Job(seen, audio, folder, tuple(phrases), packet, since))
+        except (FileFormatError, ScoreError, OSError) as error:
+            missing.append((part, str(error)))
+        made += sorted(_files(folder) - before)
+        if progress:
+            progress((k + 1) / len(parts))
+    if not made and missing:
+        raise FileFormatError("nothing could be written: {why}", why=missing[0][1])
     return Written(tuple(made), tuple(missing))
 
 
-@contextlib.contextmanager
-def _workplace(target: Path, *, zipped: bool) -> Iterator[Path]:
-    if not zipped:
-        make_folder(target)
-        yield target
-        return
-    try:
-        folder = Path(tempfile.mkdtemp(prefix=".notcher-", dir=target.resolve().parent))
-    except OSError as error:
-        reason = error.strerror or str(error)
-        raise FileFormatError(
-            "'{path}' could not be written ({reason}); choose another folder", path=target, reason=reason
-        ) from error
-    try:
-        yield folder
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)
+def _names(project: Project, phrases: Sequence[Phrase], packet: Packet) -> list[str]:
+    """The files that will be written."""
+    chosen = chosen_phrases(project, phrases)
+    name = plain_name(heading.title(project))
+    of: dict[Part, list[str]] = {part: [f"{name}{ending}"] for part, (_, ending) in _EXPORTS.items()} | {
+        Part.SOUNDS: [f"{_SOUNDS}/{n}" for n in practice_names(chosen, _wanted(packet))],
+        Part.STRIPS: [f"{_STRIPS}/{n}" for n in _strip_names(chosen)],
+        Part.CAPTIONS: [f"{_CAPTIONS}/{n}" for _, _, n in _caption_names(packet)],
+        Part.LESSON: [f"{name}{_LESSON}"],
+    }
+    return [n for part in packet.parts for n in of[part]]
 
 
-def _zip(folder: Path, target: Path) -> None:
-    with replacing(target) as partial, zipfile.ZipFile(partial, "w", zipfile.ZIP_DEFLATED) as file:
+def _zip(folder: Path, target: Path, outputs: Outputs) -> None:
+    with outputs.file(target) as partial, zipfile.ZipFile(partial, "w", zipfile.ZIP_DEFLATED) as file:
         for path in sorted(folder.rglob("*")):
+            look_for_stop()
             if path.is_file():
                 # Sound and pictures are small already.
                 stored = path.suffix in (".flac", ".ogg", ".mp3", ".png")
@@ -143,7 +145,6 @@ class _Job:
     phrases: tuple[Phrase, ...]
     packet: Packet
     since: heading.Since | None
-    inputs: Sequence[Path]
 
     def path(self, ending: str) -> Path:
         """A file of the packet, named after the solo."""
@@ -156,46 +157,63 @@ class _Job:
         return With(hands=self.packet.hands, look=self.packet.look, said=said, dialect=self.packet.dialect)
 
 
-def _export(job: _Job, kind: str, ending: str) -> None:
-    write_bytes(job.path(ending), render(job.project, kind, job.phrases, job.beside, ending=ending))
+def _export(job: _Job, part: Part) -> None:
+    kind, ending = _EXPORTS[part]
+    FRESH.write(job.path(ending), render(job.project, kind, job.phrases, job.beside, ending=ending))
+
+
+def _wanted(packet: Packet) -> Wanted:
+    return Wanted(packet.paces, packet.hear, count_in=True)
 
 
 def _sounds(job: _Job) -> None:
-    hear = job.packet.hear
-    wanted = Wanted(job.packet.paces, hear, count_in=True)
     phrases = chosen_phrases(job.project, job.phrases)
-    write_practice(job.project, job.audio, job.folder / "sounds", phrases, wanted)
+    write_practice(job.project, job.audio, job.folder / _SOUNDS, phrases, _wanted(job.packet))
+
+
+def _strip_names(phrases: Sequence[Phrase]) -> list[str]:
+    return [f"{k:02d}-{plain_name(phrase.name)}.png" for k, phrase in enumerate(phrases, 1)]
 
 
 def _strips(job: _Job) -> None:
-    make_folder(job.folder / "strips")
+    folder = job.folder / _STRIPS
+    make_folder(folder)
     look = Strips(staff=job.packet.look.staff)
-    for k, phrase in enumerate(chosen_phrases(job.project, job.phrases), 1):
-        path = job.folder / "strips" / f"{k:02d}-{plain_name(phrase.name)}.png"
-        write_strips(job.project, path, [phrase], look, inputs=job.inputs)
+    phrases = chosen_phrases(job.project, job.phrases)
+    for name, phrase in zip(_strip_names(phrases), phrases, strict=True):
+        look_for_stop()
+        write_strips(job.project, folder / name, [phrase], look)
+
+
+def _caption_names(packet: Packet) -> list[tuple[str, int, str]]:
+    """Each file's kind, pace and name."""
+    endings = {"captions": ".vtt", "chapters": ".txt"}
+    return [(kind, pace, f"{kind}-{pace}{ending}") for pace in packet.paces for kind, ending in endings.items()]
 
 
 def _captions(job: _Job) -> None:
-    make_folder(job.folder / "captions")
-    for pace in job.packet.paces:
+    folder = job.folder / _CAPTIONS
+    make_folder(folder)
+    for kind, pace, name in _caption_names(job.packet):
         beside = replace(job.beside, pace=float(pace))
-        for kind, ending in (("captions", ".vtt"), ("chapters", ".txt")):
-            name = f"{kind}-{pace}{ending}"
-            write_bytes(
-                job.folder / "captions" / name, render(job.project, kind, job.phrases, beside, ending=ending)
-            )  # fmt: skip
+        FRESH.write(folder / name, render(job.project, kind, job.phrases, beside, ending=Path(name).suffix))
 
 
 def _lesson(job: _Job) -> None:
     neck = job.packet.look.neck
     write_lesson_page(
-        job.project, job.path("-lesson.html"), job.phrases, audio=job.audio if job.packet.recording else None,
-        dialect=job.packet.dialect, left_handed=neck is not None and neck.left_handed, inputs=job.inputs,
+        job.project, job.path(_LESSON), job.phrases, audio=job.audio if job.packet.recording else None,
+        dialect=job.packet.dialect, left_handed=neck is not None and neck.left_handed,
     )  # fmt: skip
 
 
+_EXPORTS = {
+    Part.PAGES: ("pdf", ".pdf"), Part.TEXT: ("text", ".txt"), Part.SCORE: ("musicxml", ".musicxml"),
+    Part.MIDI: ("midi", ".mid"),
+}  # fmt: skip
+"""Parts that are an export each: its kind and ending."""
+
 _WRITERS: dict[Part, Callable[[_Job], None]] = {
-    Part.PAGES: lambda job: _export(job, "pdf", ".pdf"), Part.TEXT: lambda job: _export(job, "text", ".txt"),
-    Part.SCORE: lambda job: _export(job, "musicxml", ".musicxml"), Part.MIDI: lambda job: _export(job, "midi", ".mid"),
+    **{part: partial(_export, part=part) for part in _EXPORTS},
     Part.SOUNDS: _sounds, Part.STRIPS: _strips, Part.CAPTIONS: _captions, Part.LESSON: _lesson,
 }  # fmt: skip

@@ -19,7 +19,7 @@ from notcher.app.commands.versions import give_version
 from notcher.app.fields import Field
 from notcher.app.rooms.ids import COLLECT, NOTCH
 from notcher.app.rooms.room import Around, RoomView
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.latest import Latest
 from notcher.app.widgets import button, quiet_label
 from notcher.collect.copied import copied
@@ -186,9 +186,9 @@ class CollectRoom(RoomView):
             return
         index = self._index
 
-        def work(report: Report, stop: Stop) -> Refreshed:
+        def work(report: Report) -> Refreshed:
             what = tr("Reading projects")
-            return index.refresh(folder, report=lambda k, n: report(what, k / max(1, n)), stop=stop)
+            return index.refresh(folder, report=lambda k, n: report(what, k / max(1, n)))
 
         self._tasks.runner.run(
             tr("Reading projects"), work, self._refreshed, stopped=tr("stopped; what was read stays"),
@@ -247,7 +247,7 @@ class CollectRoom(RoomView):
         path, phrase = self._desk.session.path if self._desk.session.is_open else None, self._desk.phrase
         but = (path.absolute(), phrase.id) if path is not None and phrase is not None and query.like else None
         index = self._index
-        self._searching.start(lambda _, __: index.search(folder, query, but=but), self._found, self._not_refreshed)
+        self._searching.start(lambda _: index.search(folder, query, but=but), self._found, self._not_refreshed)
 
     def _found(self, hits: list[Hit]) -> None:
         self._hits = hits
@@ -326,7 +326,7 @@ class CollectRoom(RoomView):
             return
         into = self._desk.session.project
 
-        def work(_: Report, __: Stop) -> tuple[Note, ...]:
+        def work(_: Report) -> tuple[Note, ...]:
             source = project_file.load(hit.path)
             from_ = next((p for p in source.phrases if p.id == hit.phrase_id), None)
             if from_ is None:

@@ -25,7 +25,7 @@ from notcher.app.rooms.handout.packet_panel import PacketPanel
 from notcher.app.rooms.handout.sound_panel import SoundPanel
 from notcher.app.rooms.ids import HAND_OUT
 from notcher.app.rooms.room import Around, RoomView
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.latest import Latest
 from notcher.app.widgets import button, quiet_label
 from notcher.formats.export import BY_NAME, EXPORTS, With
@@ -352,7 +352,7 @@ class HandOutRoom(RoomView):
         self.state.setText(tr("Drawing the pages …"))
         beside = self.beside()
 
-        def work(_: Report, __: Stop) -> list[tuple[int, int, bytes]]:
+        def work(_: Report) -> list[tuple[int, int, bytes]]:
             from notcher.formats.export import render
             from notcher.formats.sheet.writers import page_images
 

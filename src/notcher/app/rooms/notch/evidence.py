@@ -231,7 +231,7 @@ class EvidencePanel(QWidget):
             self.weighed.setText(tr("The recording is not here, so nothing can be listened to again."))
             return
         self._listening.start(
-            lambda _, __: explain(audio, lead, note.onset, note.end),
+            lambda _: explain(audio, lead, note.onset, note.end),
             lambda found: self._found(found, note, project),
             self._desk.said.emit,
         )

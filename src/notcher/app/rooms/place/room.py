@@ -16,7 +16,7 @@ from notcher.app.rooms.notch.strand import StrandView
 from notcher.app.rooms.place.guitar import GuitarPanel
 from notcher.app.rooms.place.hand_line import HandLine
 from notcher.app.rooms.room import Around, RoomView
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.latest import Latest
 from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.app.widgets import button, quiet_label
@@ -218,7 +218,7 @@ class PlaceRoom(RoomView):
             return
         project, hand = self._desk.session.project, self._hand
 
-        def work(_: Report, __: Stop) -> list[PhrasePlace]:
+        def work(_: Report) -> list[PhrasePlace]:
             return places_of(project, phrase, most=_OFFERED, hand=hand)
 
         self._finding.start(work, self._found, lambda why: self._show_offers(why))
@@ -256,7 +256,7 @@ class PlaceRoom(RoomView):
         self.hands.show_hands(shown, picking(around(project, placed)))
         self.ahead.setText(ahead_words(project, placed, [o.hand for o in shown]))
         positions = [o.hand.position for o in shown]
-        self._gripping.start(lambda _, __: grips_under(project, notes, positions), self._show_grips)
+        self._gripping.start(lambda _: grips_under(project, notes, positions), self._show_grips)
         said = [tr("hand: {way}", way=way_words([o.hand.position for o in shown], most=6))]
         confirmed = sum(n.confirmed for n in notes)
         said.append(trn("{done} of {n} note confirmed", "{done} of {n} notes confirmed", len(notes), done=confirmed))

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QSpinBox,
 from notcher.app.commands import beats as verbs
 from notcher.app.desk import Desk
 from notcher.app.rooms.source.beat_strip import BeatStrip
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.latest import Latest
 from notcher.app.theme import Theme
 from notcher.app.widgets import button, quiet_label
@@ -112,7 +112,7 @@ class BeatPanel(QWidget):
         elif self._looked is None or self._looked[0] is not notes or self._looked[1] is not tempo:
             self._looked = notes, tempo
 
-            def work(_: Report, __: Stop) -> bool:
+            def work(_: Report) -> bool:
                 swung = find_swing([n.onset for n in notes], tempo) != EVEN
                 return falls_into_threes(places_of(notes, tempo), swung=swung)
 

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QSli
 from notcher.app.commands.sections import compare_isolations
 from notcher.app.desk import Desk
 from notcher.app.painted import PaintedView
-from notcher.app.tasks.jobs import Report, Stop
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.latest import Latest
 from notcher.app.theme import Theme, font
 from notcher.app.transport import LEAD, RECORDING, REST
@@ -308,7 +308,7 @@ class IsolatePanel(QWidget):
         start = max(0.0, (audio.duration - length) / 2)
         self.picture.show_profile(None, None, tr("finding out where sound sits …"))
 
-        def work(_: Report, __: Stop) -> _Profile:
+        def work(_: Report) -> _Profile:
             if survey(audio).flat:
                 if audio.channels == 1:
                     return tr("The recording has one channel: place tells nothing, only the band does.")

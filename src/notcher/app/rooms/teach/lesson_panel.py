@@ -13,10 +13,12 @@ from notcher.app.desk import Desk
 from notcher.app.lesson_run import SOURCES
 from notcher.app.rooms.teach.spin import Spin
 from notcher.app.shell.keysheet import shown_key
-from notcher.app.tasks.exporting import suggested_name
+from notcher.app.tasks.exporting import outputs_of, suggested_name
+from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.runner import Runner
 from notcher.app.theme import Theme
 from notcher.app.widgets import button, quiet_label
+from notcher.formats.outputs import Outputs
 from notcher.score.errors import NotcherError, ScoreError
 from notcher.score.learning import set_lesson
 from notcher.score.practice import FEWEST_MINUTES, MOST_MINUTES, Lesson
@@ -255,13 +257,6 @@ class LessonPanel(QWidget):
 
     # -- days ----------------------------------------------------------------------------------------------------
 
-    def _goal(self, ending: str, name: str) -> Path | None:
-        session = self._desk.session
-        folder = session.path.parent if session.path else Path.cwd()
-        suggestion = suggested_name(session.project, folder, ending, [])
-        path = self._runner.ask.save_file(tr("Write the file"), suggestion, f"{name} (*{ending})")
-        return None if path is None else path if path.suffix else path.with_name(path.name + ending)
-
     def write_calendar(self) -> None:
         """The days as an iCalendar file."""
         from notcher.formats.calendar import calendar
@@ -275,23 +270,32 @@ class LessonPanel(QWidget):
         self._write(".pdf", tr("Page"), lesson_pdf)
 
     def _write(self, ending: str, name: str, rendered: Callable[[Project, Spread], bytes]) -> None:
-        from notcher.formats.atomic import write_bytes
-
         session = self._desk.session
         if not session.is_open:
             return
+        project = session.project
         try:
-            found = spread(session.project, today=datetime.date.today())
+            found = spread(project, today=datetime.date.today())
             if not found.days:
                 raise ScoreError("the lesson has no steps yet; choose how it is made, or write a line")
-            goal = self._goal(ending, name)
-            if goal is None:
-                return
-            write_bytes(goal, rendered(session.project, found))
         except NotcherError as error:
             self._desk.said.emit(told(error))
             return
-        self._desk.said.emit(tr("written: {goal}", goal=goal))
+        folder = session.path.parent if session.path else Path.cwd()
+        suggestion = suggested_name(project, folder, ending, [])
+        path = self._runner.ask.save_file(tr("Write the file"), suggestion, f"{name} (*{ending})")
+        if path is None:
+            return
+        goal = path if path.suffix else path.with_name(path.name + ending)
+
+        def work(outputs: Outputs, _: Report) -> None:
+            outputs.check(goal)
+            outputs.write(goal, rendered(project, found))
+
+        self._runner.write(
+            tr("Writing {name}", name=goal.name), outputs_of(session, path), work,
+            lambda _: self._desk.said.emit(tr("written: {goal}", goal=goal)),
+        )  # fmt: skip
 
 
 def now_and_next(desk: Desk) -> str:
