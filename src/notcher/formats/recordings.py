@@ -60,7 +60,7 @@ def is_recording(path: Path, recording: Recording) -> bool:
 
 def find_recording(project: Project, project_path: Path) -> Found:
     """Look for the recording where the project says, then by its content in the folders of the project and of the
-    recording, in those in them, and in those beside them. Raises CancelledError when asked to stop."""
+    recording and in those in them. Raises CancelledError when asked to stop."""
     said = said_path(project, project_path)
     if said is None:
         return Found(State.NONE, None)
@@ -119,9 +119,7 @@ def _nearby(said: Path, project_path: Path) -> Iterator[Path]:
     """Files that end as the recording does, the nearest folders first, each once."""
     suffix, seen = said.suffix.lower(), {said.resolve()}
     folders = dict.fromkeys((project_path.resolve().parent, said.resolve().parent))
-    places = [(folder, pattern) for pattern in ("*", "*/*") for folder in folders]
-    places += [(folder.parent, "*/*") for folder in folders]
-    for folder, pattern in places:
+    for folder, pattern in [(folder, pattern) for pattern in ("*", "*/*") for folder in folders]:
         if not folder.is_dir():
             continue
         for candidate in islice(sorted(folder.glob(pattern)), _MOST_LOOKED_AT):
