@@ -66,14 +66,12 @@ def _soak(count: int, rng: random.Random, folder: Path) -> Soaked:
     from notcher.app import transport
     from notcher.app.commands import ALL
     from notcher.app.device import SilentClock
-    from notcher.app.memory import share_pools
     from notcher.app.rooms.table import ROOMS
     from notcher.app.settings import Settings
     from notcher.app.shell.window import Window
     from notcher.app.theme import load_fonts
     from notcher.demo_copy import demo_project
 
-    share_pools()
     vars(transport)["open_output"] = SilentClock
     # Its stubs know windows and keys by other types than it takes.
     hand: Any = Typed

@@ -67,6 +67,7 @@ def listen_kept(
     on_part: Callable[[Heard, float, float], None] | None = None,
     progress: Callable[[float], None] | None = None,
     confirmed: Sequence[Known] = (),
+    doubt: bool = True,
 ) -> tuple[Heard, str | None]:
     """As listener.listen, with frames kept on disk; also a sentence on what could not be kept, if so.
 
@@ -80,7 +81,7 @@ def listen_kept(
     heard = listen(
         audio, lead=lead, start=start, end=end, first=first, on_part=on_part, progress=progress,
         frames_found=lambda isolation, low, high: kept.find(sha256, isolation, low, high), frames_made=made,
-        confirmed=confirmed,
+        confirmed=confirmed, doubt=doubt,
     )  # fmt: skip
     return heard, trouble[0]
 
@@ -94,9 +95,10 @@ def take_heard(audio: Audio, *, progress: Callable[[float], None] | None = None)
             most=LONGEST_TAKE_S / 60, minutes=audio.duration / 60,
         )  # fmt: skip
     try:
-        return listen(audio, lead=Isolation(Seat.MIX), progress=progress)
+        heard = listen(audio, lead=Isolation(Seat.MIX), progress=progress)
     except AudioError:
         return None
+    return heard if heard.notes else None
 
 
 def take_in(path: Path, *, progress: Callable[[float], None] | None = None) -> Heard | None:
@@ -130,14 +132,15 @@ def measured_project(
     lead: Isolation = FIND_OUT,
     start: float = 0.0,
     end: float | None = None,
+    doubt: bool = True,
     progress: Progress | None = None,
 ) -> Project:
-    """A project with proposed notes and phrases from a decoded recording.
+    """A project with proposed notes and phrases from a decoded recording. doubt: as listener.listen has it.
 
     Raises AudioError where there is nothing to hear, CancelledError when asked to stop.
     """
     heard, _ = listen_kept(
-        audio, recording.sha256, lead=lead, start=start, end=end,
+        audio, recording.sha256, lead=lead, start=start, end=end, doubt=doubt,
         progress=(lambda x: progress(later("Listening"), x)) if progress else None,
     )  # fmt: skip
     empty = Project(recording, tuning=tuning, request=Request(title=title_of(Path(recording.path))))
@@ -432,7 +435,7 @@ def with_recording(score: Project, path: Path, *, progress: Progress | None = No
     """
     audio = load(path, progress=(lambda x: progress(later("Reading"), x)) if progress else None)
     recording = describe(path.resolve(), audio)
-    heard = measured_project(audio, recording, tuning=score.tuning, lead=score.lead, progress=progress)
+    heard = measured_project(audio, recording, tuning=score.tuning, lead=score.lead, doubt=False, progress=progress)
     lined = stopping.apart(lambda: line_up(score, heard.notes, recording))
     return replace(lined.over(heard), request=score.request, states=score.states), lined
 

@@ -145,7 +145,8 @@ def shown_window(bot: QtBot) -> Iterator[Driver]:
     window.activateWindow()
     yield Driver(window, bot)
     window.desk.transport.pause()
-    window._leaving = True
+    window._leaving = window._stopping = True
+    window.end_work()
     window.close()
     window.deleteLater()
     QApplication.processEvents()

@@ -1,13 +1,28 @@
 """Memory that is free again is given back, or used again: for a window that stays open all day."""
 
 import ctypes
+import functools
 import logging
+import time
+from typing import Any
 
 log = logging.getLogger(__name__)
 
 # From glibc's malloc.h.
 _M_MMAP_THRESHOLD, _M_ARENA_MAX = -3, -8
 _POOLS, _LARGE = 2, 1 << 20
+_APART_S = 2.0
+_given = 0.0
+
+
+@functools.cache
+def _glibc() -> Any:
+    """The C library, None where it is another."""
+    try:
+        return ctypes.CDLL("libc.so.6")
+    except OSError as error:
+        log.info("no pools of memory to share: %s", error)
+        return None
 
 
 def share_pools() -> None:
@@ -17,9 +32,15 @@ def share_pools() -> None:
     some 150 MB after a few thousand keys.
 
     Without glibc nothing is done. To be called before any thread is started."""
-    try:
-        glibc = ctypes.CDLL("libc.so.6")
+    if (glibc := _glibc()) is not None:
         glibc.mallopt(_M_ARENA_MAX, _POOLS)
         glibc.mallopt(_M_MMAP_THRESHOLD, _LARGE)
-    except (OSError, AttributeError) as error:
-        log.info("no pools of memory to share: %s", error)
+
+
+def give_back() -> None:
+    """Give back what is free between pieces that are in use: after work that took much, some hundred megabytes. For the
+    thread whose work is over; more often than every two seconds nothing is done."""
+    global _given
+    if (glibc := _glibc()) is not None and time.monotonic() - _given > _APART_S:
+        _given = time.monotonic()
+        glibc.malloc_trim(0)

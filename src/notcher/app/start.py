@@ -9,7 +9,6 @@ from types import TracebackType
 
 import platformdirs
 
-from notcher.app.memory import share_pools
 from notcher.app.screen import check_screen
 from notcher.score.errors import NotcherError
 from notcher.wording import tr
@@ -24,7 +23,6 @@ def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) 
     Raises NotcherError where there is no screen.
     """
     check_screen()
-    share_pools()
     if path is not None and not path.exists():
         raise NotcherError("there is no file '{path}'; check the name", path=path)
     from PyQt6.QtCore import QTimer

@@ -28,6 +28,10 @@ class SilentError(AudioError):
     """A sound file in which there is nothing but silence."""
 
 
+class NoLeadError(AudioError):
+    """No lead is told in a recording: a doubt, which whoever says where the lead sits puts aside."""
+
+
 class OnDisk:
     """Samples in an unnamed temporary file, which goes with this object; written once, then read from any thread.
 

@@ -1,6 +1,8 @@
 """Commands that measure, place, part and judge."""
 
 import argparse
+import contextlib
+from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -108,15 +110,11 @@ def _transcribe(options: argparse.Namespace) -> None:
     progress = Progress()
     with project_output(options, options.audio) as save:
         try:
-            project, warnings = transcribed(
-                options.audio,
-                tuning=tuning,
-                lead=Isolation.named(options.lead),
-                start=options.start,
-                end=options.end,
-                beat=not options.no_beat,
-                progress=progress,
-            )
+            with _lead_named():
+                project, warnings = transcribed(
+                    options.audio, tuning=tuning, lead=Isolation.named(options.lead), start=options.start,
+                    end=options.end, beat=not options.no_beat, progress=progress,
+                )  # fmt: skip
         finally:
             progress.done()
         save(project)
@@ -128,6 +126,21 @@ def _transcribe(options: argparse.Namespace) -> None:
         _offset(project.offset_cents),
     ]
     print(f"{options.output}: {'; '.join(said)}")
+
+
+@contextlib.contextmanager
+def _lead_named() -> Iterator[None]:
+    """Where no lead is told, the option that says where it sits is named."""
+    from notcher.audio.recording import NoLeadError
+
+    try:
+        yield
+    except NoLeadError as error:
+        names = ", ".join(name for name in NAMED_ISOLATIONS if name != "auto")
+        raise NoLeadError(
+            "no lead could be heard here; if one plays, say where it sits with --lead ({names}), or choose another "
+            "part of the recording", names=names,
+        ) from error  # fmt: skip
 
 
 def _offset(cents: float) -> str:
@@ -222,14 +235,11 @@ def _isolate(options: argparse.Namespace) -> None:
         raise FileFormatError("'{path}' cannot hold both the lead and the rest; name two files", path=options.rest)
     progress = Progress()
     try:
-        heard, warnings = isolated(
-            options.audio,
-            lead=Isolation.named(options.lead),
-            out=options.output,
-            rest=options.rest,
-            outputs=outputs,
-            progress=progress,
-        )
+        with _lead_named():
+            heard, warnings = isolated(
+                options.audio, lead=Isolation.named(options.lead), out=options.output, rest=options.rest,
+                outputs=outputs, progress=progress,
+            )  # fmt: skip
     finally:
         progress.done()
     for warning in warnings:

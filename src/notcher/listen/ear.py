@@ -84,6 +84,8 @@ def _network() -> Any:
     onnxruntime = network_runtime()
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = 2
+    # The arena keeps what the largest block once took, for as long as the program runs.
+    options.enable_cpu_mem_arena = False
     options.add_session_config_entry("session.intra_op.allow_spinning", "0")
     model = resources.files("notcher").joinpath("data/ear.onnx").read_bytes()
     return onnxruntime.InferenceSession(model, options, providers=["CPUExecutionProvider"])

@@ -8,7 +8,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from notcher.audio.recording import Audio, AudioError
+from notcher.audio.recording import Audio, AudioError, NoLeadError
 from notcher.audio.survey import survey
 from notcher.listen.chosen import chosen_of
 from notcher.listen.contour import Trace, runs
@@ -35,7 +35,7 @@ log = logging.getLogger(__name__)
 
 NO_LEAD = Clause(
     "no lead could be heard here; choose another part of the recording, or say where the lead sits "
-    "(everywhere, centre, left, right or on both sides)"
+    "(everywhere, in the centre, left, right or on both sides)"
 )
 # Confidence and level from which a stretch in a mix counts as the lead: for a note, and for the contour that is shown.
 _A_NOTE, _A_TRACE = (0.5, 17.0), (0.15, 36.0)
@@ -79,15 +79,18 @@ def listen(
     frames_found: Callable[[Isolation, float, float], Frames | None] | None = None,
     frames_made: Callable[[Frames, float, float], None] | None = None,
     confirmed: Sequence[Known] = (),
+    doubt: bool = True,
 ) -> Heard:
     """Measure a recording from start to end seconds.
 
     first: a time that is in view, to be measured before the rest; on_part gets what is heard after it as soon as that
     is known, with the times between which, and then more around it. frames_found and frames_made look for frames
     measured earlier, and take those measured now; both get times in seconds. confirmed: what the person decided
-    already, from which what is still open is judged.
+    already, from which what is still open is judged. doubt: whether a lead may be missing at all, where nobody says its
+    place.
 
-    Raises AudioError where the stretch holds no sound or no lead can be heard in it, CancelledError when asked to stop.
+    Raises NoLeadError where no lead can be heard and nobody said that there is one, AudioError where the stretch holds
+    no sound, CancelledError when asked to stop.
     """
     end = audio.duration if end is None else min(end, audio.duration)
     if not 0 <= start < end:
@@ -97,8 +100,10 @@ def listen(
             end=end,
             duration=audio.duration,
         )
-    asked, found = lead.seat, apart(partial(survey, audio, start, end))
-    if asked is Seat.AUTO:
+    # Whoever says where the lead sits knows that there is one.
+    doubted = lead.seat is Seat.AUTO and doubt
+    found = apart(partial(survey, audio, start, end))
+    if lead.seat is Seat.AUTO:
         lead = apart(partial(propose_isolation, audio, found))
     frames = frames_found(lead, start, end) if frames_found else None
     if frames is None:
@@ -115,11 +120,21 @@ def listen(
         assert frames is not None
         if frames_made:
             frames_made(frames, start, end)
-    heard = apart(partial(read_frames, frames, confirmed))
-    # Whoever says where the lead sits knows that there is one.
-    if asked is Seat.AUTO and not frames.alone and not _is_a_lead(frames, heard):
-        raise AudioError(NO_LEAD)
+    try:
+        heard = apart(partial(read_frames, frames, confirmed))
+    except NoLeadError:
+        if doubted:
+            raise
+        return _nothing(frames)
+    if doubted and not frames.alone and not _is_a_lead(frames, heard):
+        raise NoLeadError(NO_LEAD)
     return heard
+
+
+def _nothing(frames: Frames) -> Heard:
+    """What is heard where nothing is a note."""
+    silent = replace(frames.trace, cents=np.full_like(frames.trace.cents, np.nan))
+    return Heard((), silent, Offset(0.0, 0.0, 0), frames.lead)
 
 
 def _is_a_lead(frames: Frames, heard: Heard) -> bool:
@@ -172,7 +187,7 @@ def read_frames(frames: Frames, known: Sequence[Known] = ()) -> Heard:
     candidates, repeats = without_repeats(frames, scene.candidates, offset, delay)
     notes, gaps, left = chosen_of(frames, scene.trace, candidates, offset, known)
     if not notes:
-        raise AudioError(NO_LEAD)
+        raise NoLeadError(NO_LEAD)
     notes = with_figures(frames, with_techniques(frames, notes, offset, delay))
     trace = silenced(reconciled(scene.ringing, notes, offset, frames.ear), repeats, notes, offset)
     return Heard(tuple(notes), trace, scene.offset, frames.lead, gaps, left, delay)
@@ -187,7 +202,7 @@ def candidates_in(frames: Frames) -> Scene:
     segments = [s for s in segments if _is_pitched(frames.trace, s, least)]
     segments = _of_the_lead(trace, segments, *(_ALONE_NOTE if frames.alone else _A_NOTE), alone=frames.alone)
     if not segments:
-        raise AudioError(NO_LEAD)
+        raise NoLeadError(NO_LEAD)
     offset = offset_of(trace, segments)
     notes = read_notes(trace, segments, frames.energy, frames.ear, offset, alone=frames.alone)
     notes = with_taps(with_other_strings(frames, trace, notes, offset.cents))

@@ -45,6 +45,8 @@ def _network() -> Any:
     output = _field(12, _field(1, _LOGITS.encode()) + float_tensor)
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = 2
+    # The arena keeps what the largest block once took, for as long as the program runs.
+    options.enable_cpu_mem_arena = False
     options.add_session_config_entry("session.intra_op.allow_spinning", "0")
     return onnxruntime.InferenceSession(model + _field(7, output), options, providers=["CPUExecutionProvider"])
 

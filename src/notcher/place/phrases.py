@@ -142,6 +142,8 @@ def take_place(project: Project, phrase: Phrase, places: Sequence[Place]) -> Pro
         raise ScoreError("there are no notes in this phrase")
     put: dict[str, Note] = {}
     for k, (n, (string, fret)) in enumerate(zip(notes, places, strict=True)):
+        if replace(n, string=string, fret=fret).pitch(project.tuning) != n.pitch(project.tuning):
+            raise ScoreError("the phrase was changed meanwhile; look at its places again")
         if n.confirmed or (n.held and k):
             continue
         moved = (n.string, n.fret) != (string, fret)

@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 from notcher.app.collector import Collector
 from notcher.app.commands import with_rooms
 from notcher.app.desk import Desk
+from notcher.app.memory import share_pools
 from notcher.app.pedals import Pedals
 from notcher.app.rooms.room import Around, Room, RoomView
 from notcher.app.rooms.table import ROOMS
@@ -56,6 +57,7 @@ class Window(QMainWindow):
 
     def __init__(self, settings: Settings | None = None, rooms: tuple[Room, ...] = ROOMS) -> None:
         super().__init__()
+        share_pools()
         self.settings = settings or Settings.load()
         self.setWindowTitle("Notcher")
         self.resize(1280, 800)

@@ -8,6 +8,7 @@ from typing import Any, Generic, TypeVar
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, QThread, pyqtSignal
 
+from notcher.app.memory import give_back
 from notcher.score.errors import NotcherError
 from notcher.stopping import CancelledError, look_for_stop, stoppable
 from notcher.wording import told, tr
@@ -77,6 +78,7 @@ class Job(QThread, Generic[T]):
                 self.stopped.emit()
             else:
                 self.done.emit(result)
+        give_back()
 
 
 def running() -> "tuple[Job[Any], ...]":

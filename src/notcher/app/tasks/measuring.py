@@ -1,12 +1,16 @@
 """Measuring the recording: its notes, its beats, and phrases that come again."""
 
+from collections.abc import Callable
 from dataclasses import replace
 
 from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.runner import Runner
+from notcher.audio.recording import NoLeadError
 from notcher.listen.listener import Heard
 from notcher.score.alike import Alike
 from notcher.score.chords import with_heard
+from notcher.score.errors import NotcherError
+from notcher.score.isolation import Isolation
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap
@@ -80,9 +84,42 @@ class Measuring:
                 self.hear_chords(quietly=True)
 
         job = self._runner.run(
-            tr("Listening"), work, done, stopped=tr("measuring was stopped; what is written stays as it is")
-        )
+            tr("Listening"), work, done, stopped=tr("measuring was stopped; what is written stays as it is"),
+            failed=lambda why: self._failed(why, job.error, stretch, fresh=fresh),
+        )  # fmt: skip
         job.part.connect(first_part)
+
+    def _failed(
+        self, why: str, error: NotcherError | None, stretch: tuple[float, float] | None, *, fresh: bool
+    ) -> None:  # fmt: skip
+        if not isinstance(error, NoLeadError):
+            self._desk.said.emit(why)
+            return
+        self._ask_for_lead(stretch)
+        if fresh and self._desk.session.project.tempo is None:
+            self.find_beats(quietly=True)
+
+    def _ask_for_lead(self, stretch: tuple[float, float] | None) -> None:
+        """The doubt is said, and stops nobody: whoever hears the lead says where it sits, or listens anyway."""
+        wanted = self._desk.session.document
+
+        def listen_to(name: str) -> Callable[[], None]:
+            def answer() -> None:
+                if self._desk.session.is_open and self._desk.session.document is wanted:
+                    lead = Isolation.named(name)
+                    self._desk.session.edit(tr("Where the lead sits"), lambda p: replace(p, lead=lead))
+                    self.measure(stretch)
+
+            return answer
+
+        self._desk.offered.emit(
+            tr("I am not sure that a lead guitar plays here. Where does it sit?"),
+            [
+                (tr("Listen anyway"), listen_to("mix")), (tr("In the centre"), listen_to("centre")),
+                (tr("Left"), listen_to("left")), (tr("Right"), listen_to("right")),
+                (tr("On both sides"), listen_to("sides")), (tr("Leave it"), lambda: None),
+            ],
+        )  # fmt: skip
 
     def _take_heard(
         self, heard: Heard, placed: "list[Note] | None", start: float, end: float, *, merge: int, phrases: bool

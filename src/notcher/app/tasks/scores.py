@@ -77,7 +77,7 @@ class Scores(QObject):
             sound = decoded(path, report)
             assert sound.recording is not None
             heard = measured_project(
-                sound.audio, sound.recording, tuning=score.tuning, lead=score.lead, progress=report
+                sound.audio, sound.recording, tuning=score.tuning, lead=score.lead, doubt=False, progress=report
             )
             recording = sound.recording
             return sound, heard, apart(lambda: line_up(score, heard.notes, recording))

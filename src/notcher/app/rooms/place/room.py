@@ -49,6 +49,7 @@ class PlaceRoom(RoomView):
         self._desk, self._settings = around.desk, around.settings
         desk, theme = around.desk, around.theme
         self._offers: list[PhrasePlace] = []
+        self._offered_for: tuple[Note, ...] = ()
         self._looked_at: int | None = None
         self._finding: Latest[list[PhrasePlace]] = Latest(self)
         self._gripping: Latest[list[tuple[Chord, Grip]]] = Latest(self)
@@ -216,12 +217,12 @@ class PlaceRoom(RoomView):
         if phrase is None:
             self._finding.forget()
             return
-        project, hand = self._desk.session.project, self._hand
+        project, hand, notes = self._desk.session.project, self._hand, self._notes(phrase)
 
         def work(_: Report) -> list[PhrasePlace]:
             return places_of(project, phrase, most=_OFFERED, hand=hand)
 
-        self._finding.start(work, self._found, lambda why: self._show_offers(why))
+        self._finding.start(work, lambda found: self._found(found, notes), lambda why: self._show_offers(why))
 
     def _notes(self, phrase: Phrase | None) -> tuple[Note, ...]:
         return self._desk.session.project.notes_between(phrase.start, phrase.end) if phrase is not None else ()
@@ -269,8 +270,8 @@ class PlaceRoom(RoomView):
         self.grips.setText(grips_words(found, shift=shift or 0))
         self.grips.setVisible(bool(found))
 
-    def _found(self, offers: list[PhrasePlace]) -> None:
-        self._offers = offers
+    def _found(self, offers: list[PhrasePlace], notes: tuple[Note, ...]) -> None:
+        self._offers, self._offered_for = offers, notes
         self._show_offers("")
 
     def _show_offers(self, said: str) -> None:
@@ -299,6 +300,8 @@ class PlaceRoom(RoomView):
 
     def look_or_take(self, k: int) -> None:
         """Show an offer on the neck; the same one again takes it."""
+        if self._is_stale(k):
+            return
         if self._looked_at == k:
             self.take_offer(k)
             return
@@ -311,6 +314,15 @@ class PlaceRoom(RoomView):
         self._show_on_neck(shown, offered=True)
         self._show_offers("")
 
+    def _is_stale(self, k: int) -> bool:
+        """Whether an offer is gone, or was made for other notes than the phrase has now; then it is looked again."""
+        phrase = self._desk.phrase
+        if k < len(self._offers) and self._notes(phrase) == self._offered_for:
+            return False
+        self._desk.said.emit(tr("the phrase has changed; its places are looked for again"))
+        self.refresh()
+        return True
+
     def _take_looked_at(self) -> None:
         if self._looked_at is not None:
             self.take_offer(self._looked_at)
@@ -320,6 +332,8 @@ class PlaceRoom(RoomView):
         phrase = self._desk.phrase
         if phrase is None or k >= len(self._offers):
             self._desk.said.emit(tr("there are not so many places to choose from"))
+            return
+        if self._is_stale(k):
             return
         take(self._desk, phrase, self._offers[k])
 
@@ -331,7 +345,7 @@ class PlaceRoom(RoomView):
             return
         project = self._desk.session.project
         notes = self._notes(phrase)
-        if self._looked_at is not None:
+        if self._looked_at is not None and not self._is_stale(self._looked_at):
             places = self._offers[self._looked_at].places
             notes = tuple(replace(n, string=s, fret=f) for n, (s, f) in zip(notes, places, strict=True))
         there = replace(project, notes=()).with_notes(notes)
