@@ -7,6 +7,7 @@ tables that hold it. docs/WORDING.md tells how a language is added.
 """
 
 import ast
+import functools
 import sys
 from collections.abc import Iterator
 from pathlib import Path
@@ -19,15 +20,24 @@ PACKAGE = ROOT / "src" / "notcher"
 CATALOGUES = PACKAGE / "wording" / "catalogues"
 TEMPLATE = CATALOGUES / "notcher.pot"
 GLOSSARY = ROOT / "docs" / "GLOSSARY.md"
-# What takes a pattern first.
-TAKES_ONE = frozenset(
-    {"tr", "later", "Clause", "NotcherError", "ScoreError", "FileFormatError", "LineError", "AudioError", "InUseError",
-     "ChangedOnDiskError", "LookingOnlyError"}
-)  # fmt: skip
 OWN = frozenset({PACKAGE / "wording" / "say.py", PACKAGE / "wording" / "catalogue.py"})
 """Where patterns come from others."""
 Found = tuple[str | tuple[str, str], str | None, str]
 """A pattern or a pair of them, the context of a term, and where it is."""
+
+
+@functools.cache
+def takes_one() -> frozenset[str]:
+    """What takes a pattern first: what says one, and every class of errors that a person is shown, wherever it is."""
+    bases: dict[str, set[str]] = {}
+    for path in PACKAGE.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.ClassDef):
+                bases.setdefault(node.name, set()).update(ast.unparse(b).rpartition(".")[2] for b in node.bases)
+    errors = {"NotcherError"}
+    while more := {name for name, of in bases.items() if of & errors} - errors:
+        errors |= more
+    return frozenset({"tr", "later", "Clause", *errors})
 
 
 def said_in(path: Path) -> Iterator[Found]:
@@ -40,9 +50,9 @@ def said_in(path: Path) -> Iterator[Found]:
         many = next((k.value for k in node.keywords if k.arg == "many"), None)
         if name == "trn":
             yield (_text(node.args[0]), _text(node.args[1])), None, where
-        elif many is not None and name in TAKES_ONE:
+        elif many is not None and name in takes_one():
             yield (_text(node.args[0]), _text(many)), None, where
-        elif name in TAKES_ONE:
+        elif name in takes_one():
             for text in _texts(node.args[0]):
                 yield text, None, where
         elif name == "term":

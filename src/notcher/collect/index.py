@@ -143,11 +143,16 @@ class Index:
             ) from error  # fmt: skip
         try:
             yield db
-        except sqlite3.Error as error:
+        except sqlite3.OperationalError as error:
             raise CollectError(
                 "the index of phrases cannot be used ({error}): another Notcher may be busy with it, or the disk full",
                 error=error,
             ) from error
+        except (sqlite3.DatabaseError, ValueError, TypeError, KeyError, IndexError) as error:
+            db.close()
+            with contextlib.suppress(OSError):
+                self.rebuild()
+            raise CollectError("the index of phrases was damaged and is gone now; read the folder again") from error
         finally:
             db.close()
 

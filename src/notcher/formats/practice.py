@@ -22,6 +22,7 @@ from notcher.formats.chosen import chosen_phrases
 from notcher.formats.errors import FileFormatError
 from notcher.formats.heading import title
 from notcher.formats.outputs import FRESH, Outputs
+from notcher.formats.printable import printable
 from notcher.harmony.band import Backing
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.project import Phrase, Project
@@ -185,10 +186,11 @@ def plain_name(name: str) -> str:
 
 
 def _tags(project: Project, phrase: Phrase, pace: int, number: int) -> dict[str, str]:
-    return {
+    tags = {
         "title": f"{phrase.name}, {pace} %", "artist": project.request.performer, "album": title(project),
         "tracknumber": str(number), "copyright": project.request.rights, "software": "Notcher",
     }  # fmt: skip
+    return {name: printable(text) for name, text in tags.items()}
 
 
 def _write(path: Path, sound: FloatArray, kind: str, tags: dict[str, str]) -> None:

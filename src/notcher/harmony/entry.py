@@ -8,6 +8,7 @@ from notcher.harmony.symbols import parse_chord, parse_key, symbol_text
 from notcher.score.chord import Chord
 from notcher.score.chords import chord_at, chord_end, set_chords, set_key
 from notcher.score.errors import ScoreError
+from notcher.score.limits import typed_whole
 from notcher.score.project import Project
 
 _AS_BARS = re.compile(r"(?:as|like|=)\s*(?:bars?)?\s*([0-9]+)(?:\s*(?:-|–|to)\s*([0-9]+))?", re.IGNORECASE)
@@ -86,7 +87,7 @@ def entered(project: Project, at: Stretch, text: str, *, german: bool = False) -
             project, parse_key(found[1], found[2], text, german=german), start=at.start if at.start > 0.05 else 0.0
         )
     if found := _AS_BARS.fullmatch(text):
-        return _as_bars(project, at, int(found[1]), int(found[2] or found[1]))
+        return _as_bars(project, at, typed_whole(found[1]), typed_whole(found[2] or found[1]))
     cells = text.split() if text.lower() != "no chord" else ["N.C."]
     if not cells:
         raise ScoreError("type a chord such as F#m7 or A/C#, N.C. for none, key F#m, or as bars 1-4")

@@ -18,6 +18,7 @@ from notcher.score.chords import chord_at, chord_end, key_at
 from notcher.score.errors import ScoreError
 from notcher.score.key import Key
 from notcher.score.legato import legato_mended
+from notcher.score.limits import typed_whole
 from notcher.score.note import Bend, Mark, Note
 from notcher.score.project import Project
 from notcher.score.spelling import Tone
@@ -56,12 +57,12 @@ def moved(project: Project, notes: Sequence[Note], text: str, *, german: bool = 
             text=said,
         )
     if found := _HALF.fullmatch(said):
-        by = int(found[1].replace(" ", "")) if found[1] else int(found[2]) * (1 if found[3].lower() == "up" else -1)
+        by = typed_whole(found[1]) if found[1] else typed_whole(found[2]) * (1 if found[3].lower() == "up" else -1)
         if not 0 < abs(by) <= _FARTHEST:
             raise ScoreError("a phrase is moved by 1 to {most} half steps, got {by}", most=_FARTHEST, by=by)
         return Moved(f"{by:+d}", _laid(project, notes, lambda p: p + by))
     if found := _STEP.fullmatch(said):
-        steps = int(found[1] or 1) * (1 if found[2].lower() == "up" else -1)
+        steps = typed_whole(found[1] or "1") * (1 if found[2].lower() == "up" else -1)
         return Moved(f"{steps:+d} in scale", _laid(project, notes, _by_steps(project, notes, steps)))
     if found := _KEY.fullmatch(said):
         key = parse_key(found[1], found[2], said, german=german)

@@ -13,6 +13,28 @@ MOST_PARTS = 20_000
 """Phrases, sections, versions, states: of each."""
 
 
+MOST_TYPED = 9
+"""Digits of a number that somebody types: more are a cat on the keyboard, or cost minutes to read."""
+
+
+def typed_whole(digits: str) -> int:
+    """A whole number from digits that somebody typed, a sign before them or not. Raises ScoreError."""
+    return int(_short(digits))
+
+
+def typed_number(digits: str) -> float:
+    """As typed_whole, with a point or a comma. Raises ScoreError."""
+    return float(_short(digits).replace(",", "."))
+
+
+def _short(digits: str) -> str:
+    clean = digits.replace(" ", "")
+    if sum(c.isdecimal() for c in clean) > MOST_TYPED:
+        raise ScoreError("{number}… is too large a number; write it with up to {most} digits",
+                         number=clean[:MOST_TYPED], most=MOST_TYPED)  # fmt: skip
+    return clean
+
+
 def check_time(seconds: float, what: str | Clause) -> None:
     """Raises ScoreError for a time that is no number, or beyond LONGEST_S either way. what: as the sentence begins."""
     if not -LONGEST_S <= seconds <= LONGEST_S:

@@ -4,6 +4,7 @@ import itertools
 import re
 
 from notcher.score.errors import ScoreError
+from notcher.score.limits import typed_number
 from notcher.teach.lesson import FASTEST_PACE, SLOWEST_PACE, clamp_pace
 
 _TYPED = re.compile(r"([+-]?)\s*(\d+(?:[.,]\d+)?)\s*(%|bpm)?", re.IGNORECASE)
@@ -21,7 +22,7 @@ def read_pace(text: str, *, bpm: float | None, now: float) -> float:
     found = _TYPED.fullmatch(text.strip().rstrip(","))
     if found is None:
         raise ScoreError("'{text}' is no pace; write it as 50 %, 46 bpm or +5", text=text)
-    value = float(found[2].replace(",", "."))
+    value = typed_number(found[2])
     in_bpm = (found[3] or "%").lower() == "bpm"
     if in_bpm and bpm is None:
         raise ScoreError("no beat is known here; write the pace in percent, or find the beat first")

@@ -17,6 +17,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from notcher.score.errors import ScoreError
+from notcher.score.limits import typed_number, typed_whole
 from notcher.score.practice import Lesson
 from notcher.score.project import Phrase, Project
 from notcher.teach.clicks import MOST_BREATH
@@ -95,7 +96,7 @@ def read_step(line: str) -> Step | None:
         return None
     pause = _PAUSE.fullmatch(text)
     if pause is not None:
-        seconds = int(pause[1]) * (60 if (pause[2] or "s").lower() == "min" else 1)
+        seconds = typed_whole(pause[1]) * (60 if (pause[2] or "s").lower() == "min" else 1)
         _within(seconds, 1, LONGEST_PAUSE_S, line)
         return Step(What.PAUSE, pause_s=seconds)
     first, *rest = (part.strip() for part in _parts(text))
@@ -113,11 +114,11 @@ def _parts(text: str) -> list[str]:
 def _target(text: str) -> Step:
     bars = _BARS.fullmatch(text)
     if bars is not None:
-        first = int(bars[1])
-        return Step(What.BARS, bars=(first, int(bars[2] or first)))
+        first = typed_whole(bars[1])
+        return Step(What.BARS, bars=(first, typed_whole(bars[2] or bars[1])))
     loop = _LOOP.fullmatch(text)
     if loop is not None:
-        start, end = (60 * int(loop[k]) + float(loop[k + 1]) for k in (1, 3))
+        start, end = (60 * typed_whole(loop[k]) + typed_number(loop[k + 1]) for k in (1, 3))
         if not start < end:
             raise ScoreError("a loop ends after it starts, got '{text}'", text=text)
         return Step(What.LOOP, times=(start, end))
@@ -141,21 +142,21 @@ def _with(step: Step, part: str, line: str) -> Step:
     low = part.lower()
     climb, pace, rounds, breath = (p.fullmatch(low) for p in (_CLIMB, _PACE, _ROUNDS, _BREATH))
     if climb is not None:
-        first, top, by = float(climb[1]), float(climb[2]), float(climb[3] or 10)
+        first, top, by = typed_number(climb[1]), typed_number(climb[2]), typed_number(climb[3] or "10")
         for percent in (first, top):
             _within(percent, SLOWEST_PACE, FASTEST_PACE, line)
         _within(by, 1, 50, line)
         return replace(step, pace=first, top=top, by=by)
     if pace is not None:
-        _within(float(pace[1]), SLOWEST_PACE, FASTEST_PACE, line)
-        return replace(step, pace=float(pace[1]))
+        _within(typed_number(pace[1]), SLOWEST_PACE, FASTEST_PACE, line)
+        return replace(step, pace=typed_number(pace[1]))
     if rounds is not None:
-        count = int(rounds[1] or rounds[3])
+        count = typed_whole(rounds[1] or rounds[3])
         _within(count, 1, MOST_ROUNDS, line)
         return replace(step, rounds=count, clean=rounds[2] == "clean")
     if breath is not None:
-        _within(int(breath[1]), 0, MOST_BREATH, line)
-        return replace(step, breath=int(breath[1]))
+        _within(typed_whole(breath[1]), 0, MOST_BREATH, line)
+        return replace(step, breath=typed_whole(breath[1]))
     if low in HEARD:
         return replace(step, heard=low)
     match low:

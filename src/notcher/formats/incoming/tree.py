@@ -1,6 +1,8 @@
 """An XML score as a tree, with whatever could do harm refused: entities, files beyond all measure, deep nesting."""
 
 import io
+import lzma
+import struct
 import zipfile
 import zlib
 from xml.etree import ElementTree as ET
@@ -12,6 +14,11 @@ from notcher.formats.errors import FileFormatError
 from notcher.formats.limits import DEEPEST, MOST_ELEMENTS, SCORE
 
 _CONTAINER = "META-INF/container.xml"
+# What zipfile and the decoders of its four codings (stored, deflate, bzip2, LZMA) raise for bytes that are not theirs.
+_DAMAGED = (
+    zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, NotImplementedError, RuntimeError, EOFError, OSError,
+    ValueError, IndexError, KeyError,
+)  # fmt: skip
 
 
 def score_tree(data: bytes) -> ET.Element:
@@ -64,7 +71,7 @@ def _unzipped(data: bytes) -> bytes:
                     "it names '{container}' as its score, which it does not hold", container=container
                 )
             return archive.read(container)
-    except (zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, EOFError, OSError, ValueError) as error:
+    except _DAMAGED as error:
         raise FileFormatError("its zip container is damaged ({error})", error=error) from error
 
 
