@@ -10,19 +10,20 @@ from benchmarks import mutations, soak
 SPOILED = 10_000
 _MUTATIONS = "import json,dataclasses;from benchmarks.mutations import judged;" \
     "print(json.dumps([dataclasses.asdict(j) for j in judged({count})]))"  # fmt: skip
-_SOAK = "import json,dataclasses;from benchmarks.soak import soak;print(json.dumps(dataclasses.asdict(soak({count}))))"
+_SOAK = "import json,dataclasses;from benchmarks.soak import soak;" \
+    "print(json.dumps(dataclasses.asdict(soak({count}, bars={bars}))))"  # fmt: skip
 
 
 def section(*, spoiled: int = SPOILED, steps: int = soak.COUNT) -> str:
     """Both measured, each in a process of its own: one limits its memory, the other starts the window."""
     files = [mutations.Judged(**j) for j in _measured(_MUTATIONS, spoiled)]
-    soaked = soak.Soaked(**_measured(_SOAK, steps))
+    soaked = {
+        what: soak.Soaked(**_measured(_SOAK, steps, bars=bars))
+        for what, bars in (("the demo", 0), (f"a score of {8 * soak.LONG_BARS} notes", soak.LONG_BARS))
+    }
     rows = "".join(
         f"| {j.kind} | {j.count} | {j.taken} | {j.count - j.taken - len(j.faults)} | {len(j.faults)} | {j.seconds:.0f} s |\n"
         for j in files
-    )
-    memory = ", ".join(
-        f"{mb:.0f} MB after {step}" for step, mb in soaked.megabytes[:: max(1, len(soaked.megabytes) // 5)]
     )
     return (
         "## Hardiness\n\n"
@@ -30,14 +31,19 @@ def section(*, spoiled: int = SPOILED, steps: int = soak.COUNT) -> str:
         f"elements swapped for absurd ones) and read with {mutations.MOST_MEMORY / 1e6:.0f} MB more memory and {mutations.LONGEST_S:g} seconds each "
         "(`python -m benchmarks.mutations`). Each must be taken or refused in one sentence.\n\n"
         "| kind | files | taken | refused | neither | in all |\n|---|---|---|---|---|---|\n" + rows + "\n"
-        f"Random keys, commands and clicks over all rooms of the real window with the demo (`python -m benchmarks.soak`): "
-        f"{soaked.steps} steps in {soaked.seconds:.0f} s, {len(soaked.errors)} errors raised, memory {soaked.growth:+.0f} MB "
-        f"since the first {soak.SETTLED_AFTER} ({memory}; most allowed {soak.MOST_GROWTH_MB:+.0f} MB).\n"
+        "Random keys, commands and clicks over all rooms of the real window (`python -m benchmarks.soak`), memory since the "
+        f"first {soak.SETTLED_AFTER} (most allowed {soak.MOST_GROWTH_MB:+.0f} MB):\n\n"
+        + "".join(_soaked(what, s) for what, s in soaked.items())
     )
 
 
-def _measured(script: str, count: int) -> Any:
+def _soaked(what: str, s: soak.Soaked) -> str:
+    memory = ", ".join(f"{mb:.0f} MB after {step}" for step, mb in s.megabytes[:: max(1, len(s.megabytes) // 5)])
+    return f"- {what}: {s.steps} steps in {s.seconds:.0f} s, {len(s.errors)} errors raised, {s.growth:+.0f} MB ({memory}).\n"
+
+
+def _measured(script: str, count: int, **more: int) -> Any:
     done = subprocess.run(
-        [sys.executable, "-c", script.format(count=count)], check=True, capture_output=True, text=True
+        [sys.executable, "-c", script.format(count=count, **more)], check=True, capture_output=True, text=True
     )  # fmt: skip
     return json.loads(done.stdout.splitlines()[-1])

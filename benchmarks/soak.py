@@ -1,7 +1,7 @@
-"""A soak: thousands of random keys, commands and clicks over all rooms of the real window, on the demo.
+"""A soak: thousands of random keys, commands and clicks over all rooms of the real window, on the demo or a long score.
 
 Nothing may be raised, and once the first thousand have loaded what there is to load, memory stays level: only what undo
-keeps may grow. Run: python -m benchmarks.soak [COUNT] [SEED]
+keeps may grow. Run: python -m benchmarks.soak [COUNT] [SEED] [BARS], with BARS a score of eight notes a bar.
 """
 
 import os
@@ -17,7 +17,9 @@ from types import TracebackType
 from typing import Any
 
 COUNT, SETTLED_AFTER = 20_000, 1_000
-MOST_GROWTH_MB = 120.0
+LONG_BARS = 88
+"""Of the long score: 704 notes."""
+MOST_GROWTH_MB = 150.0
 """What may be added after SETTLED_AFTER steps: undo keeps about 0.6 kB an edit, and glyphs, caches and the allocator
 their share."""
 _KEYS = "abcdefghijklmnopqrstuvwxyz0123456789,.[]=-'?/+"
@@ -49,16 +51,16 @@ def resident_mb() -> float:
     return int(Path("/proc/self/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE") / 1e6
 
 
-def soak(count: int = COUNT, *, seed: int = 1) -> Soaked:
-    """Drive the window offscreen, in folders of its own."""
+def soak(count: int = COUNT, *, seed: int = 1, bars: int = 0) -> Soaked:
+    """Drive the window offscreen, in folders of its own. bars: of a score, 0 for the demo."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     with tempfile.TemporaryDirectory() as folder:
         for name in ("STATE", "CONFIG", "DATA", "CACHE"):
             os.environ[f"XDG_{name}_HOME"] = f"{folder}/{name.lower()}"
-        return _soak(count, random.Random(seed), Path(folder))
+        return _soak(count, random.Random(seed), Path(folder), bars)
 
 
-def _soak(count: int, rng: random.Random, folder: Path) -> Soaked:
+def _soak(count: int, rng: random.Random, folder: Path, bars: int) -> Soaked:
     from PyQt6.QtCore import QPoint, Qt
     from PyQt6.QtTest import QTest as Typed
     from PyQt6.QtWidgets import QApplication
@@ -71,6 +73,8 @@ def _soak(count: int, rng: random.Random, folder: Path) -> Soaked:
     from notcher.app.shell.window import Window
     from notcher.app.theme import load_fonts
     from notcher.demo_copy import demo_project
+    from notcher.formats import project_file
+    from tests.formats.test_sheet import long_project
 
     vars(transport)["open_output"] = SilentClock
     # Its stubs know windows and keys by other types than it takes.
@@ -94,7 +98,11 @@ def _soak(count: int, rng: random.Random, folder: Path) -> Soaked:
     window.tasks.ask.save_file = lambda *_: folder / f"saved-{rng.randrange(3)}.notcher"
     window.close = lambda: False  # type: ignore[method-assign]
     window.show()
-    window.tasks.opening.open(demo_project())
+    opened = demo_project()
+    if bars:
+        opened = folder / "long.notcher"
+        project_file.save(long_project(bars), opened)
+    window.tasks.opening.open(opened)
     while window.tasks.busy:
         app.processEvents()
         time.sleep(0.01)
@@ -168,7 +176,8 @@ def _soak(count: int, rng: random.Random, folder: Path) -> Soaked:
 
 def main(argv: list[str]) -> int:
     """COUNT steps; 1 where anything was raised or memory grew."""
-    found = soak(int(argv[0]) if argv else COUNT, seed=int(argv[1]) if len(argv) > 1 else 1)
+    count, seed, bars = [*map(int, argv), *(COUNT, 1, 0)[len(argv) :]]
+    found = soak(count, seed=seed, bars=bars)
     for error, times in Counter(e.split(": ", 1)[1] for e in found.errors).most_common(20):
         print(f"{times} times: {error}")
     for line in found.errors[:5]:

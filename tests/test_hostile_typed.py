@@ -8,6 +8,7 @@ import lzma
 import os
 import sqlite3
 import zipfile
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -58,7 +59,7 @@ def test_numbers_beyond_all_measure_in_a_lesson(project: Project, line: str, num
 def test_numbers_beyond_all_measure_elsewhere(project: Project, number: str) -> None:
     at = Stretch(0.0, 2.0, None)
     notes = project.notes_between(0.0, 3.0)
-    tries = [
+    tries: list[Callable[[], object]] = [
         *(lambda t=t: entered(project, at, t) for t in (f"as bars {number}", f"as bars 1-{number}", f"C{number}",
                                                         number)),
         *(lambda t=t: moved(project, notes, t) for t in (f"+{number}", f"{number} frets down", f"{number} steps up",
@@ -121,7 +122,10 @@ def test_a_damaged_index_is_said_and_made_anew(project: Project, tmp_path: Path)
     whole = path.read_bytes()
     for k in range(100, len(whole), 997):
         path.write_bytes(whole[:k] + bytes(40) + whole[k + 40 :])
-        for attempt in (lambda: index.search(folder, read_query("bend")), lambda: index.refresh(folder)):
+        attempts: tuple[Callable[[], object], ...] = (
+            lambda: index.search(folder, read_query("bend")), lambda: index.refresh(folder),
+        )  # fmt: skip
+        for attempt in attempts:
             with contextlib.suppress(CollectError):
                 attempt()
         path.write_bytes(whole)

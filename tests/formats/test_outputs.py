@@ -209,8 +209,9 @@ def test_a_folder_that_fails_or_is_stopped_is_as_it_was(tmp_path: Path, monkeypa
     with pytest.raises(ZeroDivisionError):
         failing()
     from notcher.formats import outputs as module
+    from notcher.formats.atomic import put
 
-    put, calls = module.put, []
+    calls: list[Path] = []
 
     def full(partial: Path, goal: Path, *, over: bool) -> None:
         calls.append(goal)
