@@ -111,6 +111,7 @@ def style_sheet(t: Theme, scale: float = 1.0) -> str:
     QLabel[big="true"] {{ font-size: {22 * scale:.1f}pt; font-weight: 700; }}
     QLabel[head="true"] {{ font-size: {13 * scale:.1f}pt; font-weight: 700; }}
     QWidget#messages, QWidget#messages QLabel {{ background: {t.loop}; }}
+    QWidget#messages {{ border: 1px solid {t.quiet}; border-radius: 4px; }}
     QWidget#keysheet, QWidget#keysheet QLabel {{ background: {t.ground}; }}
     QPushButton, QToolButton, QComboBox, QLineEdit, QAbstractSpinBox {{
         background: {t.ground}; border: 1px solid {t.faint}; border-radius: 3px; padding: 3px 8px;

@@ -79,6 +79,6 @@ COMMANDS: tuple[Command, ...] = (
     Command("view.choice-1", "First answer to what is asked", ("F5",), "View", _ask("choice-1")),
     Command("view.choice-2", "Second answer", ("F6",), "View", _ask("choice-2")),
     Command("view.choice-3", "Third answer", ("F7",), "View", _ask("choice-3")),
-    Command("view.put-away", "Put away what is said or asked", ("F8",), "View", _ask("put-away")),
+    Command("view.put-away", "Dismiss message, or show the last one again", ("F8",), "View", _ask("put-away")),
     Command("view.keys", "Keys of this room", ("?", "F1"), "View", _ask("keys")),
 )  # fmt: skip

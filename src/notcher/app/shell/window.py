@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 from notcher.app.collector import Collector
 from notcher.app.commands import with_rooms
 from notcher.app.desk import Desk
+from notcher.app.fitting import USUAL, Fitted, first_size
 from notcher.app.memory import share_pools
 from notcher.app.pedals import Pedals
 from notcher.app.rooms.room import Around, Room, RoomView
@@ -60,7 +61,8 @@ class Window(QMainWindow):
         share_pools()
         self.settings = settings or Settings.load()
         self.setWindowTitle("Notcher")
-        self.resize(1280, 800)
+        screen = self.screen()
+        self.resize(first_size(screen.availableGeometry().size()) if screen is not None else USUAL)
         self.setAcceptDrops(True)
         self._collector = Collector(self)
         self.desk = Desk(self)
@@ -121,15 +123,17 @@ class Window(QMainWindow):
         keys = button(tr("Keys"), self._show_keys, tip="?")
         head.addWidget(keys)
         column.addLayout(head)
-        column.addWidget(self.messages)
         column.addWidget(self.work_bar)
         column.addWidget(self.overview)
         self.stack = QStackedWidget()
-        for view in self.views.values():
-            self.stack.addWidget(view)
+        self._frames = {room_id: Fitted(view) for room_id, view in self.views.items()}
+        for frame in self._frames.values():
+            self.stack.addWidget(frame)
         column.addWidget(self.stack, 1)
         column.addWidget(self.transport_bar)
         self.setCentralWidget(centre)
+        # Messages lie over what is there, so that nothing moves as they come and go.
+        self.messages.lie_over(centre, below=keys)
 
     def _make_actions(self) -> None:
         menus: dict[str, QMenu] = {}
@@ -234,6 +238,8 @@ class Window(QMainWindow):
     def _put_away(self) -> None:
         if self.messages.text:
             self.messages.clear()
+        elif self.messages.last:
+            self.messages.say(self.messages.last)
         else:
             self.messages.say(tr("nothing is said or asked just now"))
 
@@ -296,7 +302,7 @@ class Window(QMainWindow):
         for room, made in zip(self._rooms, self._room_buttons, strict=True):
             made.setChecked(room.id == room_id)
             if room.id == room_id:
-                self.stack.setCurrentWidget(self.views[room_id])
+                self.stack.setCurrentWidget(self._frames[room_id])
                 self.overview.setVisible(room.overview)
                 self.overview.framed = room.framed
         for command in self._commands.values():

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from notcher.app.commands import notes as verbs
+from notcher.app.fitting import Shared
 from notcher.app.rooms.notch.chord_line import ChordLine
 from notcher.app.rooms.notch.degree_line import DegreeLine
 from notcher.app.rooms.notch.evidence import EvidencePanel
@@ -23,6 +24,8 @@ from notcher.wording import tr
 
 # Pixels that the strands can spare for the field of chords.
 _FOR_CHORDS = 120
+# Pixels that panels under the strands have in any case.
+_FOR_PANELS = 96
 
 
 class NotchRoom(RoomView):
@@ -58,13 +61,13 @@ class NotchRoom(RoomView):
         column.setSpacing(0)
         column.addWidget(splitter, 1)
         self.say = SayPanel(desk, theme, around.settings)
-        column.addWidget(self.say)
         self.find_notes = FindPanel(desk, theme)
-        column.addWidget(self.find_notes)
         self.move_phrase = MovePanel(desk, theme)
-        column.addWidget(self.move_phrase)
         self.evidence = EvidencePanel(desk, theme)
-        column.addWidget(self.evidence)
+        self.below = Shared(least=_FOR_PANELS)
+        for panel in (self.say, self.find_notes, self.move_phrase, self.evidence):
+            self.below.add(panel)
+        column.addWidget(self.below)
         foot = quiet_label(
             tr(
                 "Tags: filled = confirmed, open = proposed, broken = under 60 %, ? = in doubt, dashed + = one may be "

@@ -63,9 +63,10 @@ class StrandView(PaintedView):
 
     add_wanted = pyqtSignal(float, int)
 
-    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None, *, least: int = 0) -> None:
+        """least: its least height in pixels, 0 for one that shows a whole tag on every string."""
         super().__init__(tr("Strand view: strings, notes and measured pitch over time"), parent)
-        self._desk, self._theme = desk, theme
+        self._desk, self._theme, self._least = desk, theme, least
         self._curve = Curve(None)
         self._curve_of: object = None
         self._onsets: list[float] = []
@@ -81,7 +82,7 @@ class StrandView(PaintedView):
         self._size_to_type()
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumSize(360, 300)
+        self.setMinimumWidth(360)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         desk.session.project_changed.connect(self._take_project)
         desk.session.selection_changed.connect(self.update)
@@ -106,6 +107,12 @@ class StrandView(PaintedView):
         """The parts that hold words grow with the type."""
         factor = font(BASE_POINTS).pointSizeF() / BASE_POINTS
         self._gutter, self._phrases, self._ruler = (round(v * factor) for v in (_GUTTER, _PHRASES, _RULER))
+        self._fit()
+
+    def _fit(self) -> None:
+        """No smaller than what shows a tag on every string, where nothing else was said."""
+        tags = self._phrases + self._ruler + _FOOT + round(self._strings * (_LEAST_TAG + 1))
+        self.setMinimumHeight(self._least or tags)
 
     # -- axis ----------------------------------------------------------------------------------------------------
 
@@ -157,6 +164,7 @@ class StrandView(PaintedView):
 
     def _take_project(self) -> None:
         session = self._desk.session
+        self._fit()
         if session.is_open:
             project = session.project
             if project.contour is not self._curve_of:

@@ -6,7 +6,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from notcher.app.desk import Desk
 from notcher.app.painted import PaintedView
 from notcher.app.settings import Settings
-from notcher.app.theme import Theme, font
+from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.formats.line import DIALECTS, written_line
 from notcher.score.note import Note, strikes
 from notcher.score.said import said_of
@@ -23,7 +23,7 @@ class CueLine(PaintedView):
         super().__init__(tr("The phrase in words"))
         self._desk, self._theme, self._settings = desk, theme, settings
         self._cues: list[tuple[list[Note], str]] = []
-        self.setFixedHeight(_ROW * _ROWS + 4)
+        self._size_to_type()
         desk.phrase_changed.connect(self._write)
         desk.session.project_changed.connect(self._write)
         desk.transport.moved.connect(lambda _: self.update())
@@ -31,7 +31,13 @@ class CueLine(PaintedView):
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self._theme = theme
+        self._size_to_type()
         self.update()
+
+    def _size_to_type(self) -> None:
+        """A row is as high as its type."""
+        self._row = round(_ROW * font(BASE_POINTS).pointSizeF() / BASE_POINTS)
+        self.setFixedHeight(self._row * _ROWS + 4)
 
     def showEvent(self, event: object) -> None:
         self._write()
@@ -79,5 +85,5 @@ class CueLine(PaintedView):
                 shown = k == lit and self._desk.transport.playing
                 painter.setFont(bold if shown else plain)
                 painter.setPen(t.color("head" if shown else "ink"))
-                painter.drawText(QPointF(x, _ROW * (r + 0.75)), words)
+                painter.drawText(QPointF(x, self._row * (r + 0.75)), words)
                 x += metrics.horizontalAdvance(words) + _GAP

@@ -7,6 +7,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QLabel, QVBoxLayout
 
+from notcher.app.fitting import Shared
 from notcher.app.neck import NeckView, on_neck
 from notcher.app.neck_chords import NeckChords
 from notcher.app.rooms.ids import TEACH
@@ -39,6 +40,8 @@ from notcher.wording.take import marks_kept, marks_of
 _TOLD_S = (0.5, 1.2)
 # Pixels beside and between what stands under the tab.
 _MARGINS = 56
+# Pixels that panels under the tab have in any case.
+_FOR_PANELS = 130
 
 
 class TeachRoom(RoomView):
@@ -90,23 +93,25 @@ class TeachRoom(RoomView):
         column.addLayout(beside, 4)
         self.cue = CueLine(desk, theme, around.settings)
         self.cue.setVisible(around.settings.cue)
-        column.addWidget(self.cue)
+        self.below = Shared(least=_FOR_PANELS)
+        self.below.add(self.cue)
         self.take = TakeDesk(desk, around.tasks.runner, around.settings)
         self.take.said.connect(desk.said)
         self.take.changed.connect(self._show_take)
         self.take_bar = TakeBar(desk, self.take, around.tasks.runner, theme)
         self.take_bar.setVisible(around.settings.takes)
-        column.addWidget(self.take_bar)
+        self.below.add(self.take_bar)
         self.words = WordsPanel(desk)
-        column.addWidget(self.words)
+        self.below.add(self.words)
         self.pedals = PedalPanel(around.pedals)
-        column.addWidget(self.pedals)
+        self.below.add(self.pedals)
         desk.lesson.listens = around.settings.takes
         desk.transport.moved.connect(self._tell)
         self._settings = around.settings
         self.neck = NeckView(theme, around.settings, large=True)
         self.neck.setVisible(around.settings.neck_in_teach)
-        column.addWidget(self.neck, 6)
+        self.below.add(self.neck, 1)
+        column.addWidget(self.below, 6)
         self._neck_chords = NeckChords(desk, self.neck)
         steps = QHBoxLayout()
         self.previous = button(tr("Phrase before"), lambda: desk.step_phrase(-1), tip=shown_key("PgUp"))
