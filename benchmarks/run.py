@@ -25,6 +25,7 @@ from benchmarks import (
     places,
     references,
     speed,
+    stops,
     takes,
     techniques,
 )
@@ -364,7 +365,8 @@ SECTIONS: tuple[tuple[str, Callable[[], str]], ...] = (
     ("figures", figures.section),
     ("isolation", isolation.section), ("takes", takes.section), ("demo", _demo_section), ("rhythm", _rhythm), ("places", places.section),
     ("keys", _keys),
-    ("speed", _speed), ("handing out", handout.section), ("hardiness", hardiness.section), ("how to read it", _reading),
+    ("speed", _speed), ("handing out", handout.section), ("hardiness", hardiness.section), ("stopping", stops.section),
+    ("how to read it", _reading),
 )  # fmt: skip
 """What the page holds, a row a section."""
 

@@ -64,6 +64,7 @@ def _soak(count: int, rng: random.Random, folder: Path, bars: int) -> Soaked:
     from PyQt6.QtCore import QPoint, Qt
     from PyQt6.QtTest import QTest as Typed
     from PyQt6.QtWidgets import QApplication
+    from tests.formats.test_sheet import long_project
 
     from notcher.app import transport
     from notcher.app.commands import ALL
@@ -74,7 +75,6 @@ def _soak(count: int, rng: random.Random, folder: Path, bars: int) -> Soaked:
     from notcher.app.theme import load_fonts
     from notcher.demo_copy import demo_project
     from notcher.formats import project_file
-    from tests.formats.test_sheet import long_project
 
     vars(transport)["open_output"] = SilentClock
     # Its stubs know windows and keys by other types than it takes.

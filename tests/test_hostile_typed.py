@@ -151,11 +151,12 @@ def test_the_newest_session_comes_first_after_the_clock_went_back(project: Proje
     project_file.save(project, path)
     for k in range(3):
         document = Document(project, path)
-        document.edit(lambda p, k=k: replace(p, offset_cents=float(k)), label="tune")
+        tuned = replace(project, offset_cents=float(k + 1))
+        document.edit(lambda _, tuned=tuned: tuned, label="tune")  # type: ignore[misc]
         document.close(discard=False)
         newest = max(recovery_folder().glob("*.jsonl"), key=lambda p: p.stat().st_ctime_ns)
         os.utime(newest, (1e9 - k * 1e6, 1e9 - k * 1e6))
-    assert [left.recovered.project.offset_cents for left in left_behind()] == [2.0, 1.0, 0.0]
+    assert [left.recovered.project.offset_cents for left in left_behind()] == [3.0, 2.0, 1.0]
     old = journals(path)[0].with_name(journals(path)[0].name.split("-")[0] + "-0123456789ab.jsonl")
     old.write_bytes(journals(path)[0].read_bytes())
     assert journals(path)[-1] == old, "one of an older Notcher, which did not count"

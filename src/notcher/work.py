@@ -8,6 +8,7 @@ import itertools
 import math
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -41,6 +42,7 @@ from notcher.score.measured import Measured
 from notcher.score.note import LEGATO, Attack, Mark, Note, struck_together
 from notcher.score.pitch import PitchName, harmonic_rise
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Version, phrase_number
+from notcher.score.tempo import TempoMap
 from notcher.score.tuning import STANDARD, Tuning
 from notcher.score.versions import of_the_recording, show_version, shown_as
 from notcher.teach.phrasing import propose_phrases
@@ -325,15 +327,20 @@ def transcribed(
         audio, describe(path.resolve(), audio), tuning=tuning, lead=lead, start=low, end=high, progress=progress
     )
     if beat:
-        from notcher.listen.beats import guess_beats
-
         if progress:
             progress(later("Finding the beat"), 0.0)
-        project = project.with_tempo(guess_beats(audio))
+        project = project.with_tempo(stopping.apart(lambda: _beats(audio)))
     if progress:
         progress(later("Hearing the chords"), 0.0)
-    project = with_harmony(project, audio)
-    return project, audio.warnings
+    measured = project
+    return stopping.apart(lambda: with_harmony(measured, audio)), audio.warnings
+
+
+def _beats(audio: Audio) -> TempoMap | None:
+    # Loaded only for what has a beat: it takes seconds.
+    from notcher.listen.beats import guess_beats
+
+    return guess_beats(audio)
 
 
 def with_harmony(project: Project, audio: Audio) -> Project:
@@ -362,7 +369,7 @@ def isolated(
     heard, _ = listen_kept(
         audio, file_hash(path), lead=lead, progress=(lambda x: progress(later("Measuring"), x)) if progress else None
     )
-    apart = Parted(audio, lines_heard(heard), heard.lead)
+    split = stopping.apart(lambda: Parted(audio, lines_heard(heard), heard.lead))
     channels = audio.kept.shape[0]
     with contextlib.ExitStack() as files:
         writers = [files.enter_context(sound_file(p, channels, outputs)) for p in (out, rest) if p is not None]
@@ -372,7 +379,7 @@ def isolated(
             upto = min(audio.duration, at + BLOCK_S)
             for number, write in enumerate(writers):
                 stopping.look_for_stop()
-                write(apart.between(at, upto, rest=number > 0))
+                write(stopping.apart(partial(split.between, at, upto, rest=number > 0)))
     return heard, audio.warnings
 
 

@@ -46,11 +46,7 @@ def interruptible(work: Callable[[], T]) -> T:
     thread.start()
     with _asked_to_end(stop):
         while thread.is_alive():
-            try:
-                thread.join(_LOOK_S)
-            except KeyboardInterrupt:
-                # However often it is pressed: what was begun is cleared away first, which takes a moment.
-                stop.set()
+            thread.join(_LOOK_S)
     if errors:
         raise errors[0]
     return results[0]
@@ -58,11 +54,14 @@ def interruptible(work: Callable[[], T]) -> T:
 
 @contextlib.contextmanager
 def _asked_to_end(stop: threading.Event) -> Iterator[None]:
-    """A request to end the process stops the work; outside the main thread, where nobody can be asked, nothing does."""
+    """Ctrl+C and a request to end the process ask the work to stop, however often they come: what was begun is cleared
+    away first, which takes a moment. Outside the main thread, where nobody can be asked, nothing does."""
     if threading.current_thread() is not threading.main_thread():
         yield
         return
-    kept = {s: signal.signal(s, lambda *_: stop.set()) for s in (signal.SIGTERM, signal.SIGHUP)}
+    # By handlers, not by KeyboardInterrupt: where that comes during a join, Python 3.11 takes the thread for ended.
+    asks = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
+    kept = {s: signal.signal(s, lambda *_: stop.set()) for s in asks}
     try:
         yield
     finally:

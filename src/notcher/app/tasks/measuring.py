@@ -144,7 +144,7 @@ class Measuring:
             from notcher.listen.beats import guess_beats
 
             progress(tr("Finding the beat"), 0.3)
-            return guess_beats(audio)
+            return apart(lambda: guess_beats(audio))
 
         def done(result: TempoMap | None) -> None:
             if result is not None:
@@ -168,7 +168,7 @@ class Measuring:
             from notcher.work import with_harmony
 
             progress(tr("Hearing the chords"), 0.3)
-            return with_harmony(project, audio)
+            return apart(lambda: with_harmony(project, audio))
 
         def done(found: Project) -> None:
             heard = [c for c in found.chords if not c.decided]
