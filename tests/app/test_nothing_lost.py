@@ -13,6 +13,7 @@ import pytest
 from PyQt6.QtCore import Qt
 
 from notcher.app.tasks import jobs
+from notcher.document.recovery import left_of
 from notcher.formats.export import EXPORTS
 from notcher.formats.film.look import Film
 from notcher.formats.packet.wanted import Packet, Part
@@ -257,6 +258,45 @@ def test_the_program_closed_in_the_middle_of_a_film_ends_well(tmp_path: Path) ->
     assert "left with 0" in done.stdout
     assert "QThread" not in done.stderr
     assert list(out.iterdir()) == []
+
+
+_ENDED_BY_A_SIGNAL = (
+    IN_A_PROCESS
+    + """
+from dataclasses import replace
+from notcher.formats.film.look import Film
+folder = Path(sys.argv[2])
+def begin():
+    w = windows[0]
+    w.desk.session.edit("tune", lambda p: replace(p, offset_cents=33.0))
+    w.tasks.ask.save_file = lambda *_: folder / "long.webm"
+    w.tasks.giving.film(w.desk.session.project, [], Film(pace=50, hear="written"))
+    look()
+def look():
+    if list(folder.glob(".notcher-*")):
+        os.kill(os.getpid(), signal.SIGTERM)
+    else:
+        QTimer.singleShot(20, look)
+status = start.run_window(Path(sys.argv[1]), painted=lambda: QTimer.singleShot(100, begin))
+print("left with", status, flush=True)
+os._exit(status)
+"""
+)
+
+
+@pytest.mark.slow
+def test_a_session_that_ends_keeps_edits_and_leaves_no_half_film(tmp_path: Path) -> None:
+    from notcher.demo_copy import demo_project
+
+    out, project = tmp_path / "out", demo_project()
+    out.mkdir()
+    done = subprocess.run(
+        [sys.executable, "-c", _ENDED_BY_A_SIGNAL, str(project), str(out)],
+        capture_output=True, text=True, timeout=120, check=False, env=os.environ | {"QT_QPA_PLATFORM": "offscreen"},
+    )  # fmt: skip
+    assert "left with 0" in done.stdout, done.stderr
+    assert list(out.iterdir()) == []
+    assert [left.recovered.project.offset_cents for left in left_of(project)] == [33.0]
 
 
 # -- a lead that is not sure -----------------------------------------------------------------------------------------

@@ -139,6 +139,19 @@ def test_the_command_keeps_the_state_and_the_next_one_has_its_page(
     assert main(["packet", str(path), "-o", str(tmp_path / "x"), "--phrase", "none"]) == 1
 
 
+def test_a_write_protected_project_is_said_before_anything_is_written(
+    project: Project, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "p.notcher"
+    project_file.save(project, path)
+    path.chmod(0o444)
+    words = ["packet", str(path), "-o", str(tmp_path / "out"), "--parts", "text"]
+    assert main(words) == 1
+    assert "write-protected" in capsys.readouterr().err
+    assert not (tmp_path / "out").exists()
+    assert main([*words, "--keep-no-state"]) == 0
+
+
 def test_many_projects_go_on_where_one_fails(
     project: Project, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

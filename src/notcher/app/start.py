@@ -2,6 +2,7 @@
 
 import faulthandler
 import logging
+import signal
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -14,6 +15,9 @@ from notcher.score.errors import NotcherError
 from notcher.wording import tr
 
 log = logging.getLogger(__name__)
+
+_ASKED_TO_END = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
+"""Signals of a terminal or a session that ends."""
 
 
 def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) -> int:
@@ -50,8 +54,11 @@ def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) 
     else:
         window.tasks.opening.recover_unsaved()
     window.show()
+    kept = {s: signal.signal(s, lambda *_: QTimer.singleShot(0, window.leave_at_once)) for s in _ASKED_TO_END}
     status = app.exec()
     window.end_work()
+    for number, handler in kept.items():
+        signal.signal(number, handler)
     del qt_words
     return status
 

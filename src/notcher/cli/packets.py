@@ -85,7 +85,7 @@ def folder_names(projects: Sequence[Path]) -> list[str]:
 def _one_packet(options: argparse.Namespace, path: Path, target: Path, projects: Sequence[Path]) -> None:
     import datetime
 
-    from notcher.document.store import open_document
+    from notcher.document.store import ProtectedError, is_protected, open_document
     from notcher.formats import project_file
     from notcher.formats.lesson_page.page import REMINDER
     from notcher.formats.packet.wanted import PART_WORDS, Packet, Part
@@ -97,6 +97,10 @@ def _one_packet(options: argparse.Namespace, path: Path, target: Path, projects:
 
     document = None if options.keep_no_state else open_document(path)
     try:
+        if document is not None and is_protected(path):
+            raise ProtectedError(
+                "'{path}' is write-protected, so it cannot remember what is handed out; say --keep-no-state", path=path
+            )
         kept = document.project if document else project_file.load(path)
         project = shown_named(kept, options.showing)
         packet = Packet(

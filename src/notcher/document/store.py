@@ -194,7 +194,7 @@ class Document:
             )
         if own and not over_changes and project_file.fingerprint(goal) not in (self._saved, ""):
             raise ChangedOnDiskError("'{name}' was changed by something else since it was opened here", name=goal.name)
-        if not over_protected and _is_protected(goal):
+        if not over_protected and is_protected(goal):
             raise ProtectedError("'{name}' is write-protected", name=goal.name)
         coming = claim(goal) if not own or self._claim is None else None
         try:
@@ -247,7 +247,7 @@ class Document:
         self._unkept = None
 
 
-def _is_protected(path: Path) -> bool:
+def is_protected(path: Path) -> bool:
     """Whether a file that is there must not be written: by its own mode, as the administrator may write any."""
     try:
         return not path.stat().st_mode & stat.S_IWUSR or not os.access(path, os.W_OK)

@@ -467,6 +467,13 @@ class Window(QMainWindow):
                 tr("Stopping what is under way; Notcher closes as soon as it has stopped."), (tr("Stay"), self._stay)
             )
 
+    def leave_at_once(self) -> None:
+        """The session or the terminal ends: what is being written goes, and edits that are not saved stay in the
+        journal, to come back at the next start."""
+        self.end_work()
+        # Not quit(): that would ask the window first.
+        QApplication.exit(0)
+
     def _save_and_leave(self) -> None:
         if self.tasks.saving.save():
             self.close()
