@@ -197,6 +197,12 @@ def test_projects_whose_names_are_alike_get_folders_of_their_own(work: Path) -> 
     assert all([p.name for p in (work / "all" / name).iterdir()] == ["low.txt"] for name in names)
 
 
+def test_a_packets_sounds_may_be_written_anew_by_themselves(work: Path) -> None:
+    assert main(["packet", "p.notcher", "-o", "out", "--parts", "sounds", "--paces", "100", "--keep-no-state"]) == 0
+    words = ["practice", "p.notcher", "-o", "out/sounds", "--paces", "100", "--hear", "written", "--count-in"]
+    assert main(words) == 0
+
+
 def test_two_projects_do_not_mix_in_one_folder(work: Path, capsys: pytest.CaptureFixture[str]) -> None:
     shutil.copy(work / "p.notcher", work / "q.notcher")
     words = ["-o", "out", "--parts", "text", "--keep-no-state"]

@@ -8,7 +8,7 @@ folder's files without a word only those that were written there from the same p
 import contextlib
 import shutil
 import tempfile
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -66,9 +66,9 @@ class Outputs:
         """Whether files of these names may be written into a folder. Raises as check."""
         if folder.exists() and not folder.is_dir():
             raise FileFormatError("'{folder}' is a file; name a folder", folder=folder)
-        known = placed.files_in(folder)
+        ledger = placed.Ledger()
         for name in names:
-            self._check_in(folder, name, known)
+            self._check_in(folder / name, ledger)
 
     @contextlib.contextmanager
     def folder(self, folder: Path, names: Iterable[str] = ()) -> Iterator[Path]:
@@ -97,13 +97,12 @@ class Outputs:
     def _may_replace(self, path: Path) -> bool:
         return self.replace or path in self.confirmed
 
-    def _check_in(self, folder: Path, name: str, known: Mapping[str, placed.Placed]) -> None:
+    def _check_in(self, path: Path, ledger: placed.Ledger) -> None:
         """Whether the file that is there, if any, may go; raises where it stays."""
-        path = folder / name
         self._check_goal(path)
         if not path.exists() or self._may_replace(path):
             return
-        entry = known.get(name)
+        entry = ledger.of(path)
         if entry is None or entry.sha256 != file_hash(path):
             raise exists_error(path)
         if entry.source != self.source:
@@ -115,7 +114,7 @@ class Outputs:
     def _place(self, fresh: Path, folder: Path) -> None:
         """Put all files where they belong; where one cannot be, none is."""
         made = {str(p.relative_to(fresh)): p for p in sorted(fresh.rglob("*")) if p.is_file()}
-        now = {name: placed.Placed(file_hash(p), self.source) for name, p in made.items()}
+        now = {folder / name: placed.Placed(file_hash(p), self.source) for name, p in made.items()}
         # Looked at again: it may have been a while.
         self.check_folder(folder, made)
         undo: list[tuple[Path, Path | None]] = []
@@ -140,7 +139,7 @@ class Outputs:
             except FileFormatError:
                 _take_back(undo)
                 raise
-        placed.remember(folder, now)
+        placed.remember(now)
 
 
 FRESH = Outputs()

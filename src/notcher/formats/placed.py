@@ -35,15 +35,33 @@ def files_in(folder: Path) -> dict[str, Placed]:
         return {}
 
 
-def remember(folder: Path, files: Mapping[str, Placed]) -> None:
+class Ledger:
+    """What was written where, read once for each folder."""
+
+    def __init__(self) -> None:
+        self._read: dict[Path, dict[str, Placed]] = {}
+
+    def of(self, path: Path) -> Placed | None:
+        """What is known of a file."""
+        folder = path.parent
+        if folder not in self._read:
+            self._read[folder] = files_in(folder)
+        return self._read[folder].get(path.name)
+
+
+def remember(files: Mapping[Path, Placed]) -> None:
     """Add what was written now. Where that cannot be kept, the next time nothing is replaced without a word."""
-    known = files_in(folder) | dict(files)
-    text = {"folder": str(folder.resolve()), "files": {name: asdict(entry) for name, entry in known.items()}}
-    try:
-        _path(folder).parent.mkdir(parents=True, exist_ok=True)
-        write_json(_path(folder), json.dumps(text))
-    except (OSError, FileFormatError) as error:
-        log.warning("what was written cannot be remembered: %s", error)
+    folders: dict[Path, dict[str, Placed]] = {}
+    for path, entry in files.items():
+        folders.setdefault(path.parent, {})[path.name] = entry
+    for folder, entries in folders.items():
+        known = files_in(folder) | entries
+        text = {"folder": str(folder.resolve()), "files": {name: asdict(entry) for name, entry in known.items()}}
+        try:
+            _path(folder).parent.mkdir(parents=True, exist_ok=True)
+            write_json(_path(folder), json.dumps(text))
+        except (OSError, FileFormatError) as error:
+            log.warning("what was written cannot be remembered: %s", error)
 
 
 def _path(folder: Path) -> Path:

@@ -9,7 +9,7 @@ from notcher.app.widgets import button
 from notcher.wording import tr
 
 Choice = tuple[str, Callable[[], object]]
-_WIDEST, _EDGE = 980, 10
+_WIDEST, _EDGE = 1400, 10
 LEAST_MS, A_LETTER_MS = 7000, 60
 """How long something stays that asks nothing, and for each letter of it: a slow reader takes 200 words a minute (common
 practice, no source)."""

@@ -60,6 +60,8 @@ class Window(QMainWindow):
         super().__init__()
         share_pools()
         self.settings = settings or Settings.load()
+        # Before there are widgets: those that are there would be styled twice.
+        self._style()
         self.setWindowTitle("Notcher")
         screen = self.screen()
         self.resize(first_size(screen.availableGeometry().size()) if screen is not None else USUAL)
@@ -358,13 +360,21 @@ class Window(QMainWindow):
             self._apply_looks()
             self.settings.save()
 
-    def _apply_looks(self) -> None:
+    def _style(self) -> None:
+        """The type and style of all that is standard. Changed, they are worked out anew for every widget there is, which
+        takes a second or two."""
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         base = font(BASE_POINTS, scaled=False)
         base.setPointSizeF(BASE_POINTS * self.settings.scale / 100)
-        app.setFont(base)
-        app.setStyleSheet(style_sheet(self._theme(), self.settings.scale / 100))
+        if app.font() != base:
+            app.setFont(base)
+        sheet = style_sheet(self._theme(), self.settings.scale / 100)
+        if app.styleSheet() != sheet:
+            app.setStyleSheet(sheet)
+
+    def _apply_looks(self) -> None:
+        self._style()
         self.transport_bar.set_scale(self.settings.scale)
         self.overview.set_theme(self._theme())
         for view in self.views.values():

@@ -16,7 +16,7 @@ from notcher.app.shell.keysheet import shown_key
 from notcher.app.tasks.exporting import outputs_of, suggested_name
 from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.runner import Runner
-from notcher.app.theme import Theme
+from notcher.app.theme import BASE_POINTS, Theme, font
 from notcher.app.widgets import button, quiet_label
 from notcher.formats.outputs import Outputs
 from notcher.score.errors import NotcherError, ScoreError
@@ -58,7 +58,7 @@ class LessonPanel(QWidget):
     def __init__(self, desk: Desk, runner: Runner, theme: Theme) -> None:
         super().__init__()
         self._desk, self._runner, self._theme = desk, runner, theme
-        self.setFixedWidth(_WIDTH)
+        self._size_to_type()
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 0, 0, 0)
         column.setSpacing(5)
@@ -122,7 +122,12 @@ class LessonPanel(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self._theme = theme
+        self._size_to_type()
         self.refresh()
+
+    def _size_to_type(self) -> None:
+        """As wide as its buttons' words need."""
+        self.setFixedWidth(round(_WIDTH * font(BASE_POINTS).pointSizeF() / BASE_POINTS))
 
     def _opened(self) -> None:
         self._typed.stop()

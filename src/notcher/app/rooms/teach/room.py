@@ -41,7 +41,7 @@ _TOLD_S = (0.5, 1.2)
 # Pixels beside and between what stands under the tab.
 _MARGINS = 56
 # Pixels that panels under the tab have in any case.
-_FOR_PANELS = 130
+_FOR_PANELS = 100
 
 
 class TeachRoom(RoomView):
