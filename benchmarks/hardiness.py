@@ -3,6 +3,7 @@
 import json
 import subprocess
 import sys
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from benchmarks import mutations, soak
@@ -14,13 +15,9 @@ _SOAK = "import json,dataclasses;from benchmarks.soak import soak;" \
     "print(json.dumps(dataclasses.asdict(soak({count}, bars={bars}))))"  # fmt: skip
 
 
-def section(*, spoiled: int = SPOILED, steps: int = soak.COUNT) -> str:
-    """Both measured, each in a process of its own: one limits its memory, the other starts the window."""
+def section(*, spoiled: int = SPOILED) -> str:
+    """Spoiled files, in a process whose memory is limited."""
     files = [mutations.Judged(**j) for j in _measured(_MUTATIONS, spoiled)]
-    soaked = {
-        what: soak.Soaked(**_measured(_SOAK, steps, bars=bars))
-        for what, bars in (("the demo", 0), (f"a score of {8 * soak.LONG_BARS} notes", soak.LONG_BARS))
-    }
     rows = "".join(
         f"| {j.kind} | {j.count} | {j.taken} | {j.count - j.taken - len(j.faults)} | {len(j.faults)} | {j.seconds:.0f} s |\n"
         for j in files
@@ -30,7 +27,18 @@ def section(*, spoiled: int = SPOILED, steps: int = soak.COUNT) -> str:
         "Good files of each kind that is read are spoiled (bytes changed, cut, doubled; in JSON and XML also values and "
         f"elements swapped for absurd ones) and read with {mutations.MOST_MEMORY / 1e6:.0f} MB more memory and {mutations.LONGEST_S:g} seconds each "
         "(`python -m benchmarks.mutations`). Each must be taken or refused in one sentence.\n\n"
-        "| kind | files | taken | refused | neither | in all |\n|---|---|---|---|---|---|\n" + rows + "\n"
+        "| kind | files | taken | refused | neither | in all |\n|---|---|---|---|---|---|\n" + rows
+    )
+
+
+def soaking(*, steps: int = soak.COUNT) -> str:
+    """Random keys in the real window, two at a time, each in a process of its own."""
+    which = (("the demo", 0), (f"a score of {8 * soak.LONG_BARS} notes", soak.LONG_BARS))
+    with ThreadPoolExecutor(2) as pool:
+        found = pool.map(lambda bars: soak.Soaked(**_measured(_SOAK, steps, bars=bars)), [bars for _, bars in which])
+        soaked = dict(zip([what for what, _ in which], found, strict=True))
+    return (
+        "## Soak\n\n"
         "Random keys, commands and clicks over all rooms of the real window (`python -m benchmarks.soak`), memory since the "
         f"first {soak.SETTLED_AFTER} (most allowed {soak.MOST_GROWTH_MB:+.0f} MB):\n\n"
         + "".join(_soaked(what, s) for what, s in soaked.items())

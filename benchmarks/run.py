@@ -365,7 +365,7 @@ SECTIONS: tuple[tuple[str, Callable[[], str]], ...] = (
     ("figures", figures.section),
     ("isolation", isolation.section), ("takes", takes.section), ("demo", _demo_section), ("rhythm", _rhythm), ("places", places.section),
     ("keys", _keys),
-    ("speed", _speed), ("handing out", handout.section), ("hardiness", hardiness.section), ("stopping", stops.section),
+    ("speed", _speed), ("handing out", handout.section), ("hardiness", hardiness.section), ("soak", hardiness.soaking), ("stopping", stops.section),
     ("how to read it", _reading),
 )  # fmt: skip
 """What the page holds, a row a section."""
