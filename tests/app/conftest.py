@@ -140,6 +140,8 @@ class Driver:
 def shown_window(bot: QtBot) -> Iterator[Driver]:
     """The window, shown; gone afterwards without a question."""
     window = Window(Settings())
+    # The screen of these tests is 800 pixels wide.
+    window.resize(1280, 800)
     window.show()
     bot.waitExposed(window)
     window.activateWindow()

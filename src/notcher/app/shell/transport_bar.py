@@ -1,6 +1,7 @@
 """The transport, under the rooms: it goes through all of them."""
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QBoxLayout, QComboBox, QHBoxLayout, QLabel, QSlider, QWidget
 
 from notcher.app.commands.play import pace_step
@@ -30,6 +31,7 @@ class TransportBar(QWidget):
         row, row_2 = QHBoxLayout(), QHBoxLayout()
         self._rows.addLayout(row, 1)
         self._rows.addLayout(row_2)
+        self._halves = row, row_2
         self.play = button(tr("Play"), t.toggle, tip=shown_key("Space"))
         self.play.setMinimumWidth(70)
         self.again = button(tr("Again"), t.again, tip=tr("Return: from the start of the loop"))
@@ -91,11 +93,22 @@ class TransportBar(QWidget):
         self.refresh()
 
     def set_scale(self, percent: int) -> None:
-        """Stand in one row, or in two where the type is large."""
-        down, across = QBoxLayout.Direction.TopToBottom, QBoxLayout.Direction.LeftToRight
-        self._rows.setDirection(down if percent >= 130 else across)
+        """The size of type, in percent."""
         self.where.setMinimumWidth(self.where.fontMetrics().horizontalAdvance("00:00.0") + 2)
         self.pace.setFixedWidth(self.pace.fontMetrics().horizontalAdvance(pace_words(62.5, 160)) + _BESIDE_PACE)
+        QTimer.singleShot(0, self._fit)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """Stand in one row, or in two where one has no room for all words."""
+        margins = self._rows.contentsMargins()
+        wanted = sum(row.sizeHint().width() for row in self._halves) + self._rows.spacing()
+        room = self.width() - margins.left() - margins.right()
+        down, across = QBoxLayout.Direction.TopToBottom, QBoxLayout.Direction.LeftToRight
+        self._rows.setDirection(across if wanted <= room else down)
 
     def _show_place(self, time: float) -> None:
         self.where.setText(clock(time))
@@ -137,3 +150,4 @@ class TransportBar(QWidget):
         self.device.setText(tr("Silent clock") if device == "" else "")
         self.device.setVisible(device == "")
         self._show_place(t.position)
+        self._fit()

@@ -361,8 +361,8 @@ class Window(QMainWindow):
             self.settings.save()
 
     def _style(self) -> None:
-        """The type and style of all that is standard. Changed, they are worked out anew for every widget there is, which
-        takes a second or two."""
+        """The type and style of all that is standard. Changed, they are worked out anew for every widget there is,
+        which takes a second or two."""
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         base = font(BASE_POINTS, scaled=False)
