@@ -76,6 +76,7 @@ def _page_turn() -> Row:
         project_file.save(long_project(_EIGHT_PAGES), path)
         window = Window(Settings())
         window.resize(1280, 800)
+        window.resize(1280, 800)
         window.show()
         window.tasks.opening.open(path)
 

@@ -53,6 +53,8 @@ def _take() -> None:
         loop.exec()
 
     window = Window(Settings())
+    # Offscreen there is a screen of 800 pixels only.
+    window.resize(1280, 800)
     window.show()
     desk = window.desk
     views: dict[str, Any] = dict(window.views)

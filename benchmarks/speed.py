@@ -253,6 +253,7 @@ def editing(notes: int = 3000, edits: int = 400, more: int = 2000) -> dict[str, 
         load_fonts()
         project, length, copies = many_notes(notes)
         window = Window(Settings())
+        window.resize(1280, 800)
         window.show()
         desk = window.desk
         views: dict[str, Any] = dict(window.views)
