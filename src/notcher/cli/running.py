@@ -66,7 +66,8 @@ def _asked_to_end(stop: threading.Event) -> Iterator[None]:
         yield
     finally:
         for number, handler in kept.items():
-            signal.signal(number, handler)
+            # Pressed once more while the process ends, it would cut off what is said.
+            signal.signal(number, signal.SIG_IGN if stop.is_set() else handler)
 
 
 class Progress:
