@@ -58,7 +58,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         complain(told(error))
         return 1
     except (KeyboardInterrupt, CancelledError):
-        complain(tr("stopped; nothing was written"))
+        complain(tr("stopped"))
         return 1
     except MemoryError:
         complain(tr("not enough memory for this recording; cut out the solo first"))
