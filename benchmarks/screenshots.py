@@ -81,7 +81,9 @@ def _take() -> None:
     keep("notch-line")
     views["notch"].say.close_line()
     window._run("note.why")
-    wait(2500)
+    wait(500)
+    while views["notch"].evidence._listening.running:
+        wait(50)
     desk.transport.pause()
     window.messages.clear()
     keep("evidence")

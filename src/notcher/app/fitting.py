@@ -10,6 +10,8 @@ USUAL = QSize(1280, 800)
 LEAST = QSize(960, 600)
 # Pixels of a screen that the window manager takes for its frame and title, about.
 _FRAME = QSize(8, 36)
+# Of a room, at most, for panels under a view that could do with more.
+_SHARE = 0.42
 
 
 def first_size(screen: QSize) -> QSize:
@@ -88,6 +90,8 @@ class Shared(Fitted):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         kind = event.type() if event is not None else QEvent.Type.None_
+        if watched is self.parentWidget() and kind == QEvent.Type.Resize:
+            self.updateGeometry()
         if kind in (QEvent.Type.ShowToParent, QEvent.Type.HideToParent):
             self._follow()
         if kind == QEvent.Type.Show and isinstance(watched, QWidget) and watched in self.panels:
@@ -104,8 +108,17 @@ class Shared(Fitted):
         self.setSizePolicy(QSizePolicy.Policy.Preferred, upright)
         self.updateGeometry()
 
+    def changeEvent(self, event: QEvent | None) -> None:
+        super().changeEvent(event)
+        above = self.parentWidget()
+        if event is not None and event.type() == QEvent.Type.ParentChange and above is not None:
+            above.installEventFilter(self)
+
     def sizeHint(self) -> QSize:
-        return QSize(super().sizeHint().width(), self._column.sizeHint().height())
+        wanted, above = self._column.sizeHint().height(), self.parentWidget()
+        if above is not None and above.height() > 0:
+            wanted = min(wanted, max(self._least, round(_SHARE * above.height())))
+        return QSize(super().sizeHint().width(), wanted)
 
     def minimumSizeHint(self) -> QSize:
         return QSize(1, min(self._least, self._column.minimumSize().height()))
