@@ -149,6 +149,9 @@ def test_a_file_that_is_written_is_not_dropped_for_another_key(opened: Driver, t
 
     done: list[int] = []
     opened.window.tasks.runner.write("Writing out.pdf", FRESH, work, lambda _: done.append(1))
+    refused: list[str] = []
+    opened.window.tasks.runner.run("Listening", lambda _: 1, lambda _: None, failed=refused.append)
+    assert refused == ["Listening was not begun"], "whoever waits for it waits no longer"
     opened.window.tasks.measuring.find_repeats()
     assert "Writing out.pdf is not finished yet" in opened.message
     opened.window.messages.choose("Let it finish")

@@ -95,7 +95,10 @@ class Runner(QObject):
         failed: Callable[[str], None] | None, writes: bool = False,
     ) -> None:  # fmt: skip
         if self._writes and self.busy:
-            # What somebody waits for is not thrown away for a key pressed meanwhile.
+            # What somebody waits for is not thrown away for a key pressed meanwhile. Whoever began this is told at once
+            # that it does not run, however the question ends.
+            if failed is not None:
+                failed(tr("{what} was not begun", what=what))
             self.messages.say(
                 tr("{what} is not finished yet.", what=self.what),
                 (tr("Stop it"), lambda: self._begin_now(what, job, done, stopped, failed, writes)),
