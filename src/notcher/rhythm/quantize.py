@@ -20,6 +20,7 @@ from notcher.rhythm.grid import Clock, States, finest_of, tuplets_of
 from notcher.score.note import struck_together
 from notcher.score.tempo import TempoMap
 from notcher.score.unit import Unit
+from notcher.stopping import look_for_stop
 
 EVEN = 0.5
 """Where the second half of a beat lies that is not swung."""
@@ -188,6 +189,7 @@ def _search(
     total: list[NDArray[np.float64]] = []
     back: list[tuple[NDArray[np.int64], NDArray[np.int64]]] = []
     for k, s in enumerate(states):
+        look_for_stop()
         best = _division_cost(s, prices) if k == 0 else np.full(len(s.cost), np.inf)
         origin, skipped = np.full(len(s.cost), -1), np.zeros(len(s.cost), np.int64)
         dear = 0.0

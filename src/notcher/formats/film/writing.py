@@ -1,5 +1,7 @@
 """Films written: frames and sound brought together by PyAV, so that both are within a frame of each other."""
 
+import functools
+import importlib
 import math
 import os
 from collections.abc import Callable, Iterator, Sequence
@@ -43,7 +45,7 @@ class _Coding:
     layer_form: str = ""
 
 
-_QUICK_VP9 = {"deadline": "realtime", "cpu-used": "8", "row-mt": "1", "crf": "30", "b": "0"}
+_QUICK_VP9 = {"deadline": "realtime", "cpu-used": "8", "row-mt": "1", "crf": "30", "b": "0", "lag-in-frames": "0"}
 CODINGS = {
     ".webm": _Coding("libvpx-vp9", "yuv420p", _QUICK_VP9, "libopus", "libvpx-vp9", "yuva420p"),
     ".mp4": _Coding("libx264", "yuv420p", {"preset": "ultrafast", "crf": "20"}, "aac"),
@@ -203,8 +205,7 @@ def _encode(
     project: Project, plan: Plan, look: Film, sound: FloatArray, coding: _Coding, path: Path,
     progress: Callable[[float], None] | None,
 ) -> None:  # fmt: skip
-    import av
-
+    av = apart(lambda: importlib.import_module("av"))
     layer = look.layer
     scene = scene_of(project, plan, look)
     try:
@@ -252,7 +253,8 @@ def _sound_frames(sound: FloatArray, av: Any) -> Iterator[Any]:
     whole, at = 60 * RATE, 0
     for begins in range(0, sound.shape[1], whole):
         last = begins + whole >= sound.shape[1]
-        piece = np.clip(turned.resample_chunk(sound[:, begins : begins + whole].T, last=last).T, -1.0, 1.0)
+        chunk = sound[:, begins : begins + whole].T
+        piece = np.clip(apart(functools.partial(turned.resample_chunk, chunk, last=last)).T, -1.0, 1.0)
         for k in range(0, piece.shape[1], _SOUND_BLOCK):
             block = np.ascontiguousarray(piece[:, k : k + _SOUND_BLOCK], np.float32)
             frame = av.AudioFrame.from_ndarray(block, format="fltp", layout="stereo")
