@@ -28,6 +28,7 @@ from notcher.listen.frames import Frames
 from notcher.listen.learned import Known
 from notcher.listen.listener import Heard, listen
 from notcher.listen.notes import HeardNote
+from notcher.listen.spectrum import at_low_rate
 from notcher.place.harmonics import Node, likeliest_node
 from notcher.place.solver import cut_at_rests, place
 from notcher.place.wanted import Wanted
@@ -100,7 +101,9 @@ def take_heard(audio: Audio, *, progress: Callable[[float], None] | None = None)
         heard = listen(audio, lead=Isolation(Seat.MIX), progress=progress)
     except AudioError:
         return None
-    return heard if heard.notes else None
+    if not heard.notes:
+        return None
+    return replace(heard, sound=at_low_rate(audio))
 
 
 def take_in(path: Path, *, progress: Callable[[float], None] | None = None) -> Heard | None:

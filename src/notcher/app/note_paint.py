@@ -97,7 +97,7 @@ class NotePainter:
 
     def draw_rungs(self, painter: QPainter, note: Note, *, names: bool) -> None:
         """The rungs a bend is measured against, over the note's length."""
-        top = max(note.bend.target_cents, note.bend.peak_cents or 0) if note.bend else 0
+        top = max(note.bend.target_cents, *(c for _, c in note.bend.points), 0) if note.bend else 0
         if top < 25:
             return
         f = self._frame

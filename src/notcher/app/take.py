@@ -334,7 +334,7 @@ class TakeDesk(QObject):
             self.words = report_words(
                 project, report, phrase=phrase, before=before, colour=self.colour, behind_ms=behind
             )
-            kept_take = kept_of(report, phrase, when=datetime.datetime.now(), sound=kept)
+            kept_take = kept_of(report, phrase, when=datetime.datetime.now(), sound=kept, limits=project.lesson)
             clean = False
             if kept_take is not None:
                 clean = kept_take.clean

@@ -16,7 +16,8 @@ from notcher.score.project import Project
 
 _PARTIALS = 14
 _PLUCK = 0.2
-_GLIDE = 0.07
+# Seconds that a slide takes, and between two notes that are still joined by one.
+_GLIDE, _JOINED_S = 0.07, 0.06
 _TRILL_S, _RING_S, _RAKE_S = 0.07, 0.8, 0.06
 # Strings a rake crosses where nobody said how many; how much louder an accent is.
 _RAKED, _ACCENT = 3, 1.5
@@ -67,14 +68,18 @@ def _by_the_bar(note: Note, t: NDArray[np.float64]) -> NDArray[np.float64]:
 def render(project: Project, start: float, end: float) -> FloatArray:
     """The notes that sound between start and end seconds, shape (n,), at the recording's own tuning offset."""
     out = np.zeros(max(0, round((end - start) * RATE)), np.float32)
+    following: dict[str, Note] = {}
     by_string: dict[int, Note] = {}
+    for note in reversed(project.notes):
+        if note.string in by_string:
+            following[note.id] = by_string[note.string]
+        by_string[note.string] = note
     for note in project.notes:
         if note.onset - _RAKE_S >= end:
             break
-        previous, by_string[note.string] = by_string.get(note.string), note
         if note.onset + _lasts(note) + 0.1 <= start:
             continue
-        sound = _sound(note, previous, project)
+        sound = _sound(note, following.get(note.id), project)
         at = round((note.onset - _lead_in(note) - start) * RATE)
         low, high = max(0, at), min(len(out), at + len(sound))
         if high > low:
@@ -82,15 +87,16 @@ def render(project: Project, start: float, end: float) -> FloatArray:
     return np.asarray(np.tanh(out * 0.9) * 0.8, dtype=np.float32)
 
 
-def _sound(note: Note, previous: Note | None, project: Project) -> FloatArray:
-    """From _lead_in(note) seconds before its onset on."""
+def _sound(note: Note, following: Note | None, project: Project) -> FloatArray:
+    """From _lead_in(note) seconds before its onset on. following: the next note on its string. A slide is under way
+    while the note before still sounds: where it arrives, the next note begins."""
     length = _lasts(note)
     t = np.arange(round((length + 0.05) * RATE)) / RATE
     cents = cents_of(note, t)
-    reached = previous is not None and note.onset - previous.end < 0.06
-    if note.attack is Attack.SLIDE and previous is not None and reached:
-        gap = 100.0 * (previous.fret - note.fret)
-        cents = cents + np.round(gap / 100 * np.clip(1 - t / _GLIDE, 0, 1)) * 100
+    if following is not None and following.attack is Attack.SLIDE and following.onset - note.end < _JOINED_S:
+        glide = min(_GLIDE, note.duration / 2)
+        gone = np.clip((t - (following.onset - note.onset - glide)) / glide, 0, 1)
+        cents = cents + np.round((following.fret - note.fret) * gone) * 100
     by_finger = note.attack in (Attack.HAMMER, Attack.PULL, Attack.SLIDE) or Mark.LEFT_HAND in note.marks
     by_finger = by_finger and Mark.REPICKED not in note.marks
     attack = 0.012 if by_finger else 0.002

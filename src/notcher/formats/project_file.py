@@ -34,7 +34,7 @@ from notcher.stopping import apart
 from notcher.wording import tr
 
 FORMAT = "notcher-project"
-VERSION = 12
+VERSION = 13
 SUFFIX = ".notcher"
 # A recording's name may hold bytes that are no text.
 FREE = frozenset({"path"})
@@ -78,7 +78,7 @@ def to_dict(project: Project) -> dict[str, Any]:
              "decided": k.decided} for k in project.keys
         ],
         "feel": project.feel,
-        "lesson": {"lines": list(project.lesson.lines), "minutes": project.lesson.minutes},
+        "lesson": {**asdict(project.lesson), "lines": list(project.lesson.lines)},
         "takes": [_take_to_dict(t) for t in project.takes],
         "states": [state_to_dict(s) for s in project.states],
         "contour": {
@@ -89,14 +89,16 @@ def to_dict(project: Project) -> dict[str, Any]:
 
 
 def _take_to_dict(t: TakeKept) -> dict[str, Any]:
-    return {**asdict(t), "missing": list(t.missing), "bends": [[note, cents] for note, cents in t.bends]}
+    pairs = {name: [list(pair) for pair in getattr(t, name)] for name in ("bends", "wrong", "late")}
+    return {**asdict(t), "missing": list(t.missing), **pairs}
 
 
 def _take_from_dict(d: Mapping[str, Any]) -> TakeKept:
     bends = tuple((note, float(cents)) for note, cents in d["bends"])
     return TakeKept(
         d["made"], d["phrase"], float(d["pace"]), _whole(d["notes"]), tuple(d["missing"]), _whole(d["extra"]),
-        float(d["late_ms"]), bends, d["sound"],
+        float(d["late_ms"]), bends, d["sound"], tuple((note, _whole(pitch)) for note, pitch in d["wrong"]),
+        tuple((note, float(ms)) for note, ms in d["late"]), d["clean"],
     )  # fmt: skip
 
 
@@ -325,7 +327,9 @@ def from_dict(d: Mapping[str, Any]) -> Project:
         chords=tuple(sorted((_chord_at_from_dict(c) for c in d["chords"]), key=lambda c: c.start)),
         keys=tuple(sorted((_key_at_from_dict(k) for k in d["keys"]), key=lambda k: k.start)),
         feel=d["feel"],
-        lesson=Lesson(tuple(d["lesson"]["lines"]), _whole(d["lesson"]["minutes"])),
+        lesson=Lesson(
+            tuple(d["lesson"]["lines"]), *(_whole(d["lesson"][name]) for name in ("minutes", "clean_ms", "clean_cents"))
+        ),
         takes=tuple(_take_from_dict(t) for t in d["takes"]),
         gaps=tuple(Gap(g["start"], g["end"], _whole(g["midi"]), g["chance"]) for g in d["gaps"]),
     )  # fmt: skip
@@ -438,6 +442,12 @@ def loads(text: str, *, name: str) -> Project:
         ) from error
 
 
+def _was_clean(take: Mapping[str, Any]) -> bool:
+    """Whether a take counted as clean when version 12 judged it: by the median of its notes."""
+    within = take["late_ms"] <= 35.0 and all(abs(cents) <= 20.0 for _, cents in take["bends"])
+    return within and not take["missing"] and take["extra"] == 0
+
+
 def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     """A document of an older version as one of this version; others come back as they are.
 
@@ -448,7 +458,8 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     adds how it is played: the schools of both hands, the guitar's string length and gauges. Version 7 adds how sure
     each part of a note is, and where something may have been missed. Version 8 adds chords and keys. Version 9
     adds the feel of the backing. Version 10 adds the lesson and its takes, advice, and what to listen for. Version
-    11 adds whom a state was handed out to. Version 12 adds what a beat is written as.
+    11 adds whom a state was handed out to. Version 12 adds what a beat is written as. Version 13 adds what a clean take
+    is, and wrong and late notes of a take.
     """
     version = data.get("version")
     if not isinstance(version, int) or version not in range(1, VERSION):
@@ -473,8 +484,8 @@ def upgraded(data: dict[str, Any]) -> dict[str, Any]:
     for added in ("gaps", "chords", "keys"):
         out.setdefault(added, [])
     out.setdefault("feel", "")
-    out.setdefault("lesson", {"lines": [], "minutes": NO_LESSON.minutes})
-    out.setdefault("takes", [])
+    out["lesson"] = {**asdict(NO_LESSON), "lines": [], **out.get("lesson", {})}
+    out["takes"] = [{"wrong": [], "late": [], "clean": _was_clean(t), **t} for t in out.get("takes", [])]
     out["tuning"] = _tuning_upgraded(out["tuning"])
     out["notes"] = [_note_upgraded(n) for n in out["notes"]]
     out["phrases"] = [_phrase_upgraded(p) for p in out["phrases"]]

@@ -36,7 +36,15 @@ from notcher.score.playing import (
     Picking,
     Playing,
 )
-from notcher.score.practice import FEWEST_MINUTES, MOST_LINES, MOST_MINUTES, Lesson, TakeKept
+from notcher.score.practice import (
+    CLEAN_CENTS_RANGE,
+    CLEAN_MS_RANGE,
+    FEWEST_MINUTES,
+    MOST_LINES,
+    MOST_MINUTES,
+    Lesson,
+    TakeKept,
+)
 from notcher.score.project import Contour, Phrase, Project, Recording, Request, Section, State, Version
 from notcher.score.sure import Sure
 from notcher.score.tempo import LONGEST_BAR, TempoMap
@@ -328,12 +336,14 @@ def _lesson() -> Schema:
         {
             "lines": _list(_text(), maxItems=MOST_LINES, description="a step each"),
             "minutes": _whole(FEWEST_MINUTES, MOST_MINUTES),
+            "clean_ms": _whole(*CLEAN_MS_RANGE), "clean_cents": _whole(*CLEAN_CENTS_RANGE),
         },
     )  # fmt: skip
 
 
 def _take() -> Schema:
     bend = {"type": "array", "minItems": 2, "maxItems": 2, "prefixItems": [_text(), _number()]}
+    wrong = {"type": "array", "minItems": 2, "maxItems": 2, "prefixItems": [_text(), _whole(0, 140)]}
     return _values(
         TakeKept,
         {
@@ -344,6 +354,8 @@ def _take() -> Schema:
             "extra": _whole(0, description="notes played besides"),
             "late_ms": _number(minimum=0, description="how far notes were off, on the median"),
             "bends": _list(bend, description="[note id, cents beyond its goal]"), "sound": _text("a file, or empty"),
+            "wrong": _list(wrong, description="[note id, MIDI pitch played in its place]"),
+            "late": _list(bend, description="[note id, ms it was late, below 0 early]"), "clean": {"type": "boolean"},
         },
     )  # fmt: skip
 

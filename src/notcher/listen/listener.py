@@ -56,7 +56,8 @@ _ALONE_NOTE = (0.4, 45.0)
 class Heard:
     """What was heard. lead: how it was isolated (never Seat.AUTO); trace covers the whole recording; gaps: where
     something may have been missed; left: what was heard and is hardly a note, each with its chance; delay:
-    seconds after which all of it comes again, None where it does not."""
+    seconds after which all of it comes again, None where it does not; sound: what was heard, mono at LOW_RATE, where it
+    is kept for a closer look."""
 
     notes: tuple[HeardNote, ...]
     trace: Trace
@@ -65,6 +66,7 @@ class Heard:
     gaps: tuple[Gap, ...] = ()
     left: tuple[HeardNote, ...] = ()
     delay: float | None = None
+    sound: NDArray[np.float32] | None = None
 
 
 def listen(

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from notcher.listen.contour import runs
 from notcher.listen.spectrum import HOP
+from notcher.score.bend_goal import reached_in
 from notcher.score.note import Bend, BendKind, Mark, Vibrato
 from notcher.score.pitch import nearest_quarter
 
@@ -68,7 +69,7 @@ def read_shape(cents: NDArray[np.float64], *, lead_in: float = 0.0, fretted: int
         else None
     )
     if fretted is not None:
-        return Shape(fretted, _still_pushed(cents, inner, steady, fretted, lead_in), vibrato, 0.0)
+        return Shape(fretted, _still_pushed(cents, inner, y, fretted, lead_in), vibrato, 0.0)
     start, end = float(np.median(inner[:8])), float(np.median(inner[-8:]))
     kind = _bend_kind(inner, low, high, start, end) if high - low >= _LEAST_BEND and len(inner) >= 14 else None
     if kind is not None:
@@ -78,8 +79,8 @@ def read_shape(cents: NDArray[np.float64], *, lead_in: float = 0.0, fretted: int
             return Shape(pitch, None, vibrato, by_the_bar - 100 * pitch, _bar_mark(kind, inner, low, high))
         base = _base(kind, inner, low, start, end)
         pitch = round(base / 100)
-        top = np.max(inner) if kind is BendKind.CURL else np.percentile(steady, 96)
-        target = nearest_quarter(float(top) - 100 * pitch)
+        top = float(np.max(inner)) - 100 * pitch if kind is BendKind.CURL else _goal(y[_EDGE:-_EDGE] - 100 * pitch)
+        target = nearest_quarter(top)
         if 50 <= target <= 600:
             return Shape(pitch, Bend(kind, target, _points(cents - 100 * pitch, lead_in)), vibrato, base - 100 * pitch)
     middle = float(np.median(inner))
@@ -99,6 +100,11 @@ def as_shown(bend: Bend | None) -> Bend | None:
     return replace(bend, target_cents=goal) if goal >= _LEAST_GOAL else None
 
 
+def _goal(cents: NDArray[np.float64]) -> float:
+    """The level that a bent string comes to: cents above its fret, frames HOP apart."""
+    return reached_in(cents).goal
+
+
 def _base(kind: BendKind, inner: NDArray[np.float64], low: float, start: float, end: float) -> float:
     """The level of the fret: where the note began or ended, or its lowest where a push began too soon to be seen."""
     match kind:
@@ -112,11 +118,11 @@ def _base(kind: BendKind, inner: NDArray[np.float64], low: float, start: float, 
 
 
 def _still_pushed(
-    cents: NDArray[np.float64], inner: NDArray[np.float64], steady: NDArray[np.float64], fretted: int, lead_in: float
+    cents: NDArray[np.float64], inner: NDArray[np.float64], shaken: NDArray[np.float64], fretted: int, lead_in: float
 ) -> Bend | None:
     """The bend of a note picked while its string was still up: pushed on, let down, or held there."""
     start, end = float(np.median(inner[:6])) - 100 * fretted, float(np.median(inner[-6:])) - 100 * fretted
-    top = nearest_quarter(float(np.percentile(steady, 96)) - 100 * fretted)
+    top = nearest_quarter(_goal(shaken - 100 * fretted))
     if not 50 <= top <= 600:
         return None
     kind = BendKind.PRE_BEND

@@ -5,7 +5,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from notcher.audio.recording import FloatArray
+from notcher.audio import RATE
+from notcher.audio.lead import mixed_down
+from notcher.audio.recording import Audio, FloatArray
+from notcher.stopping import look_for_stop
 
 # Seconds between frames: a fast bend moves 13 cents in one, and an onset is placed within it.
 HOP = 0.005
@@ -43,3 +46,15 @@ def spectra(mono: FloatArray, *, first_frame: int, n_frames: int, window: int) -
     power = np.abs(x) ** 2 + 1e-20
     hz = np.arange(x.shape[1]) * bin_hz - np.imag(dx * np.conj(x)) / power * LOW_RATE / (2 * np.pi)
     return Spectra(np.abs(x).astype(np.float32), hz.astype(np.float32), bin_hz)
+
+
+def at_low_rate(audio: Audio) -> FloatArray:
+    """All channels as one at LOW_RATE, shape (n,). Raises CancelledError when asked to stop."""
+    import soxr
+
+    stream, out = soxr.ResampleStream(RATE, LOW_RATE, 1), []
+    for piece in audio.pieces():
+        look_for_stop()
+        out.append(stream.resample_chunk(mixed_down(piece)))
+    out.append(stream.resample_chunk(np.zeros(0, np.float32), last=True))
+    return np.concatenate(out)

@@ -4,6 +4,7 @@ bend arrives where it did."""
 import itertools
 from dataclasses import replace
 
+from notcher.score.bend_goal import reached_by
 from notcher.score.errors import ScoreError
 from notcher.score.note import Bend, BendKind, Note
 from notcher.score.pitch import nearest_quarter
@@ -13,8 +14,6 @@ _FLAT_CENTS = 25.0
 _UP = 0.6
 """Share of its peak from which on a string counts as up."""
 _SHORTEST_RISE_S = 0.02
-_TOP_SHARE = 0.9
-"""Of its peak, from which on a bend counts as arrived."""
 _TOGETHER_S, _UNISON_CENTS = 0.06, 80.0
 
 
@@ -102,16 +101,12 @@ def refit(bend: Bend | None) -> Bend | None:
 
 
 def arrival_and_hold(bend: Bend) -> tuple[float, float]:
-    """Seconds from the onset until a measured bend first has nine tenths of its peak, and for how long it stays there
-    without a break. Raises ScoreError for a bend that was not measured."""
-    if bend.peak_cents is None:
+    """Seconds from the onset until a measured bend first has nine tenths of its goal and keeps near it, and for how
+    long it does; a vibrato is no part of it. Raises ScoreError for a bend that was not measured."""
+    if not bend.points:
         raise ScoreError("this bend was not measured")
-    need = _TOP_SHARE * bend.peak_cents
-    first = next(k for k, (_, c) in enumerate(bend.points) if c >= need)
-    last = first
-    while last + 1 < len(bend.points) and bend.points[last + 1][1] >= need:
-        last += 1
-    return bend.points[first][0], bend.points[last][0] - bend.points[first][0]
+    found = reached_by(bend.points)
+    return found.arrives, found.held
 
 
 def unison_partner(note: Note, project: Project) -> Note | None:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 
+from notcher.score.bend_goal import reached_by
 from notcher.score.clause import Clause
 from notcher.score.errors import ScoreError
 from notcher.score.limits import LONGEST_S, MOST_POINTS, check_count, check_time
@@ -128,8 +129,9 @@ class Bend:
 
     @property
     def peak_cents(self) -> float | None:
-        """The highest measured point, or None for a bend that was not measured."""
-        return max((c for _, c in self.points), default=None)
+        """The level it was measured to come to, without the crests of a vibrato (score/bend_goal.py), or None for a
+        bend that was not measured."""
+        return round(reached_by(self.points).goal, 1) if self.points else None
 
     @property
     def interval_name(self) -> str:

@@ -9,15 +9,22 @@ from notcher.score.limits import check_count
 
 MOST_LINES, MOST_TAKES = 400, 5000
 FEWEST_MINUTES, MOST_MINUTES = 5, 240
+CLEAN_MS, CLEAN_CENTS = 60, 25
+"""How far a note of a clean take may be off in time, and a bend in pitch, where nobody set it (common practice, no
+source: an eighth of a beat at 120 beats a minute is 62 ms; a quarter of a half step is heard as out of tune)."""
+CLEAN_MS_RANGE, CLEAN_CENTS_RANGE = (10, 300), (5, 100)
 
 
 @dataclass(frozen=True, slots=True)
 class Lesson:
     """The plan of a lesson. lines: a step each, as a person reads and writes them (teach/plan.py); minutes: that there
-    are on a day."""
+    are on a day; clean_ms, clean_cents: how far every note of a clean take may be off in time, and every bend in
+    pitch."""
 
     lines: tuple[str, ...] = ()
     minutes: int = 30
+    clean_ms: int = CLEAN_MS
+    clean_cents: int = CLEAN_CENTS
 
     def __post_init__(self) -> None:
         check_count(len(self.lines), MOST_LINES, Clause("steps in a lesson"))
@@ -26,6 +33,17 @@ class Lesson:
                 "a lesson lasts {low} to {high} minutes, got {minutes}", low=FEWEST_MINUTES, high=MOST_MINUTES,
                 minutes=self.minutes,
             )  # fmt: skip
+        for value, (low, high), unit in (
+            (self.clean_ms, CLEAN_MS_RANGE, "ms"), (self.clean_cents, CLEAN_CENTS_RANGE, "cents"),
+        ):  # fmt: skip
+            if not low <= value <= high:
+                raise ScoreError(
+                    "a clean take is within {low} to {high} {unit}, got {value}",
+                    low=low,
+                    high=high,
+                    unit=unit,
+                    value=value,
+                )
 
 
 NO_LESSON = Lesson()
@@ -36,7 +54,8 @@ class TakeKept:
     """What came of one take. made: when, YYYY-MM-DDTHH:MM; phrase: its id; pace: percent of the recording's; notes: how
     many were to be played; missing: the ids of those that were not there; extra: how many were played besides; late_ms:
     how far the notes were off in time, on the median; bends: (note id, cents beyond its goal); sound: the file with the
-    take, '' where none was kept."""
+    take, '' where none was kept; wrong: (note id, MIDI pitch that was played in its place), of those missing; late:
+    (note id, ms) of those that were too early or late; clean: as it was judged by what was asked for then."""
 
     made: str
     phrase: str
@@ -47,6 +66,9 @@ class TakeKept:
     late_ms: float = 0.0
     bends: tuple[tuple[str, float], ...] = ()
     sound: str = ""
+    wrong: tuple[tuple[str, int], ...] = ()
+    late: tuple[tuple[str, float], ...] = ()
+    clean: bool = False
 
     def __post_init__(self) -> None:
         try:
@@ -61,16 +83,3 @@ class TakeKept:
     def day(self) -> str:
         """The date, YYYY-MM-DD."""
         return self.made[:10]
-
-    @property
-    def clean(self) -> bool:
-        """Whether nothing was amiss that a listener would notice."""
-        return (
-            not self.missing and self.extra == 0 and self.late_ms <= CLEAN_MS
-            and all(abs(cents) <= CLEAN_CENTS for _, cents in self.bends)
-        )  # fmt: skip
-
-
-CLEAN_MS, CLEAN_CENTS = 35.0, 20.0
-"""How far the notes of a clean take are off in time on the median, and its bends in pitch (common practice, no source:
-a fifth of a half step is heard as out of tune)."""

@@ -5,22 +5,24 @@ and a doubtful one where none should be is no mistake. A learner who is blamed f
 """
 
 import datetime
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from notcher.listen.contour import Trace, runs
 from notcher.listen.listener import Heard
 from notcher.listen.notes import HeardNote
 from notcher.listen.spectrum import HOP
+from notcher.score.bend_goal import reached_by, reached_in
 from notcher.score.errors import ScoreError
 from notcher.score.note import HARMONICS, LEGATO, MOVES_THE_PITCH, Attack, Bend, BendKind, Mark, Note, struck_together
-from notcher.score.practice import TakeKept
+from notcher.score.practice import NO_LESSON, Lesson, TakeKept
 from notcher.score.project import Phrase, Project
 from notcher.teach.alignment import HALT_S, Aligned, Sounded, TimeMap, Written, align
+from notcher.teach.sounding import sounds_at, struck_at
 
 LONGEST_TAKE_S = 20 * 60.0
 # Share of the notes, each way, from which it is this phrase; by how much another is liker; fewest notes that agree.
@@ -38,26 +40,33 @@ _EXTRA, _EXTRA_WITHIN, _FAINT_DB, _IN_THE_ROOM_DB, _BEGINS = 0.62, 0.8, 14.0, 16
 _LET_GO_S, _AS_IT_ENDS_S, _OVERTONES = 0.16, 0.06, (12, 19, 24, 28, 31, 34, 36)
 # Seconds after a note in which its repeat may be heard, and by how much that is softer.
 _ECHO_S, _ECHO_DB, _REPEAT_S = (0.08, 1.3), 5.0, 0.06
+# Seconds within which something else was played in a note's place, the most cents that it is off, cents within which
+# it is the same pitch, what it costs beside being so many times _WEIGHED_S late, and beside leaving both alone; and the
+# least chance that it was played.
+_WRONG_S, _WRONG_CENTS, _ON_PITCH_CENTS, _WRONG_COST, _WEIGHED_S, _MEANT_S = 0.12, 1150.0, 60.0, 3.2, 0.08, 0.21
+_INSTEAD = 0.4
+_ALONE_COST = (_MEANT_S / _WEIGHED_S) ** 2 + 2.0
+# Seconds after its end for which another string may still ring, and around a slide's arrival that it may take.
+_STILL_RINGS_S, _SLIDES_S = 0.25, 0.3
 # Seconds in the take for which a bent note may be held longer than it is written.
 _LONGER_S = 0.25
 # Seconds in the take before and after the phrase in which a note still belongs to it.
 _AROUND_S = 0.4
-# Seconds at a bend's beginning and end that still belong to the notes around, frames that are smoothed over, cents
-# under its highest that are its top, and seconds from which that top is a plateau.
-_LEAD_IN_S, _LEAD_OUT_S, _SMOOTHED, _TOP_CENTS, _PLATEAU_S = 0.02, 0.03, 5, 30.0, 0.1
-# Frames (80 ms) in which a string that rests moves by so few cents, and frames that it does so.
-_RESTING, _RESTING_CENTS, _RESTS_FRAMES = 17, 6.0, 2
-# Share of its highest from which it is near it.
-_NEAR_THE_TOP = 0.6
-# Cents from its goal at which a bend has arrived, and beyond which another string was followed.
-_ARRIVED_CENTS, _BELIEVED_CENTS = 25.0, 75.0
+# Seconds at a bend's beginning and end that still belong to the notes around, frames that are
+# smoothed over, and frames before it falls silent.
+_LEAD_IN_S, _LEAD_OUT_S, _SMOOTHED, _LAST_MOMENT = 0.02, 0.03, 5, 3
+# Cents from its goal beyond which another string was followed.
+_BELIEVED_CENTS = 75.0
+# Cents within which two readings of a bend among other strings agree.
+_AGREE_CENTS = 20.0
 
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
     """One written note beside what was played. late_ms: in the recording's time, below 0 early; bend_error_cents: above
     0 too wide; goal_late_ms: how much later than written its bend arrives; attack: as it was played; all None where it
-    is not there, or is not bent."""
+    is not there, or is not bent. played_pitch: the wrong pitch (MIDI) that was played in its place; it is not there
+    then."""
 
     note: Note
     there: bool
@@ -66,6 +75,12 @@ class Verdict:
     goal_late_ms: float | None = None
     vibrato_cents: float | None = None
     attack: Attack | None = None
+    played_pitch: int | None = None
+
+    def is_clean(self, limits: Lesson) -> bool:
+        """Whether it is as a clean take has it."""
+        late, bent = abs(self.late_ms or 0.0), abs(self.bend_error_cents or 0.0)
+        return self.there and late <= limits.clean_ms and bent <= limits.clean_cents
 
     @property
     def as_reached(self) -> bool | None:
@@ -110,6 +125,11 @@ class Report:
         """The written notes that were not there."""
         return tuple(v.note for v in self.verdicts if not v.there)
 
+    def is_clean(self, limits: Lesson) -> bool:
+        """Whether every note was there, in time and in tune as the person set it, and nothing besides."""
+        in_order = self.recognised and not self.extra and not self.halts
+        return in_order and all(v.is_clean(limits) for v in self.verdicts)
+
 
 def notes_to_play(project: Project, phrase: Phrase | None) -> tuple[Note, ...]:
     """The notes of a phrase, or of all. Raises ScoreError where there are none."""
@@ -144,16 +164,24 @@ def judge(project: Project, heard: Heard | None, *, phrase: Phrase | None = None
     return _judged(project, wanted, heard, found)
 
 
-def kept_of(report: Report, phrase: Phrase, *, when: datetime.datetime, sound: str = "") -> TakeKept | None:
-    """What is kept of a take; None where it was no take of this phrase."""
+def kept_of(
+    report: Report, phrase: Phrase, *, when: datetime.datetime, sound: str = "", limits: Lesson = NO_LESSON
+) -> TakeKept | None:
+    """What is kept of a take; None where it was no take of this phrase. limits: what makes a take clean."""
     if not report.recognised or report.pace is None:
         return None
     late = [abs(v.late_ms) for v in report.verdicts if v.late_ms is not None]
     bends = tuple((v.note.id, v.bend_error_cents) for v in report.verdicts if v.bend_error_cents is not None)
     return TakeKept(
         f"{when:%Y-%m-%dT%H:%M}", phrase.id, round(100 * report.pace, 1), len(report.verdicts),
-        tuple(n.id for n in report.missing), len(report.extra), _off(late, report),
-        bends, sound,
+        tuple(n.id for n in report.missing), len(report.extra), _off(late, report), bends, sound,
+        tuple((v.note.id, v.played_pitch) for v in report.verdicts if v.played_pitch is not None),
+        tuple(
+            (v.note.id, v.late_ms)
+            for v in report.verdicts
+            if v.late_ms is not None and abs(v.late_ms) > limits.clean_ms
+        ),
+        report.is_clean(limits),
     )  # fmt: skip
 
 
@@ -206,8 +234,9 @@ def _likeness(found: Aligned | None, wanted: Sequence[Note], heard: Heard) -> fl
 def _judged(project: Project, wanted: Sequence[Note], heard: Heard, found: Aligned) -> Report:
     played, pitched = _played(heard), _pitched(wanted)
     partner = {pitched[i].id: played[j] for i, j in found.pairs}
-    used = {id(h) for h in partner.values()}
-    rescued = _expected(project, pitched, heard, found, {i: h.onset for i, h in partner.items()})
+    wrong = _wrong(project, pitched, heard, found, partner)
+    used = {id(h) for h in (*partner.values(), *wrong.values())}
+    rescued = _expected(project, pitched, heard, found, {i: h.onset for i, h in partner.items()}, set(wrong))
     onsets = sorted([*(h.onset for h in partner.values()), *(t for t in rescued.values() if not math.isnan(t))])
     moved = 100.0 * found.shift + found.offset_cents
     least = _usual(heard.trace, [h.onset for h in partner.values()]) - _IN_THE_ROOM_DB
@@ -220,7 +249,15 @@ def _judged(project: Project, wanted: Sequence[Note], heard: Heard, found: Align
             verdicts.append(Verdict(n, there=True))
             continue
         if onset is not None and math.isnan(onset):
-            verdicts.append(Verdict(n, there=True))
+            error = None
+            if n.bend is not None:
+                begins, until = found.times.take_s(n.onset), found.times.take_s(n.end)
+                fretted = _written(project, n).low + moved
+                error, _ = _bent(heard.trace, n, n.bend, begins, until, fretted, found.times.stretch)
+            verdicts.append(Verdict(n, there=True, bend_error_cents=error))
+            continue
+        if n.id in wrong:
+            verdicts.append(Verdict(n, there=False, played_pitch=wrong[n.id].pitch))
             continue
         if onset is None or _level(heard.trace, onset) < least:
             verdicts.append(Verdict(n, there=False))
@@ -264,43 +301,154 @@ def _halts(pitched: Sequence[Note], times: TimeMap) -> tuple[Note, ...]:
     return tuple(next(n for n in pitched if n.onset >= at - 1e-6) for at in after)
 
 
+def _wrong(
+    project: Project, pitched: Sequence[Note], heard: Heard, found: Aligned, partner: dict[str, HeardNote]
+) -> dict[str, HeardNote]:
+    """What was played in the place of notes by their ids: clearly there, in time, and of another pitch. Pairs that
+    agree in pitch may be given up for it: a note is rather wrong than much too late. `partner` is changed with it."""
+    from scipy.optimize import linear_sum_assignment
+
+    times, moved = found.times, 100.0 * found.shift + found.offset_cents
+    offset = heard.offset.cents
+    taken = {id(h): name for name, h in partner.items()}
+    given_up = {
+        name
+        for name, h in partner.items()
+        if abs(h.onset - times.take_s(next(n.onset for n in pitched if n.id == name))) > _WRONG_S
+    }
+    notes = [n for n in pitched if n.id not in partner or n.id in given_up]
+    sounded = [
+        h for h in _played(heard)
+        if taken.get(id(h)) in given_up or (id(h) not in taken and h.confidence >= _INSTEAD and not _is_echo(heard, h))
+    ]  # fmt: skip
+    if not notes or not sounded:
+        return {}
+    cost = np.zeros((len(notes), len(sounded)))
+    right = np.zeros(cost.shape, bool)
+    for i, n in enumerate(notes):
+        w, expected = _written(project, n), times.take_s(n.onset)
+        for j, h in enumerate(sounded):
+            away, cents = h.onset - expected, _cents(h, offset) - moved
+            if abs(away) > _MEANT_S:
+                continue
+            right[i, j] = _is_pitch(n, w, h, cents)
+            other = not right[i, j] and abs(away) <= _WRONG_S and _may_be_meant(cents - w.low)
+            if right[i, j] or other:
+                cost[i, j] = (away / _WEIGHED_S) ** 2 + (0.0 if right[i, j] else _WRONG_COST) - _ALONE_COST
+    rows, columns = linear_sum_assignment(cost)
+    out: dict[str, HeardNote] = {}
+    for i, j in zip(rows, columns, strict=True):
+        n, h = notes[i], sounded[j]
+        if cost[i, j] >= 0:
+            continue
+        if right[i, j]:
+            if taken.get(id(h)) not in (None, n.id):
+                partner.pop(taken[id(h)], None)
+            partner[n.id] = h
+        elif not _let_go(project, pitched, h, times) and _sounds(project, pitched, heard, found, n, h) is not True:
+            if taken.get(id(h)) is not None:
+                partner.pop(taken[id(h)], None)
+            partner.pop(n.id, None)
+            out[n.id] = h
+    return out
+
+
+def _is_pitch(n: Note, w: Written, h: HeardNote, cents: float) -> bool:
+    """Whether something heard may be a written note by its pitch. A slide may be heard from the fret before it on."""
+    slid = n.attack is Attack.SLIDE or n.marks & MOVES_THE_PITCH
+    comes_to = cents + (h.bend.target_cents if slid and h.bend is not None else 0.0)
+    levels = (w.other, w.low) if slid else (w.other,)
+    return w.low - _ON_PITCH_CENTS <= cents <= w.high + _ON_PITCH_CENTS or any(
+        abs(reached - level) < _ON_PITCH_CENTS for reached in (cents, comes_to) for level in levels
+    )
+
+
+def _may_be_meant(cents: float) -> bool:
+    """Whether a pitch so far off may be a wrong fret or string, and no overtone that was heard in its place."""
+    return _ON_PITCH_CENTS < abs(cents) <= _WRONG_CENTS and all(abs(abs(cents) - 100 * up) > 60 for up in _OVERTONES)
+
+
+def _sounds(
+    project: Project, pitched: Sequence[Note], heard: Heard, found: Aligned, n: Note, instead: HeardNote | None = None
+) -> bool | None:
+    """Whether a written note sounds at its time, by the take's own spectrum; None where nobody can tell. instead: what
+    else is heard there."""
+    if heard.sound is None or n.bend is not None or n.marks & (HARMONICS | MOVES_THE_PITCH):
+        return None
+    times, moved = found.times, 100.0 * found.shift + found.offset_cents
+    at = times.take_s(n.onset)
+    others = [
+        _written(project, m).low + moved
+        for m in pitched
+        if m is not n
+        and m.onset <= n.onset + _AS_IT_ENDS_S
+        and m.end > n.onset - _STILL_RINGS_S
+        and m.string != n.string
+    ]
+    others += [
+        _cents(h, heard.offset.cents) for h in _played(heard)
+        if h is not instead and at - _STILL_RINGS_S < h.end and h.onset < at + _AS_IT_ENDS_S
+        and abs(_cents(h, heard.offset.cents) - _written(project, n).low - moved) > _ON_PITCH_CENTS
+    ]  # fmt: skip
+    if instead is not None:
+        others.append(_cents(instead, heard.offset.cents))
+        at = instead.onset
+    lasts = min([n.end, *(m.onset for m in pitched if m.onset > n.onset + _AS_IT_ENDS_S)]) - n.onset
+    return sounds_at(heard.sound, at, _written(project, n).low + moved, others, lasts=lasts * times.stretch)
+
+
 def _expected(
-    project: Project, pitched: Sequence[Note], heard: Heard, found: Aligned, there: dict[str, float]
+    project: Project, pitched: Sequence[Note], heard: Heard, found: Aligned, there: dict[str, float], wrong: set[str]
 ) -> dict[str, float]:
     """Onsets in the take of notes that the core was not sure of, by what was expected there: what it left out, or the
-    contour on their pitch after another; NaN for those of which nobody can tell. there: onsets of those it heard."""
+    contour on their pitch after another; NaN for those of which nobody can tell. there: onsets of those it heard;
+    wrong: ids of those in whose place something else was played."""
     out: dict[str, float] = {}
-    moved = 100.0 * found.shift + found.offset_cents
     for k, n in enumerate(pitched):
-        if n.id in there:
-            continue
-        w, expected = _written(project, n), found.times.take_s(n.onset)
-        levels = {w.low + moved, w.high + moved, w.other + moved}
-        near = [
-            h.onset
-            for h in heard.left
-            if h.confidence >= _EXPECTED and abs(h.onset - expected) <= _EXPECTED_S
-            and any(abs(_cents(h, heard.offset.cents) - at) <= _EXPECTED_CENTS for at in levels)
-        ]  # fmt: skip
-        if near:
-            out[n.id] = min(near, key=lambda t: abs(t - expected))
-            continue
-        beside = [m.id for m in pitched if m is not n and struck_together(m.onset, n.onset) and m.id in there]
-        if beside:
-            # Of strings struck together one can hide the other, and nobody is blamed for what cannot be told.
-            out[n.id] = there[beside[0]]
-            continue
-        if heard.delay is not None and n.attack in LEGATO and k and pitched[k - 1].id in {*there, *out}:
-            # Repeats hide what the hand that frets does alone.
-            out[n.id] = math.nan
+        if n.id in there or n.id in wrong:
             continue
         before = pitched[k - 1] if k else None
-        until = min([found.times.take_s(n.end), *(found.times.take_s(m.onset) for m in pitched[k + 1 : k + 2])])
-        onset = _on_the_contour(heard.trace, expected, until, (w.low + moved, w.high + moved))
-        same = before is not None and abs(_written(project, before).low - w.low) < 1 and before.end > n.onset - 0.1
-        if onset is not None and not same:
+        onset = _expected_one(project, pitched, heard, found, n, {**there, **out}, before)
+        if onset is not None:
             out[n.id] = onset
     return out
+
+
+def _expected_one(
+    project: Project, pitched: Sequence[Note], heard: Heard, found: Aligned, n: Note, there: dict[str, float],
+    before: Note | None,
+) -> float | None:  # fmt: skip
+    moved = 100.0 * found.shift + found.offset_cents
+    w, expected = _written(project, n), found.times.take_s(n.onset)
+    levels = {w.low + moved, w.high + moved, w.other + moved}
+    near = [
+        h.onset
+        for h in heard.left
+        if h.confidence >= _EXPECTED and abs(h.onset - expected) <= _EXPECTED_S
+        and any(abs(_cents(h, heard.offset.cents) - at) <= _EXPECTED_CENTS for at in levels)
+    ]  # fmt: skip
+    sounds = _sounds(project, pitched, heard, found, n)
+    if near and sounds is not False:
+        return min(near, key=lambda t: abs(t - expected))
+    beside = [m.id for m in pitched if m is not n and struck_together(m.onset, n.onset) and m.id in there]
+    if beside:
+        # Of strings struck together one can hide the other; where its own partials are missing it is not there.
+        return None if sounds is False else there[beside[0]]
+    if sounds:
+        return math.nan
+    if heard.delay is not None and n.attack in LEGATO and before is not None and before.id in there:
+        # Repeats hide what the hand that frets does alone.
+        return math.nan
+    same = before is not None and abs(_written(project, before).low - w.low) < 1 and before.end > n.onset - 0.1
+    if same:
+        # The same pitch goes on sounding: only a stroke tells that it was played again.
+        struck = (
+            heard.sound is not None and before is not None and before.id in there and struck_at(heard.sound, expected)
+        )
+        return math.nan if struck else None
+    following = [m.onset for m in pitched if m.onset > n.onset + _AS_IT_ENDS_S][:1]
+    until = min([found.times.take_s(n.end), *(found.times.take_s(t) for t in following)])
+    return _on_the_contour(heard.trace, expected, until, (w.low + moved, w.high + moved))
 
 
 def _on_the_contour(trace: Trace, expected: float, until: float, between: tuple[float, float]) -> float | None:
@@ -336,7 +484,11 @@ def _is_extra(
     cents = _cents(h, heard.offset.cents) - 100.0 * found.shift - found.offset_cents
     if _let_go(project, pitched, h, times) or _in_a_chord(project, pitched, h, times, cents):
         return False
+    if any(abs(cents - made) < _ON_PITCH_CENTS for made in _sums_of(project, pitched, at)):
+        return False
     for n in pitched:
+        if n.attack is Attack.SLIDE and abs(at - n.onset) <= _SLIDES_S and _on_the_way(project, pitched, n, cents):
+            return False
         if not n.onset - 0.06 <= at <= n.end + 0.1:
             continue
         w = _written(project, n)
@@ -346,6 +498,13 @@ def _is_extra(
         if on_its_way and (n.bend is not None or h.confidence < _EXTRA_WITHIN or h.attack is not Attack.PICK):
             return False
     return True
+
+
+def _on_the_way(project: Project, pitched: Sequence[Note], n: Note, cents: float) -> bool:
+    """Whether a pitch lies between a slide's beginning and its end."""
+    before = next((m for m in reversed(pitched) if m.string == n.string and m.onset < n.onset), None)
+    ends = [_written(project, m).low for m in (n, before) if m is not None]
+    return min(ends) - _ON_PITCH_CENTS <= cents <= max(ends) + _ON_PITCH_CENTS
 
 
 def _let_go(project: Project, pitched: Sequence[Note], h: HeardNote, times: TimeMap) -> bool:
@@ -358,6 +517,20 @@ def _let_go(project: Project, pitched: Sequence[Note], h: HeardNote, times: Time
             if lower and (brief or (h.pitch == open_string and h.attack is not Attack.PICK)):
                 return True
     return False
+
+
+def _sums_of(project: Project, pitched: Sequence[Note], at: float) -> list[float]:
+    """Cents above MIDI 0 of what distortion makes of two strings that sound at a time: sums and differences."""
+    sounding = [
+        440.0 * 2.0 ** ((level / 100 - 69) / 12)
+        for n in pitched
+        if n.onset - 0.03 <= at <= n.end + 0.05
+        for w in (_written(project, n),)
+        for level in {w.low, w.high}
+    ]
+    pairs = itertools.permutations(sounding, 2)
+    made = {abs(hz) for a, b in pairs for hz in (a - b, a + b, 2 * a - b, 2 * b - a, 2 * (a - b))}
+    return [100 * (69 + 12 * float(np.log2(hz / 440.0))) for hz in made if hz > 30]
 
 
 def _in_a_chord(project: Project, pitched: Sequence[Note], h: HeardNote, times: TimeMap, cents: float) -> bool:
@@ -411,9 +584,17 @@ def _bent(
     known = np.isfinite(cents) & (cents > -150) & (cents < bend.target_cents + 250)
     if int(known.sum()) < 8:
         return None, None
-    at = np.flatnonzero(known)
-    line = median_filter(np.interp(np.arange(len(cents)), at, cents[at]), _SMOOTHED)
-    return round(_top_of(line) - bend.target_cents, 1), _arrival(line, n, bend, stretch)
+    # As a string falls silent its last moment is anything.
+    at = np.flatnonzero(known)[:-_LAST_MOMENT]
+    line = median_filter(np.interp(np.arange(at[-1] + 1), at, cents[at]), _SMOOTHED)
+    reached = reached_in(line)
+    error = round(reached.goal - bend.target_cents, 1)
+    shape = bend.written_shape(n.duration)
+    if bend.starts_raised or (not bend.points and bend.rise is None) or abs(error) > _BELIEVED_CENTS:
+        # Nobody said when it is to arrive, or it did not.
+        return error, None
+    written = reached_by(shape).arrives
+    return error, round(1000.0 * ((_LEAD_IN_S + reached.arrives) / stretch - written), 1)
 
 
 def _among_others(n: Note, pitched: Sequence[Note]) -> bool:
@@ -425,41 +606,10 @@ def _beside(h: HeardNote, bend: Bend, error: float | None) -> float | None:
     """How far a bend went that the contour may not show: as its own string was followed, where it was; None where
     neither is believable."""
     followed = h.bend.peak_cents - bend.target_cents if h.bend is not None and h.bend.peak_cents is not None else None
-    said = [e for e in (error, followed) if e is not None and abs(e) <= _BELIEVED_CENTS]
-    return sorted((abs(e), round(e, 1)) for e in said)[0][1] if said else None
-
-
-def _top_of(line: NDArray[np.float64]) -> float:
-    """The level that a bend came to: where it first rests near its highest, as a vibrato after that goes below it; all
-    of its top where it never rests, and the highest where that is but a moment."""
-    from scipy.ndimage import maximum_filter1d, minimum_filter1d
-
-    highest = float(np.percentile(line, 98))
-    rests = maximum_filter1d(line, _RESTING) - minimum_filter1d(line, _RESTING) < _RESTING_CENTS
-    resting = [
-        r
-        for r in runs(rests & (line >= max(highest - 2 * _TOP_CENTS, _NEAR_THE_TOP * highest)))
-        if r[1] - r[0] >= _RESTS_FRAMES
-    ]
-    if resting:
-        a, b = resting[0]
-        return float(np.median(line[a:b]))
-    top = line >= highest - _TOP_CENTS
-    longest = max((b - a for a, b in runs(top)), default=0) * HOP
-    return float(np.median(line[top])) if longest >= _PLATEAU_S else highest
-
-
-def _arrival(line: NDArray[np.float64], n: Note, bend: Bend, stretch: float) -> float | None:
-    if bend.starts_raised or (not bend.points and bend.rise is None):
-        # Nobody said when it is to arrive.
+    readings = [e for e in (error, followed) if e is not None and abs(e) <= _BELIEVED_CENTS]
+    if not readings or max(readings) - min(readings) > _AGREE_CENTS:
         return None
-    reached = np.flatnonzero(line >= bend.target_cents - _ARRIVED_CENTS)
-    shape = bend.written_shape(n.duration)
-    written = next((t for t, c in shape if c >= bend.target_cents - _ARRIVED_CENTS), None)
-    if not len(reached) or written is None:
-        return None
-    played = (_LEAD_IN_S + int(reached[0]) * HOP) / stretch
-    return round(1000.0 * (played - written), 1)
+    return round(min(readings, key=abs), 1)
 
 
 def _by_hand(attack: Attack) -> bool:

@@ -1,6 +1,7 @@
 """Why Notcher says what it says of a note: its evidence, in sentences."""
 
 from notcher.listen.notes import LEGATO_FROM
+from notcher.score.bends import arrival_and_hold
 from notcher.score.measured import Measured, SecondString
 from notcher.score.note import LEGATO, Attack, Note
 from notcher.wording.notes import bend_name, interval_name
@@ -116,12 +117,10 @@ def _bend_reason(note: Note) -> str:
     shape = tr("{bend} of {interval}", bend=bend_name(note.bend.kind), interval=interval_name(note.bend.target_cents))
     if peak is None:
         return tr("The {shape} was written by hand.", shape=shape)
-    points = note.bend.points
-    top = max(range(len(points)), key=lambda k: points[k][1])
     return tr(
-        "The pitch moved smoothly, not at once and not from fret to fret: {shape}. Its highest point is {peak:.0f} "
-        "cents over the fret, {points:.0f} ms after the onset.",
+        "The pitch moved smoothly, not at once and not from fret to fret: {shape}. The string reaches {peak:.0f} cents "
+        "above the fret, {ms:.0f} ms after the onset.",
         shape=shape,
         peak=peak,
-        points=points[top][0] * 1000,
+        ms=arrival_and_hold(note.bend)[0] * 1000,
     )

@@ -278,7 +278,8 @@ class TeachRoom(RoomView):
         history = list(self.take.history(phrase))
         before = history[-2] if self.take.report is not None and len(history) > 1 else None
         notes = self._desk.session.project.notes_between(asked.start, asked.end)
-        self.tab.show_take(marks_of(self.take.report), marks_kept(before, notes) if before is not None else {})
+        kept = marks_kept(before, notes) if before is not None else {}
+        self.tab.show_take(marks_of(self._desk.session.project, self.take.report), kept)
 
     def _tell(self) -> None:
         """Advice as it comes up: at the note that sounds, else of the phrase."""

@@ -1,5 +1,6 @@
 """Takes in the Teach room: record one, read one, and what was off, in a sentence; how the phrase went before."""
 
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QPointF, QRectF
@@ -15,7 +16,8 @@ from notcher.app.take import State, TakeDesk
 from notcher.app.tasks.runner import Runner
 from notcher.app.theme import Theme, font
 from notcher.app.widgets import button, quiet_label
-from notcher.score.practice import TakeKept
+from notcher.score.learning import set_lesson
+from notcher.score.practice import CLEAN_CENTS_RANGE, CLEAN_MS_RANGE, NO_LESSON, TakeKept
 from notcher.wording import tr, trn
 from notcher.wording.numbers import date_words
 
@@ -152,10 +154,18 @@ class TakeBar(QWidget):
         self.delay = button(tr("Measure the delay"), take.measure_delay,
                             tip=tr("Clicks are played: hold the microphone to the headphones"))  # fmt: skip
         controls.addWidget(self.delay)
-        self.colour = QCheckBox(tr("ask for colour"))
-        self.colour.setToolTip(tr("Vibrato, and whether notes are picked or hammered, are judged, too"))
+        self.colour = QCheckBox(tr("Also check vibrato and slides"))
+        self.colour.setToolTip(tr("Vibrato, and whether notes are picked, hammered or slid to, are checked too"))
         self.colour.toggled.connect(take.ask_for_colour)
         controls.addWidget(self.colour)
+        self.clean_ms = Spin(*CLEAN_MS_RANGE, tr("Clean take: every note within so many ms"))
+        self.clean_cents = Spin(*CLEAN_CENTS_RANGE, tr("Clean take: every bend within so many cents"))
+        self.clean_ms.setSuffix(tr(" ms"))
+        self.clean_cents.setSuffix(tr(" cents"))
+        controls.addWidget(quiet_label(tr("Clean within")))
+        for spin in (self.clean_ms, self.clean_cents):
+            spin.valueChanged.connect(self._set_clean)
+            controls.addWidget(spin)
         self.file = button(tr("Take from a file …"), self.ask_file)
         controls.addWidget(self.file)
         controls.addStretch(1)
@@ -166,8 +176,8 @@ class TakeBar(QWidget):
         self.late = Spin(-200, 200, tr("ms late, every third note"))
         self.missed = Spin(0, 20, tr("Notes left out"))
         self.short = Spin(0, 100, tr("Cents that bends stop short"))
-        for label, spin in ((tr("late ms"), self.late), (tr("left out"), self.missed),
-                            (tr("short cents"), self.short)):  # fmt: skip
+        for label, spin in ((tr("Late (ms)"), self.late), (tr("Missed notes"), self.missed),
+                            (tr("Bends flat (cents)"), self.short)):  # fmt: skip
             simulated.addWidget(quiet_label(label))
             simulated.addWidget(spin)
             spin.valueChanged.connect(self._set_manner)
@@ -213,6 +223,24 @@ class TakeBar(QWidget):
             late_ms=self.late.value(), missed=self.missed.value(), short_cents=self.short.value()
         )
 
+    def _set_clean(self) -> None:
+        session = self._desk.session
+        ms, cents = self.clean_ms.value(), self.clean_cents.value()
+        lesson = session.project.lesson if session.is_open else NO_LESSON
+        if session.is_open and (ms, cents) != (lesson.clean_ms, lesson.clean_cents):
+            session.edit(
+                tr("Limits of a clean take"),
+                lambda p: set_lesson(p, replace(p.lesson, clean_ms=ms, clean_cents=cents)),
+            )
+
+    def _show_clean(self) -> None:
+        session = self._desk.session
+        lesson = session.project.lesson if session.is_open else NO_LESSON
+        for spin, value in ((self.clean_ms, lesson.clean_ms), (self.clean_cents, lesson.clean_cents)):
+            spin.blockSignals(True)
+            spin.setValue(value)
+            spin.blockSignals(False)
+
     def ask_file(self) -> None:
         """Choose a recorded take, and judge it."""
         path = self._runner.ask.open_file(tr("A take"))
@@ -222,6 +250,7 @@ class TakeBar(QWidget):
     def refresh(self) -> None:
         """Show what is done with a take, and what came of the last."""
         take = self._take
+        self._show_clean()
         self.record.setText(tr("Stop") if take.state is State.RECORDING else tr("Record a take"))
         self.manner.setVisible(take.simulated)
         self.delay.setVisible(not take.simulated)
