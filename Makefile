@@ -41,6 +41,7 @@ forests: setup-dev
 	$(PY) -m benchmarks.fit_belief
 	$(PY) -m benchmarks.fit_timbre
 	$(PY) -m benchmarks.fit_lead
+	$(PY) -m benchmarks.fit_metre
 	$(PY) -m benchmarks.fit_chords
 	$(PY) -m benchmarks.fit_keys
 

@@ -284,10 +284,11 @@ def judge(groove: Groove, found: TempoMap | None, beats: list[float] | None = No
 
 def by_librosa(audio: Audio) -> list[float]:
     """The beats of librosa's tracker, with its defaults."""
-    import librosa
+    import soxr
+    from librosa.beat import beat_track
 
-    mono = librosa.resample(np.asarray(audio.samples.mean(axis=0)), orig_sr=RATE, target_sr=22050)
-    _, times = librosa.beat.beat_track(y=mono, sr=22050, units="time")
+    mono = soxr.resample(audio.samples.mean(axis=0), RATE, 22050)
+    _, times = beat_track(y=mono, sr=22050, units="time")
     return [float(t) for t in times]
 
 

@@ -16,7 +16,7 @@ from notcher.listen.metre import NAMES, Reading, readings
 from notcher.listen.rises import rises
 
 OUT = Path(__file__).resolve().parent.parent / "src/notcher/data/metre.json"
-_RIDGE = 0.0005
+_RIDGE = 0.0002
 
 
 def examples() -> list[tuple[list[Reading], list[bool]]]:

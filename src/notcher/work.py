@@ -24,6 +24,7 @@ from notcher.formats.incoming.open_score import read_score
 from notcher.formats.outputs import FRESH, Outputs
 from notcher.formats.printable import printable
 from notcher.formats.sound import sound_file
+from notcher.listen.beats import hear_beats
 from notcher.listen.frames import Frames
 from notcher.listen.learned import Known
 from notcher.listen.listener import Heard, listen
@@ -43,7 +44,6 @@ from notcher.score.measured import Measured
 from notcher.score.note import LEGATO, Attack, Mark, Note, struck_together
 from notcher.score.pitch import PitchName, harmonic_rise
 from notcher.score.project import AS_PLAYED, Contour, Phrase, Project, Recording, Request, Version, phrase_number
-from notcher.score.tempo import TempoMap
 from notcher.score.tuning import STANDARD, Tuning
 from notcher.score.versions import of_the_recording, show_version, shown_as
 from notcher.teach.phrasing import propose_phrases
@@ -320,7 +320,7 @@ def transcribed(
     beat: bool = True,
     progress: Progress | None = None,
 ) -> tuple[Project, tuple[Clause, ...]]:
-    """Load and measure a sound file: the project, and sentences about what is odd with the file.
+    """Load and measure a sound file: the project, and sentences about what is odd with the file or in doubt.
 
     beat: whether a steady beat is looked for, in the whole recording, as the window does. Raises AudioError.
     """
@@ -329,21 +329,18 @@ def transcribed(
     project = measured_project(
         audio, describe(path.resolve(), audio), tuning=tuning, lead=lead, start=low, end=high, progress=progress
     )
+    doubts: tuple[Clause, ...] = ()
     if beat:
         if progress:
             progress(later("Finding the beat"), 0.0)
-        project = project.with_tempo(stopping.apart(lambda: _beats(audio)))
+        found = stopping.apart(lambda: hear_beats(audio))
+        project = project.with_tempo(found.tempo if found is not None else None)
+        doubt = found.doubt() if found is not None else None
+        doubts = (doubt,) if doubt is not None else ()
     if progress:
         progress(later("Hearing the chords"), 0.0)
     measured = project
-    return stopping.apart(lambda: with_harmony(measured, audio)), audio.warnings
-
-
-def _beats(audio: Audio) -> TempoMap | None:
-    # Loaded only for what has a beat: it takes seconds.
-    from notcher.listen.beats import guess_beats
-
-    return guess_beats(audio)
+    return stopping.apart(lambda: with_harmony(measured, audio)), (*audio.warnings, *doubts)
 
 
 def with_harmony(project: Project, audio: Audio) -> Project:

@@ -13,6 +13,7 @@ from notcher.audio.recording import Audio
 from notcher.listen.metre import Reading, likeliest, settled
 from notcher.listen.pulse import explains
 from notcher.listen.rises import STEP_S, Rises, rises
+from notcher.score.clause import Clause
 from notcher.score.tempo import TempoMap
 from notcher.score.unit import DOTTED_QUARTER, QUARTER, Unit
 
@@ -37,14 +38,28 @@ class Metre:
     bpm: float
     chance: float
 
+    def __str__(self) -> str:
+        return "/".join(str(n) for n in self.unit.signature(self.beats))
+
 
 @dataclass(frozen=True, slots=True)
 class HeardBeats:
-    """Beats and bars as they were heard, how likely their metre is, and the next likely one, None where none is."""
+    """Beats and bars as they were heard, how likely their metre is, and the next likely one with its beats and bars,
+    None where none is."""
 
     tempo: TempoMap
     metre: Metre
     other: Metre | None
+    other_tempo: TempoMap | None
+
+    def doubt(self) -> Clause | None:
+        """What is to be said of the metre; None where it is beyond doubt."""
+        if self.other is None:
+            return None
+        return Clause(
+            "the metre sounds like {metre}, but it may be {other} (about {tenths} in 10)", metre=str(self.metre),
+            other=str(self.other), tenths=max(1, round(10 * self.other.chance)),
+        )  # fmt: skip
 
 
 def hear_beats(audio: Audio) -> HeardBeats | None:
@@ -63,13 +78,13 @@ def hear_beats(audio: Audio) -> HeardBeats | None:
     beats = settled(heard, best)
     if len(beats) < _LEAST_BEATS or not _is_clear(heard, beats):
         return None
-    beats, first = _within(beats, best.first, best.size, audio.duration)
-    tempo = TempoMap(
-        tuple(float(round(t, 4)) for t in beats), best.size, first, unit=DOTTED_QUARTER if best.parts == 3 else QUARTER
-    )
     metres = _metres(groups)
     other = next((m for m in metres[1:] if m.chance >= _WORTH_MENTIONING), None)
-    return HeardBeats(tempo, metres[0], other)
+    map_of_other = None
+    if other is not None:
+        second = next(g[0] for g in groups if (g[0].size, _unit(g[0])) == (other.beats, other.unit))
+        map_of_other = _map(settled(heard, second), second, audio.duration)
+    return HeardBeats(_map(beats, best, audio.duration), metres[0], other, map_of_other)
 
 
 def guess_beats(audio: Audio) -> TempoMap | None:
@@ -132,10 +147,13 @@ def _is_clear(heard: Rises, beats: NDArray[np.float64]) -> bool:
     return rise >= _LEAST_RISE and float(np.mean(on)) >= least
 
 
-def _within(
-    beats: NDArray[np.float64], first: int, size: int, duration: float
-) -> tuple[NDArray[np.float64], int]:  # fmt: skip
-    """The beats within the recording, and which of them begins bar 1: the first that begins a bar."""
+def _unit(reading: Reading) -> Unit:
+    return DOTTED_QUARTER if reading.parts == 3 else QUARTER
+
+
+def _map(beats: NDArray[np.float64], reading: Reading, duration: float) -> TempoMap:
+    """The beats within the recording; bar 1 begins with the first of them that begins a bar."""
     inside = np.flatnonzero((beats >= 0.0) & (beats <= duration))
-    low = int(inside[0])
-    return beats[inside], (first - low) % size
+    pickup = (reading.first - int(inside[0])) % reading.size
+    times = tuple(float(round(t, 4)) for t in beats[inside])
+    return TempoMap(times, reading.size, pickup, unit=_unit(reading))

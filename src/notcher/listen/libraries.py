@@ -19,32 +19,6 @@ def network_runtime() -> Any:
     return onnxruntime
 
 
-def beat_tracker() -> Any:
-    """librosa.beat.beat_track."""
-    _keep_compiled_functions_in_our_folder()
-    from librosa.beat import beat_track
-
-    return beat_track
-
-
-def tempo_tools() -> tuple[Any, Any]:
-    """librosa.feature's tempogram and tempo."""
-    _keep_compiled_functions_in_our_folder()
-    from librosa.feature import tempo, tempogram
-
-    return tempogram, tempo
-
-
-def onset_tools() -> tuple[Any, Any, Any]:
-    """librosa's power_to_db, melspectrogram and onset_strength."""
-    _keep_compiled_functions_in_our_folder()
-    from librosa import power_to_db
-    from librosa.feature import melspectrogram
-    from librosa.onset import onset_strength
-
-    return power_to_db, melspectrogram, onset_strength
-
-
 def variable_q() -> Any:
     """librosa.vqt."""
     _keep_compiled_functions_in_our_folder()

@@ -115,7 +115,8 @@ class _Strikes:
 
 _OF_A_BEAT = (
     "beat", "half", "first third", "second third", "quarters", "best other", "drum", "weaker drum", "drum between",
-    "weaker beat",
+    "weaker beat", "drums after a beat", "drums after a half", "drums after a third", "drums after one and a half",
+    "drums after two thirds",
 )  # fmt: skip
 NAMES = (
     "in two", "tempo of two", "tempo of two squared", "tempo of three", "tempo of three squared",
@@ -171,12 +172,20 @@ def _of_beat(grid: Floats, parts: int, bpm: float) -> list[float]:
         mean[0], mean[6], mean[4], mean[8], (mean[3] + mean[9]) / 2, float(np.max(mean[[3, 4, 6, 8, 9]])) - mean[0],
         float(np.mean(drums[:, 0])), float(min(np.mean(drums[::2, 0]), np.mean(drums[1::2, 0]))),
         float(np.mean(drums[:, between])), float(min(np.mean(grid[::2, 0, -1]), np.mean(grid[1::2, 0, -1]))),
+        *(_same_after(drums.ravel(), lag) for lag in (12, 6, 4, 18, 8)),
     ]  # fmt: skip
     none = [0.0] * len(strikes)
     return [
         float(two), faster * two, faster**2 * two, faster * (not two), faster**2 * (not two),
         *(strikes if two else none), *(none if two else strikes),
     ]  # fmt: skip
+
+
+def _same_after(values: Floats, lag: int) -> float:
+    """How alike a row is to itself so many places later: a correlation."""
+    away = values - values.mean()
+    total = float(away @ away)
+    return float(away[:-lag] @ away[lag:]) / total if total > 0 else 0.0
 
 
 def _of_bar(

@@ -33,11 +33,13 @@ _NEXT_TO = 0.02
 # Each drawing of the line: ms over which rises are smoothed, around the beats in which it may run, and of its grid.
 _DRAWN = ((10.0, 60.0, 1.0, 6.0), (4.0, 20.0, 0.5, 2.0))
 # What a bend of the line costs, in well explained beats; beats between two bends.
-_BEND, _LENGTHS = 1.5, (1, 2, 4, 8, 16, 32, 64, 128, 256)
-# Share of all values that are weaker than what is as strong as can be.
-_STRONG = 97.0
+_BEND, _LENGTHS = 0.8, (1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 64, 128, 256)
+# Beats up to which a line from the very first is tried at each.
+_MANY = 16
+# Share of all values that are weaker than what explains wholly, and share of that at which half is explained.
+_STRONG, _HALF = 97.0, 0.35
 # Seconds by which the middle of a rise lies after its beginning.
-_RISING_S = 0.0015
+_RISING_S = 0.001
 
 
 def periods(heard: Rises) -> list[float]:
@@ -72,7 +74,7 @@ def periods(heard: Rises) -> list[float]:
 def beats_of(heard: Rises, period: float) -> Floats:
     """The beats that follow one another by about a period (seconds), shape (n,): seconds."""
     strength = _slow(heard)
-    return (_followed(strength, period * _RATE) * _PER + _PER / 2) * STEP_S
+    return np.asarray((_followed(strength, period * _RATE) * _PER + _PER / 2) * STEP_S, np.float64)
 
 
 def steady_beats(heard: Rises, period: float) -> Floats:
@@ -92,7 +94,7 @@ def steady_beats(heard: Rises, period: float) -> Floats:
     count = int((n - 1) / apart)
     grid = starts[:, None] + apart * np.arange(count)[None, :]
     worth = np.interp(grid, np.arange(n), strength).sum(axis=1)
-    return (grid[int(np.argmax(worth))] * _PER + _PER / 2) * STEP_S
+    return np.asarray((grid[int(np.argmax(worth))] * _PER + _PER / 2) * STEP_S, np.float64)
 
 
 def drawn(heard: Rises, beats: Floats) -> Floats:
@@ -106,11 +108,12 @@ def drawn(heard: Rises, beats: Floats) -> Floats:
 
 
 def explains(heard: Rises, times: Floats, smooth_ms: float, reach_ms: float, step_ms: float) -> tuple[Floats, Floats]:
-    """How well a rise around each time explains it, 0 to 1, shape (n, m), and m offsets in ms."""
+    """How well a rise around each time explains it, 0 to little over 1, shape (n, m), and m offsets in ms."""
     from scipy import ndimage
 
     smooth = ndimage.gaussian_filter1d(heard.whole, smooth_ms / 1000 / STEP_S)
-    smooth = np.minimum(smooth / (np.percentile(smooth, _STRONG) + 1e-9), 1.0)
+    # What is strong counts little more than what is less so, but its top stays a top.
+    smooth = smooth / (smooth + _HALF * np.percentile(smooth, _STRONG) + 1e-9) * (1 + _HALF)
     offsets = np.arange(-reach_ms, reach_ms + step_ms / 2, step_ms)
     at = (times[:, None] + offsets[None, :] / 1000) / STEP_S - 0.5
     return np.interp(at, np.arange(len(smooth)), smooth), offsets
@@ -184,7 +187,7 @@ def _lengths_to(j: int, n: int) -> Sequence[int]:
     """Beats back from one to where the bend before it may lie."""
     lengths = [length for length in _LENGTHS if length < j]
     # From the very first: where all is steady so far, asked now and then.
-    return [*lengths, j] if j <= _LENGTHS[4] or j % 16 == 0 or j == n - 1 else lengths
+    return [*lengths, j] if j <= _MANY or j % 16 == 0 or j == n - 1 else lengths
 
 
 def _explained_between(

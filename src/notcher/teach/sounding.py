@@ -64,7 +64,7 @@ def struck_at(sound: NDArray[np.float32], time: float) -> bool:
     energy = 10 * np.log10(np.mean(np.square(high[: count * frame]).reshape(count, frame), axis=1) + 1e-12)
     # Against the mean of what was before, as waves beat from frame to frame.
     rises = [energy[k] - float(np.mean(energy[max(0, k - 4) : k])) for k in range(3, count)]
-    return max(rises) >= _STROKE_DB
+    return bool(max(rises) >= _STROKE_DB)
 
 
 def _partials(cents: float) -> list[float]:
@@ -90,7 +90,8 @@ def _spectrum(sound: NDArray[np.float32], time: float, length: float) -> tuple[F
     if first < -n or len(part) < n // 2:
         return None
     size = 1 << 14
-    return np.fft.rfftfreq(size, 1 / LOW_RATE), np.abs(np.fft.rfft(part * np.hanning(len(part)), size)) / len(part)
+    hertz: Floats = np.asarray(np.fft.rfftfreq(size, 1 / LOW_RATE), np.float64)
+    return hertz, np.abs(np.fft.rfft(part * np.hanning(len(part)), size)) / len(part)
 
 
 def _level(spectrum: tuple[Floats, Floats], hz: float) -> tuple[float, float]:

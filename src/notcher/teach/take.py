@@ -606,10 +606,11 @@ def _beside(h: HeardNote, bend: Bend, error: float | None) -> float | None:
     """How far a bend went that the contour may not show: as its own string was followed, where it was; None where
     neither is believable."""
     followed = h.bend.peak_cents - bend.target_cents if h.bend is not None and h.bend.peak_cents is not None else None
-    readings = [e for e in (error, followed) if e is not None and abs(e) <= _BELIEVED_CENTS]
+    readings: list[float] = [e for e in (error, followed) if e is not None and abs(e) <= _BELIEVED_CENTS]
     if not readings or max(readings) - min(readings) > _AGREE_CENTS:
         return None
-    return round(min(readings, key=abs), 1)
+    nearest: float = min(readings, key=abs)
+    return round(nearest, 1)
 
 
 def _by_hand(attack: Attack) -> bool:

@@ -6,6 +6,7 @@ from dataclasses import replace
 from notcher.app.tasks.jobs import Report
 from notcher.app.tasks.runner import Runner
 from notcher.audio.recording import NoLeadError
+from notcher.listen.beats import HeardBeats, hear_beats
 from notcher.listen.listener import Heard
 from notcher.score.alike import Alike
 from notcher.score.chords import with_heard
@@ -13,9 +14,8 @@ from notcher.score.errors import NotcherError
 from notcher.score.isolation import Isolation
 from notcher.score.note import Note
 from notcher.score.project import Project
-from notcher.score.tempo import TempoMap
 from notcher.stopping import apart, look_for_stop
-from notcher.wording import tr
+from notcher.wording import told, tr
 
 
 class Measuring:
@@ -140,21 +140,41 @@ class Measuring:
             self._desk.said.emit(tr("there is no recording to listen to; open one first"))
             return
 
-        def work(progress: Report) -> TempoMap | None:
-            from notcher.listen.beats import guess_beats
-
+        def work(progress: Report) -> HeardBeats | None:
             progress(tr("Finding the beat"), 0.3)
-            return apart(lambda: guess_beats(audio))
+            return apart(lambda: hear_beats(audio))
 
-        def done(result: TempoMap | None) -> None:
+        def done(result: HeardBeats | None) -> None:
             if result is not None:
-                session.edit(tr("Find the beat"), lambda p: p.with_tempo(result))
+                session.edit(tr("Find the beat"), lambda p: p.with_tempo(result.tempo))
+                self._tell_metre(result, quietly=quietly)
             elif not quietly:
-                self._desk.said.emit(tr("no steady beat is to be heard; tap along with T, or go on without one"))
+                self._desk.said.emit(tr("No steady beat can be heard. Tap along with T, or go on without a beat."))
             if quietly:
                 self.hear_chords(quietly=True)
 
         self._runner.run(tr("Finding the beat"), work, done, stopped=tr("finding the beat was stopped"))
+
+    def _tell_metre(self, found: HeardBeats, *, quietly: bool) -> None:
+        """What metre was heard, and a choice where it may be another."""
+        session, doubt, other = self._desk.session, found.doubt(), found.other_tempo
+        if doubt is None or other is None or quietly:
+            if doubt is not None:
+                self._desk.said.emit(told(doubt))
+            return
+        wanted = session.document
+
+        def use_other() -> None:
+            if session.is_open and session.document is wanted:
+                session.edit(tr("Find the beat"), lambda p: p.with_tempo(other))
+
+        self._desk.offered.emit(
+            tr("{doubt}. Which is it?", doubt=told(doubt)),
+            [
+                (tr("Keep {metre}", metre=str(found.metre)), lambda: None),
+                (tr("Use {metre}", metre=str(found.other)), use_other),
+            ],
+        )  # fmt: skip
 
     def hear_chords(self, *, quietly: bool = False) -> None:
         """Listen for the key and the chords. quietly: say nothing where there are none."""
