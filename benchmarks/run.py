@@ -16,6 +16,8 @@ import numpy as np
 from benchmarks import (
     amplifier,
     bars,
+    beats,
+    faults,
     figures,
     handout,
     hardiness,
@@ -362,8 +364,9 @@ def _reading() -> str:
 
 SECTIONS: tuple[tuple[str, Callable[[], str]], ...] = (
     ("evaluation phrases", _evaluation), ("one amplifier", amplifier.section), ("techniques", techniques.section), ("key and chords", harmony.section),
-    ("figures", figures.section),
-    ("isolation", isolation.section), ("takes", takes.section), ("demo", _demo_section), ("rhythm", _rhythm), ("places", places.section),
+    ("figures", figures.section), ("beats", beats.section),
+    ("isolation", isolation.section), ("takes", takes.section),
+    ("faults", faults.section), ("demo", _demo_section), ("rhythm", _rhythm), ("places", places.section),
     ("keys", _keys),
     ("speed", _speed), ("handing out", handout.section), ("hardiness", hardiness.section), ("soak", hardiness.soaking), ("stopping", stops.section),
     ("how to read it", _reading),

@@ -9,6 +9,7 @@ import pytest
 from notcher.cli import main
 from notcher.formats.captions import Timing, captions_of, cues, srt, webvtt
 from notcher.formats.line import DIALECTS, read_line
+from notcher.score.errors import ScoreError
 from notcher.score.project import Project
 from tests.conftest import ROOT
 
@@ -27,13 +28,41 @@ def test_captions_follow_one_another_and_fit_a_line(demo: Project, dialect: int)
     assert found[0].start == pytest.approx(demo.notes[0].onset)
     assert all(a.end <= b.start + 1e-9 and a.end > a.start for a, b in itertools.pairwise(found))
     assert all(len(c.words) <= 42 or ", " not in c.words for c in found)
-    assert sum(len(read_line(c.words)) for c in found) == len(demo.notes)
+
+
+@pytest.mark.parametrize("pace", [25.0, 50.0, 75.0, 100.0, 110.0])
+def test_every_caption_can_be_read(demo: Project, pace: float) -> None:
+    """At least 1.2 seconds and at most 17 letters a second (common practice in subtitling, no source), at any pace."""
+    found = captions_of(demo, demo.notes, Timing(pace=pace))
+    for c in found:
+        assert c.end - c.start >= 1.2 - 1e-9, c
+        assert len(c.words) / (c.end - c.start) <= 17.0 + 1e-9, c
+    assert all(a.end <= b.start + 1e-9 for a, b in itertools.pairwise(found))
+    named = {p.name for p in demo.phrases}
+    for c in found:
+        assert c.words in named or c.words.endswith("…") or _frets(c.words, demo, c.start * pace / 100), c
+
+
+def _frets(words: str, demo: Project, at: float) -> bool:
+    """Whether a caption has the frets of the notes from a time on, as words or as numbers by string."""
+    wanted = [str(n.fret) for n in demo.notes if n.onset > at - 0.01]
+    try:
+        found = [str(n.fret) for n in read_line(words)]
+    except ScoreError:
+        found = re.findall(r"\d+", words)
+    return found == wanted[: len(found)]
+
+
+def test_where_there_is_time_all_is_said(demo: Project) -> None:
+    found = captions_of(demo, demo.notes, Timing(pace=25.0))
+    whole = [c for c in found if len(c.words.split(",")[0].split()) > 2 or "bend" in c.words]
+    assert len(whole) > len(found) / 3
 
 
 def test_pace_and_offset_move_them(demo: Project) -> None:
-    plain = captions_of(demo, demo.notes, Timing())
+    plain = captions_of(demo, demo.notes, Timing(pace=50.0))
     moved = captions_of(demo, demo.notes, Timing(pace=50.0, offset=2.5))
-    assert [c.start for c in moved] == pytest.approx([2 * c.start + 2.5 for c in plain], abs=1e-6)
+    assert [c.start for c in moved] == pytest.approx([c.start + 2.5 for c in plain], abs=1e-6)
     before = captions_of(demo, demo.notes, Timing(offset=-20.0))
     assert 0 < len(before) < len(plain)
     assert before[0].start >= 0

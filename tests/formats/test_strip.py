@@ -16,7 +16,7 @@ from notcher.formats.errors import FileFormatError
 from notcher.formats.sheet.look import Look
 from notcher.formats.sheet.shapes import Line
 from notcher.formats.sheet.systems import Frame, systems
-from notcher.formats.strip import Each, Strips, pictures, png_bytes, svg_bytes, write_strips
+from notcher.formats.strip import Each, Strips, fitting, pictures, png_bytes, svg_bytes, write_strips
 from notcher.score.note import BendKind
 from notcher.score.project import Phrase, Project
 from tests.conftest import note
@@ -60,7 +60,7 @@ def test_figures_are_as_high_as_is_said(project: Project, width: int, numbers: i
 
 def test_a_strip_as_svg_has_its_words_as_text_and_no_ground(project: Project) -> None:
     look = Strips(dark=True)
-    root = fromstring(svg_bytes(pictures(project, project.notes, look)[0], look, "Low Tide"))
+    root = fromstring(svg_bytes(pictures(project, project.notes, replace(look, each=Each.PHRASE))[0], look, "Low Tide"))
     assert root.get("width") == "1920"
     words = [t.text for t in root.iter("{http://www.w3.org/2000/svg}text")]
     for note_ in project.notes:
@@ -74,12 +74,41 @@ def test_a_strip_as_svg_has_its_words_as_text_and_no_ground(project: Project) ->
 def test_each_bar_and_each_line_has_a_file_of_its_own(demo: Project, tmp_path: Path) -> None:
     phrase = [demo.phrases[0]]
     bars = write_strips(demo, tmp_path / "bar.png", phrase, Strips(each=Each.BAR))
-    lines = write_strips(demo, tmp_path / "line.svg", phrase, Strips(each=Each.SYSTEM, numbers=60))
+    lines = write_strips(demo, tmp_path / "line.svg", phrase, Strips(each=Each.LINE, numbers=60))
     assert [p.name for p in bars] == ["bar-02.png"]
     assert [p.name for p in lines] == [f"line-{k:02d}.svg" for k in range(1, len(lines) + 1)]
     assert len(lines) > 1
     with pytest.raises(FileFormatError, match="no beat"):
         write_strips(replace(demo, tempo=None), tmp_path / "x.png", phrase, Strips(each=Each.BAR))
+
+
+@pytest.mark.parametrize("staff", [False, True])
+def test_a_line_fits_beside_a_videos_picture(demo: Project, tmp_path: Path, staff: bool) -> None:
+    """At most 1920 x 600 with figures of 32 pixels or more (24 under a staff), as many as the phrase needs; one line
+    keeps its name."""
+    counts = set()
+    for k, phrase in enumerate(demo.phrases):
+        written = write_strips(demo, tmp_path / f"{k}.png", [phrase], Strips(staff=staff))
+        counts.add(len(written))
+        for path in written:
+            width, height = Image.open(path).size
+            assert width == 1920
+            assert height <= 600
+        expected = [f"{k}.png"] if len(written) == 1 else [f"{k}-{n:02d}.png" for n in range(1, len(written) + 1)]
+        assert [p.name for p in written] == expected
+        notes = demo.notes_between(phrase.start, phrase.end)
+        assert fitting(demo, notes, Strips(staff=staff)).figures >= (24 if staff else 32)
+    assert len(counts) > 1, "some phrases take one line, some several"
+
+
+def test_all_lines_in_one_picture_is_the_file_that_is_named(demo: Project, tmp_path: Path) -> None:
+    path = tmp_path / "p.notcher"
+    project_file.save(demo, path)
+    out = tmp_path / "all.png"
+    assert main(["strip", str(path), str(out), "--each", "phrase"]) == 0
+    assert [p.name for p in tmp_path.glob("*.png")] == ["all.png"]
+    assert main(["strip", str(path), str(tmp_path / "l.png"), "--each", "system"]) == 0, "as lines were called before"
+    assert (tmp_path / "l-01.png").exists()
 
 
 def test_staff_neck_and_chords_are_at_choice(demo: Project) -> None:
@@ -96,7 +125,7 @@ def test_what_cannot_be_is_refused(demo: Project) -> None:
         Strips(width=300, numbers=200)
     with pytest.raises(FileFormatError, match="pixels"):
         Strips(width=10)
-    tall = Strips(width=1000, numbers=60, staff=True)
+    tall = Strips(width=1000, numbers=60, staff=True, each=Each.PHRASE)
     with pytest.raises(FileFormatError, match="choose one phrase"):
         png_bytes(pictures(demo, demo.notes, tall)[0], tall)
 

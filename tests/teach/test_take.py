@@ -216,7 +216,8 @@ def test_a_bend_that_comes_late_to_its_goal_is_said(demo: Project) -> None:
     ("name", "kinds"),
     [
         ("Signal lamps", ()), ("Climb", ()), ("Rope ladder", ()), ("Slow tide", ("hammered wrong",)),
-        ("Climb", ("hammered wrong",)), ("Two ropes", ("together",)), ("Signal lamps", ("late", "wrong")), ("Night watch", ("missing", "wrong")),
+        ("Climb", ("hammered wrong",)), ("Two ropes", ("together",)), ("Signal lamps", ("late", "wrong")),
+        ("Night watch", ("missing", "wrong")),
         ("Signal lamps", ("missing", "short")),
     ],
 )  # fmt: skip

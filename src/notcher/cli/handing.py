@@ -88,14 +88,14 @@ def add_strip(commands: Any) -> None:
     strip.add_argument("out", type=Path, metavar="OUT.png", help=tr("or .svg"))
     strip.add_argument("--phrase", action="append", default=[], metavar="NAME", help=tr("several may be given"))
     strip.add_argument("--width", type=pixels, default=1920, metavar="PIXELS")
-    strip.add_argument("--numbers", type=pixels, default=40, metavar="PIXELS", help=tr("how high the figures are"))
+    strip.add_argument("--numbers", type=pixels, metavar="PIXELS", help=tr("how high the figures are"))
     strip.add_argument("--dark", action="store_true", help=tr("light ink, for a dark picture"))
     strip.add_argument("--staff", action="store_true", help=tr("a standard staff over the tab"))
     strip.add_argument("--neck", action="store_true", help=tr("and the neck"))
     strip.add_argument("--left-handed", action="store_true", help=tr("its nut on the right"))
     strip.add_argument("--no-chords", action="store_true", help=tr("without the names of chords"))
-    strip.add_argument("--each", choices=("phrase", "system", "bar", "card"), default="phrase",
-                       help=tr("a picture for each line or bar, or a card for each section"))  # fmt: skip
+    strip.add_argument("--each", choices=("line", "phrase", "bar", "card", "system"), default="line",
+                       help=tr("a picture for each line, phrase or bar, or a card for each section"))  # fmt: skip
     may_replace(strip)
     strip.set_defaults(run=_strip)
 
@@ -208,6 +208,10 @@ def _practice(options: argparse.Namespace) -> None:
     print(trn("{folder}: {n} sound", "{folder}: {n} sounds", len(rows), folder=options.output))
 
 
+# What values were called before.
+_FORMER_EACH = {"system": "line"}
+
+
 def _strip(options: argparse.Namespace) -> None:
     from notcher.formats import project_file
     from notcher.formats.recordings import files_of
@@ -215,7 +219,8 @@ def _strip(options: argparse.Namespace) -> None:
 
     look = Strips(
         width=options.width, numbers=options.numbers, dark=options.dark, staff=options.staff, neck=options.neck,
-        left_handed=options.left_handed, chords=not options.no_chords, each=Each(options.each),
+        left_handed=options.left_handed, chords=not options.no_chords,
+        each=Each(_FORMER_EACH.get(options.each, options.each)),
     )  # fmt: skip
     project = project_file.load(options.project)
     phrases = [project.phrase_named(name) for name in options.phrase]

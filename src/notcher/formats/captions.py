@@ -1,5 +1,6 @@
 """The cue lines of a solo as captions for a video (WebVTT, W3C 2019; SubRip) and as a list with times."""
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -11,9 +12,12 @@ from notcher.wording import tr
 from notcher.wording.notes import phrase_title
 from notcher.wording.numbers import clock
 
-# Letters of a caption, and seconds that one stands at most (common practice, no source).
 _ONE_CHAPTER_S = 0.5
-_LETTERS, _LONGEST_S, _SHORTEST_S = 42, 7.0, 0.3
+# Letters of a caption and those that are read in a second, seconds that one stands at least and at most (common
+# practice, no source), and strokes that one may hold.
+_LETTERS, _A_SECOND, _LEAST_S, _LONGEST_S, _MOST_STROKES = 42, 17.0, 1.2, 7.0, 24
+# What it costs to say the numbers alone, the phrase's name alone, nothing of a stroke, and words of two phrases.
+_SHORT, _NAME, _SILENT, _ACROSS = 10.0, 60.0, 1000.0, 40.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,31 +49,71 @@ def timing_of(phrases: Sequence[Phrase], *, pace: float, offset: float) -> Timin
 
 
 def captions_of(project: Project, notes: Sequence[Note], timing: Timing, *, dialect: int = 0) -> list[Caption]:
-    """Captions in time order, none over another: strokes together as long as they fit a line, and are of one phrase.
-    What would lie before the video's beginning is left out."""
-    groups: list[tuple[list[Note], list[str]]] = []
-    at = None
-    for stroke in strikes(notes):
-        words = written_line(said_of(stroke), DIALECTS[dialect])
-        phrase = project.phrase_at(stroke[0].onset)
-        key = phrase.id if phrase is not None else None
-        fits = groups and key == at and len(", ".join([*groups[-1][1], words])) <= _LETTERS
-        if fits:
-            groups[-1][0].extend(stroke)
-            groups[-1][1].append(words)
-        else:
-            groups.append((list(stroke), [words]))
-        at = key
+    """Captions in time order, none over another, each long enough to be read: where words do not fit, the numbers by
+    string, and where those do not, the phrase's name. What would lie before the video's beginning is left out."""
+    struck = [s for s in strikes(notes) if timing.at(s[0].onset) >= 0]
+    if not struck:
+        return []
+    phrases = [project.phrase_at(s[0].onset) for s in struck]
+    starts = [timing.at(s[0].onset) for s in struck]
+    said = [written_line(said_of(stroke), DIALECTS[dialect]) for stroke in struck]
+    last = timing.at(max(n.end for n in struck[-1]))
+    # The last one may stand as long as it must.
+    starts.append(max(last, starts[-1] + _LEAST_S + len(said[-1]) / _A_SECOND))
+    best: list[tuple[float, int, str]] = [(0.0, 0, "")]
+    for j in range(1, len(struck) + 1):
+        choices = []
+        for i in range(max(0, j - _MOST_STROKES), j):
+            cost, words = _worded(project, struck[i:j], said[i:j], phrases[i:j], starts[j] - starts[i])
+            choices.append((best[i][0] + cost, i, words))
+        best.append(min(choices, key=lambda choice: (choice[0], choice[1])))
     out: list[Caption] = []
-    for k, (inside, said) in enumerate(groups):
-        start = timing.at(inside[0].onset)
-        until = timing.at(groups[k + 1][0][0].onset) if k + 1 < len(groups) else timing.at(max(n.end for n in inside))
-        end = min(until, max(start + _LONGEST_S, timing.at(inside[-1].onset) + 1.0))
-        if start >= 0:
-            out.append(Caption(start, max(end, start + _SHORTEST_S), ", ".join(said)))
-    return [
-        Caption(c.start, min(c.end, out[k + 1].start), c.words) if k + 1 < len(out) else c for k, c in enumerate(out)
-    ]
+    j = len(struck)
+    while j > 0:
+        _, i, words = best[j]
+        stands = max(_LEAST_S, len(words) / _A_SECOND, starts[j - 1] - starts[i] + 1.0, _LONGEST_S)
+        if words:
+            out.append(Caption(starts[i], min(starts[j], starts[i] + stands), words))
+        j = i
+    return out[::-1]
+
+
+def _worded(
+    project: Project,
+    struck: Sequence[Sequence[Note]],
+    said: Sequence[str],
+    phrases: Sequence[Phrase | None],
+    seconds: float,
+) -> tuple[float, str]:
+    """What a caption of some strokes says for so many seconds, and what that costs: more, the less it says."""
+    ends = sum(a is not b for a, b in itertools.pairwise(phrases))
+    room = min(_LETTERS, int(seconds * _A_SECOND))
+    if seconds < _LEAST_S:
+        # Nothing can be read meanwhile.
+        return _SILENT * len(struck), ""
+    full = ", ".join(said)
+    if len(full) <= room or (len(struck) == 1 and len(full) <= seconds * _A_SECOND):
+        return 1.0 + _ACROSS * ends, full
+    short = _numbers(project, struck)
+    if len(short) <= room:
+        return _SHORT + len(struck) + _ACROSS * ends, short
+    name = next((phrase_title(p) for p in phrases if p is not None), "")
+    if not name:
+        return _SILENT * len(struck), ""
+    return _NAME + _SHORT + 2 * len(struck) + _ACROSS * ends, name if len(name) <= room else name[: room - 1] + "…"
+
+
+def _numbers(project: Project, struck: Sequence[Sequence[Note]]) -> str:
+    """Frets by string: G 9 11 9, B 10."""
+    out: list[str] = []
+    at, letters = None, project.tuning.letters()
+    for stroke in struck:
+        for n in stroke:
+            if n.string != at:
+                out.append((", " if out else "") + letters[n.string - 1])
+                at = n.string
+            out.append(f" {n.fret}")
+    return "".join(out)
 
 
 def chapters(project: Project, notes: Sequence[Note], timing: Timing) -> str:

@@ -27,52 +27,61 @@ from notcher.stopping import apart
 NARROWEST, WIDEST, TALLEST = 200, 7680, 30000
 SMALLEST_NUMBERS, LARGEST_NUMBERS, USUAL_NUMBERS = 12, 400, 40
 """Pixels."""
+LINE_HEIGHT, READABLE, WITH_STAFF = 600, 32, 24
+"""Pixels that a line may be high beside the picture of a video, and that figures have to be for it: fewer under a staff,
+for which there is no room otherwise."""
 # Height of a figure in the printed font, of its size: read from the font (sCapHeight 668 of 1000).
 _FIGURE = 0.668
-_EDGE, _APART = 4.0, 5.0
+_EDGE, _APART, _TRIM_SCALE = 2.0, 5.0, 2.0
 _FEWEST_POINTS = 90.0
 
 
 class Each(StrEnum):
     """What a picture holds."""
 
+    LINE = "line"
     PHRASE = "phrase"
-    SYSTEM = "system"
     BAR = "bar"
     CARD = "card"
 
 
 @dataclass(frozen=True, slots=True)
 class Strips:
-    """How strips look. width, numbers: pixels of the picture's width, and of the figures' height; dark: light ink, for
-    a dark picture; each: what a picture holds; rhythm: None for what suits."""
+    """How strips look. width, numbers: pixels of the picture's width, and of the figures' height, None for the largest
+    usual one with which a line stays within LINE_HEIGHT; dark: light ink, for a dark picture; each: what a picture
+    holds; rhythm: None for what suits."""
 
     width: int = 1920
-    numbers: int = USUAL_NUMBERS
+    numbers: int | None = None
     dark: bool = False
     staff: bool = False
     neck: bool = False
     left_handed: bool = False
     chords: bool = True
-    each: Each = Each.PHRASE
+    each: Each = Each.LINE
     rhythm: Rhythm | None = None
 
     def __post_init__(self) -> None:
         for value, low, high in (
-            (self.width, NARROWEST, WIDEST), (self.numbers, SMALLEST_NUMBERS, LARGEST_NUMBERS),
+            (self.width, NARROWEST, WIDEST), (self.figures, SMALLEST_NUMBERS, LARGEST_NUMBERS),
         ):  # fmt: skip
             if not low <= value <= high:
                 raise FileFormatError("from {low} to {high} pixels, got {value}", low=low, high=high, value=value)
         if self.width / self.scale < _FEWEST_POINTS:
             raise FileFormatError(
                 "figures of {numbers} pixels do not fit a picture {width} wide; make it wider, or them smaller",
-                numbers=self.numbers, width=self.width,
+                numbers=self.figures, width=self.width,
             )  # fmt: skip
+
+    @property
+    def figures(self) -> int:
+        """Pixels that figures are high."""
+        return USUAL_NUMBERS if self.numbers is None else self.numbers
 
     @property
     def scale(self) -> float:
         """Pixels a point."""
-        return self.numbers / (FRET_SIZE * _FIGURE)
+        return self.figures / (FRET_SIZE * _FIGURE)
 
     @property
     def look(self) -> Look:
@@ -109,11 +118,24 @@ def pictures(project: Project, notes: Sequence[Note], look: Strips) -> list[Pict
     out: list[Picture] = []
     for name, group in groups:
         found = systems(project, group, look.look, frame)
-        if look.each is Each.SYSTEM:
+        if look.each is Each.LINE:
             out += [_picture([s], width, str(k)) for k, s in enumerate(found, 1)]
         else:
             out.append(_picture(found, width, name))
-    return out
+    return [_trimmed(p) for p in out]
+
+
+def _trimmed(picture: Picture) -> Picture:
+    """Without what is empty above and below, but for the edge: a line may be no higher than it must."""
+    page = Page(Paper(picture.width, picture.height), picture.shapes)
+    drawn = pictures_of(pdf_bytes([page], title=""), scale=_TRIM_SCALE)[0].convert("L")
+    ink = drawn.point(lambda value: 255 - value).getbbox()
+    if ink is None:
+        return picture
+    top, bottom = ink[1] / _TRIM_SCALE - _EDGE, ink[3] / _TRIM_SCALE + _EDGE
+    if picture.height > drawn.height / _TRIM_SCALE + 1 or bottom - top >= picture.height:
+        return picture
+    return replace(picture, systems=tuple((y - top, system) for y, system in picture.systems), height=bottom - top)
 
 
 def _picture(found: Sequence[System], width: float, name: str) -> Picture:
@@ -195,13 +217,45 @@ def _made(project: Project, phrases: Sequence[Phrase], look: Strips) -> list[Pic
     notes = chosen_notes(project, phrases)
     if not notes:
         raise FileFormatError("there are no notes to write; measure the recording or add notes first")
-    return pictures(project, notes, look)
+    return pictures(project, notes, fitting(project, notes, look))
+
+
+def fitting(project: Project, notes: Sequence[Note], look: Strips) -> Strips:
+    """The look with figures as large as lines within LINE_HEIGHT allow, and readable; where even those do not fit, with
+    less beside them. As it is where somebody chose the figures."""
+    if look.numbers is not None or look.each is not Each.LINE:
+        return look
+    small = replace(look, numbers=READABLE)
+    less = [replace(look, numbers=n) for n in range(USUAL_NUMBERS, READABLE, -4)]
+    less.append(small)
+    if look.rhythm is None:
+        less += [
+            replace(small, rhythm=r) for r in (Rhythm.STEMS, Rhythm.NEITHER) if r is Rhythm.NEITHER or not look.staff
+        ]
+    least = replace(less[-1], chords=False)
+    less += [least, *(replace(least, numbers=n) for n in range(READABLE - 2, WITH_STAFF - 1, -2) if look.staff)]
+    for tried in less:
+        if all(p.height * tried.scale <= LINE_HEIGHT for p in pictures(project, notes, tried)):
+            return tried
+    return less[-1]
+
+
+def strip_paths(path: Path, made: Sequence[Picture], each: Each) -> list[Path]:
+    """Where pictures go: into the file that is named where there is one line, or all are one; else numbered."""
+    if each is Each.PHRASE or (each is Each.LINE and len(made) == 1):
+        return [path]
+    return [path.with_stem(f"{path.stem}-{p.name.zfill(2)}") for p in made]
+
+
+def strip_names(project: Project, path: Path, phrases: Sequence[Phrase], look: Strips) -> list[str]:
+    """The names of the files that would be written."""
+    return [p.name for p in strip_paths(path, _made(with_printable_words(project), phrases, look), look.each)]
 
 
 def write_strips(
     project: Project, path: Path, phrases: Sequence[Phrase], look: Strips, outputs: Outputs = FRESH
 ) -> list[Path]:  # fmt: skip
-    """Write one file, or for each line or bar one with its number in its name; returns what was written.
+    """Write one file, or for each of several lines or bars one with its number in its name; returns what was written.
 
     Raises FileFormatError, before anything is written where that can be known.
     """
@@ -209,11 +263,13 @@ def write_strips(
         outputs.check(path, endings=(".png", ".svg"))
     project = with_printable_words(project)
     made = apart(lambda: _made(project, phrases, look))
-    paths = [path] if look.each is Each.PHRASE else [path.with_stem(f"{path.stem}-{p.name.zfill(2)}") for p in made]
+    paths = strip_paths(path, made, look.each)
     for goal in paths:
         outputs.check(goal, endings=(".png", ".svg"))
     name = ", ".join(p.name for p in phrases) or title(project)
     as_svg = path.suffix.lower() == ".svg"
+    if look.numbers is None and look.each is Each.LINE and made:
+        look = replace(look, numbers=round(look.width / made[0].width * FRET_SIZE * _FIGURE))
     for picture, goal in zip(made, paths, strict=True):
         drawn = apart(partial(svg_bytes, picture, look, name) if as_svg else partial(png_bytes, picture, look))
         outputs.write(goal, drawn)

@@ -1,5 +1,6 @@
 """A packet written: each part by the module that knows it."""
 
+import contextlib
 import zipfile
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
@@ -15,7 +16,7 @@ from notcher.formats.lesson_page.page import write_lesson_page
 from notcher.formats.outputs import FRESH, Outputs, make_folder, stage
 from notcher.formats.packet.wanted import Packet, Part
 from notcher.formats.practice import Wanted, plain_name, practice_names, write_practice
-from notcher.formats.strip import Strips, write_strips
+from notcher.formats.strip import Strips, strip_names, write_strips
 from notcher.score.compare import Change, changes_since, last_handed_to
 from notcher.score.errors import ScoreError
 from notcher.score.project import Phrase, Project
@@ -114,7 +115,7 @@ def _names(project: Project, phrases: Sequence[Phrase], packet: Packet) -> list[
     name = plain_name(heading.title(project))
     of: dict[Part, list[str]] = {part: [f"{name}{ending}"] for part, (_, ending) in _EXPORTS.items()} | {
         Part.SOUNDS: [f"{_SOUNDS}/{n}" for n in practice_names(chosen, _wanted(packet))],
-        Part.STRIPS: [f"{_STRIPS}/{n}" for n in _strip_names(chosen)],
+        Part.STRIPS: [f"{_STRIPS}/{n}" for n in _strip_names(project, chosen, packet)],
         Part.CAPTIONS: [f"{_CAPTIONS}/{n}" for _, _, n in _caption_names(packet)],
         Part.LESSON: [f"{name}{_LESSON}"],
     }
@@ -171,8 +172,21 @@ def _sounds(job: _Job) -> None:
     write_practice(job.project, job.audio, job.folder / _SOUNDS, phrases, _wanted(job.packet))
 
 
-def _strip_names(phrases: Sequence[Phrase]) -> list[str]:
+def _strip_files(phrases: Sequence[Phrase]) -> list[str]:
+    """The file of each phrase, which is numbered where it takes several lines."""
     return [f"{k:02d}-{plain_name(phrase.name)}.png" for k, phrase in enumerate(phrases, 1)]
+
+
+def _strip_names(project: Project, phrases: Sequence[Phrase], packet: Packet) -> list[str]:
+    if Part.STRIPS not in packet.parts:
+        return []
+    look, seen = Strips(staff=packet.look.staff), as_wanted(project, With(layer=packet.layer))
+    out: list[str] = []
+    for name, phrase in zip(_strip_files(phrases), phrases, strict=True):
+        # A phrase that cannot be drawn is said as it is written.
+        with contextlib.suppress(FileFormatError, ScoreError):
+            out += strip_names(seen, Path(name), [phrase], look)
+    return out
 
 
 def _strips(job: _Job) -> None:
@@ -180,7 +194,7 @@ def _strips(job: _Job) -> None:
     make_folder(folder)
     look = Strips(staff=job.packet.look.staff)
     phrases = chosen_phrases(job.project, job.phrases)
-    for name, phrase in zip(_strip_names(phrases), phrases, strict=True):
+    for name, phrase in zip(_strip_files(phrases), phrases, strict=True):
         look_for_stop()
         write_strips(job.project, folder / name, [phrase], look)
 

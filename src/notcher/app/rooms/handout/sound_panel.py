@@ -20,8 +20,8 @@ HEARD_WORDS = {
 }  # fmt: skip
 """What is heard, as it is offered."""
 _EACH = {
-    Each.PHRASE: later("a picture of all that is chosen"), Each.SYSTEM: later("one for each line"),
-    Each.BAR: later("one for each bar"), Each.CARD: later("a card for each section"),
+    Each.LINE: later("One picture for each line"), Each.PHRASE: later("One picture of all lines"),
+    Each.BAR: later("One picture for each bar"), Each.CARD: later("A card for each section"),
 }  # fmt: skip
 _PICTURES = ((1280, 720), (1920, 1080), (1080, 1920), (640, 360))
 
@@ -131,7 +131,8 @@ class SoundPanel(QScrollArea):
     def strips(self, *, left_handed: bool) -> Strips:
         """The strips that are wanted. Raises FileFormatError for figures that do not fit."""
         return Strips(
-            width=self.width_of.value(), numbers=self.numbers.value(), dark=self.dark_strip.isChecked(),
+            width=self.width_of.value(), dark=self.dark_strip.isChecked(),
+            numbers=None if self.numbers.value() == USUAL_NUMBERS else self.numbers.value(),
             staff=self.staff.isChecked(), neck=self.neck.isChecked(), left_handed=left_handed,
             chords=self.chords.isChecked(), each=self.each.currentData(),
         )  # fmt: skip
