@@ -30,6 +30,7 @@ def test_musicxml_says_it_in_words_and_it_comes_back(advised: Project) -> None:
     score = music21.converter.parseData(text, format="musicxml")
     words = {e.content for e in score.recurse().getElementsByClass(expressions.TextExpression)}
     assert words >= {"pick once more before the slide", "leave the finger down", "how late it comes"}
+    assert words >= {*(p.name for p in advised.phrases), "this phrase may be left out"}
 
 
 def test_it_is_read_at_its_notes_again(advised: Project, tmp_path_factory: pytest.TempPathFactory) -> None:
@@ -40,21 +41,30 @@ def test_it_is_read_at_its_notes_again(advised: Project, tmp_path_factory: pytes
     slide = advised.note("n6")
     first = advised.notes[0]
     assert told == {(slide.string, slide.fret): slide.advice, (first.string, first.fret): "leave the finger down"}
+    assert [p.name for p in read.phrases] == [p.name for p in advised.phrases]
 
 
 def test_page_and_text_print_it(advised: Project) -> None:
     page = " ".join(s.text for p in lay_out(advised, advised.notes) for s in p.shapes if isinstance(s, Text))
     tab = " ".join(text_tab(advised, advised.notes).split())
-    for said in ("pick once more before the slide", "leave the finger down", "listen for: how late it comes"):
+    for said in (
+        "pick once more before the slide", "leave the finger down", "listen for: how late it comes",
+        "this phrase may be left out",
+    ):  # fmt: skip
         assert said in page
         assert said in tab
+    signs = [s.text for p in lay_out(advised, advised.notes) for s in p.shapes if isinstance(s, Text)]
+    assert signs.count("!") == 3, "at the phrase, at the note, and in the legend"
+    assert "advice: see the notes at the end" in signs
+    lines = text_tab(advised, advised.notes).splitlines()
+    assert lines[lines.index(next(s for s in lines if s.startswith(advised.phrases[0].name))) + 1].startswith("! ")
     assert max(len(line) for line in text_tab(advised, advised.notes).splitlines()) <= 80
 
 
 def test_text_tab_with_advice_is_read_as_without(advised: Project, tmp_path_factory: pytest.TempPathFactory) -> None:
     folder = tmp_path_factory.mktemp("advice")
     plain = replace(advise(advised, {"n6"}, text=""), phrases=tuple(
-        replace(p, advice="", listen_for="") for p in advised.phrases))  # fmt: skip
+        replace(p, advice="", listen_for="", optional=False) for p in advised.phrases))  # fmt: skip
     found = []
     for name, project in (("a.txt", advised), ("b.txt", plain)):
         (folder / name).write_text(text_tab(project, project.notes))

@@ -22,7 +22,7 @@ def test_a_bend_in_words(project: Project) -> None:
     assert rows["Sounds like"] == "fret 13 (G♯4)"
     assert rows["Measured peak"] == "203 cents"
     assert rows["Against written"] == "on pitch (within 8 cents)"
-    assert rows["Reaches its top"] == "after 200 ms, held 300 ms"
+    assert rows["Reaches its top"] == "after 185 ms, held 315 ms"
 
 
 def test_a_bend_that_lands_flat_is_named(project: Project) -> None:
@@ -92,7 +92,7 @@ def test_reasons_say_what_decided() -> None:
     bent = Bend(BendKind.BEND, 200, ((0.0, 0.0), (0.18, 204.0)))
     picked = reasons(note(1, 0, 1, 5, bend=bent, evidence=Measured(flux=1.4, dip_db=3.0, jump_cents=0.0)))
     assert picked[0] == "A pick stroke was heard (strike 1.4, dip before it 3.0 dB)."
-    assert "bend of a whole step. Its highest point is 204 cents over the fret, 180 ms after the onset" in picked[1]
+    assert "bend of a whole step. The string reaches 204 cents above the fret, 165 ms after the onset" in picked[1]
     other = reasons(note(1, 0, 1, 5, evidence=Measured(other=SecondString(0.6, 0.83))))
     assert "Another string" in other[0]
     assert reasons(note(1, 0, 1, 5)) == []

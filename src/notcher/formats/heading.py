@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from notcher.rhythm.quantize import find_swing
 from notcher.score.project import Project
 from notcher.score.tuning import Tuning
-from notcher.wording import guitar, later, tr
+from notcher.wording import guitar, later, tr, trn
 from notcher.wording.chords import key_name
 from notcher.wording.numbers import clock
 
@@ -14,8 +14,9 @@ FLAT = later("The recording sits {cents:.0f} cents flat of A = 440")
 SHARP = later("The recording sits {cents:.0f} cents sharp of A = 440")
 KEY = later("Key: {key}")
 FAST = later("About {bpm:.0f} beats a minute")
-LOWER = later("Lower than its shapes are called, in half steps: {n}")
-HIGHER = later("Higher than its shapes are called, in half steps: {n}")
+# The names of frets and chords are those of the shapes: a capo, or another tuning, makes them sound elsewhere.
+LOWER = (later("Sounds {n} fret lower than written"), later("Sounds {n} frets lower than written"))
+HIGHER = (later("Sounds {n} fret higher than written"), later("Sounds {n} frets higher than written"))
 SWING = later("Swung: the second half of a beat comes late")
 
 
@@ -96,4 +97,6 @@ def _against_shapes(tuning: Tuning) -> str:
     shift = tuning.shape_shift()
     if not shift:
         return ""
-    return tr(LOWER, n=shift) if shift > 0 else tr(HIGHER, n=-shift)
+    if shift > 0:
+        return trn("Sounds {n} fret lower than written", "Sounds {n} frets lower than written", shift)
+    return trn("Sounds {n} fret higher than written", "Sounds {n} frets higher than written", -shift)

@@ -21,10 +21,11 @@ from notcher.rhythm.values import TICKS, Event, Value
 from notcher.score.chords import key_at
 from notcher.score.key import Key
 from notcher.score.note import HARMONICS, Attack, Bend, BendKind, Mark, Note
-from notcher.score.project import Project
+from notcher.score.project import Phrase, Project
 from notcher.score.technique import MARKS, Absent, Xml
 from notcher.score.tempo import TempoMap
 from notcher.score.unit import Unit
+from notcher.wording import tr
 from notcher.wording.notes import doubt_words
 
 _STEPS = (("C", 0), ("C", 1), ("D", 0), ("D", 1), ("E", 0), ("F", 0), ("F", 1), ("G", 0), ("G", 1), ("A", 0),
@@ -43,8 +44,9 @@ _HEAD = (
 )
 
 
-ADVICE, LISTEN, DOUBT = "advice", "listen-for", "doubt"
-"""How the ids of words begin that are advice, that say what to listen for, and that name a doubt."""
+ADVICE, LISTEN, DOUBT, PHRASE, OPTIONAL = "advice", "listen-for", "doubt", "phrase", "optional"
+"""How the ids of words begin that are advice, that say what to listen for, that name a doubt or a phrase, and that a
+phrase may be left out."""
 # General MIDI sound set: clean electric guitar, counted from 1 as MusicXML does.
 _PROGRAM = 28
 # Of its top: where a bend is under way, and where it is there. Beats by which a section may be said before its line.
@@ -220,6 +222,13 @@ class _Links:
     that stands at notes, by their ids."""
 
     def __init__(self, project: Project, notes: tuple[Note, ...]) -> None:
+        self.begins: dict[str, Phrase] = {}
+        named: set[str] = set()
+        for n in notes:
+            phrase = project.phrase_at(n.onset)
+            if phrase is not None and phrase.id not in named:
+                named.add(phrase.id)
+                self.begins[n.id] = phrase
         self.advice: dict[str, list[Advice]] = {}
         for a in advice_of(project, notes):
             self.advice.setdefault(a.note.id, []).append(a)
@@ -265,7 +274,12 @@ def _advice(measure: ET.Element, event: Event, links: _Links) -> None:
     """What the person tells whoever learns it, as words over the note, or over the first of its phrase; their id says
     that they are advice, or what to listen for."""
     notes = (*event.graces, *event.notes)
-    said = [(f"{LISTEN if a.listen else ADVICE}-{a.about}", a.words) for n in notes for a in links.advice.get(n.id, ())]
+    begins = [links.begins[n.id] for n in notes if n.id in links.begins]
+    said = [(f"{PHRASE}-{p.id}", p.name) for p in begins if p.name]
+    said += [(f"{OPTIONAL}-{p.id}", tr("this phrase may be left out")) for p in begins if p.optional]
+    said += [
+        (f"{LISTEN if a.listen else ADVICE}-{a.about}", a.words) for n in notes for a in links.advice.get(n.id, ())
+    ]
     said += [(f"{DOUBT}-{n.id}", f"? {doubt_words(n)}") for n in notes if n.doubt]
     for name, text in said:
         direction = ET.SubElement(measure, "direction", placement="above")

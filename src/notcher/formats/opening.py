@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from notcher.score.note import Note
 from notcher.score.project import Project, Section
 
+ADVISED = "!"
+"""Stands at notes and phrases of which the person tells something, and begins lines that say it."""
 EARLY_S = 0.05
 """A section begins with what comes so little before it."""
 

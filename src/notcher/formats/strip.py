@@ -28,8 +28,8 @@ NARROWEST, WIDEST, TALLEST = 200, 7680, 30000
 SMALLEST_NUMBERS, LARGEST_NUMBERS, USUAL_NUMBERS = 12, 400, 40
 """Pixels."""
 LINE_HEIGHT, READABLE, WITH_STAFF = 600, 32, 24
-"""Pixels that a line may be high beside the picture of a video, and that figures have to be for it: fewer under a staff,
-for which there is no room otherwise."""
+"""Pixels that a line may be high beside the picture of a video, and that figures have to be for it: fewer under a
+staff, for which there is no room otherwise."""
 # Height of a figure in the printed font, of its size: read from the font (sCapHeight 668 of 1000).
 _FIGURE = 0.668
 _EDGE, _APART, _TRIM_SCALE = 2.0, 5.0, 2.0

@@ -30,7 +30,7 @@ _NUMBERS = {
     Mark.DEAD: later("x dead"), Mark.NATURAL_HARMONIC: later("<12> natural harmonic"),
     Mark.PINCH_HARMONIC: later("[4] pinch harmonic"),
 }  # fmt: skip
-_VIBRATO, _DOUBT = later("~ vibrato"), later("? doubtful")
+_VIBRATO, _DOUBT, _ADVICE = later("~ vibrato"), later("? doubtful"), later("! advice, at the end")
 
 
 def note_text(n: Note, *, hands: bool = False) -> str:
@@ -57,6 +57,7 @@ def note_text(n: Note, *, hands: bool = False) -> str:
     after += "pm" if Mark.PALM_MUTE in n.marks else ""
     after += "".join(word for mark, word in _SHORT.items() if mark in n.marks and not (hands and mark in STROKES))
     after += "?" if n.doubt else ""
+    after += "!" if n.advice else ""
     return before + core + after
 
 
@@ -76,7 +77,8 @@ def text_legend(notes: Sequence[Note], *, hands: bool) -> list[str]:
     out += [tr(words) for mark, words in _NUMBERS.items() if mark in marks]
     aside = {Mark.SLIDE_OFF, *(STROKES if hands else ())}
     out += [f"{text} {tr(row.words)}" for row in MARKS if row.mark in marks - aside for text in _shown(row.text)]
-    return [*out, *([tr(_DOUBT)] if any(n.doubt for n in notes) else [])]
+    out += [tr(_DOUBT)] if any(n.doubt for n in notes) else []
+    return [*out, *([tr(_ADVICE)] if any(n.advice for n in notes) else [])]
 
 
 def _shown(text: str | Absent) -> Iterable[str]:

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from notcher.formats import heading
+from notcher.formats.opening import ADVISED, sections_of
 from notcher.formats.repeats import by_phrase, said_again
 from notcher.formats.text_signs import STROKES, note_text, text_legend
 from notcher.rhythm.bars import written_bars
@@ -13,7 +14,7 @@ from notcher.score.note import Note, strikes
 from notcher.score.project import Project
 from notcher.wording import later, tr
 from notcher.wording.chords import chords_over
-from notcher.wording.notes import phrase_title, remarks_on
+from notcher.wording.notes import phrase_title, remarks_on, remarks_on_phrase
 from notcher.wording.numbers import clock
 from notcher.wording.rhythm import counts_under
 
@@ -21,6 +22,7 @@ _WIDTH = 80
 # A chord stands over a note that comes so little before it.
 _EARLY_S = 0.1
 _BAR_LINE = 2
+SECTION = later("Section {name}")
 NO_BEAT = later("= rings on   - silent (there is no beat: how far numbers stand apart is time)")
 FINGERS_ROW, STROKES_ROW, COUNT_ROW = "f", "s", "c"
 """What the lines under a block begin with, before a full stop: those of strings have a bar there."""
@@ -40,11 +42,14 @@ def text_tab(
     lines += [line for fact in heading.facts(project) for line in textwrap.wrap(fact, _WIDTH)]
     lines.append("")
     counts, bars = counts_under(project, notes), written_bars(project, notes)
-    groups = by_phrase(project, notes)
+    groups, sections = by_phrase(project, notes), sections_of(project, notes)
     for k, (phrase, group) in enumerate(groups):
         times = f"  ({clock(phrase.start)} - {clock(phrase.end)})" if phrase else ""
         name = textwrap.wrap(phrase_title(phrase), _WIDTH - len(times)) if phrase else [tr("Between phrases")]
+        lines += [tr(SECTION, name=s.name) for n in group for s in sections.get(n, ())]
         lines += [*name[:-1], name[-1] + times]
+        for remark in remarks_on_phrase(phrase) if phrase else ():
+            lines += textwrap.wrap(f"{ADVISED} {remark}", _WIDTH, subsequent_indent=f"{ADVISED} ")
         again = said_again(project, phrase, notes)
         after = bars.get(groups[k + 1][1][0].id) if k + 1 < len(groups) else None
         lines += [*again, ""] if again else _block(project, group, counts, bars, after, hands=hands)

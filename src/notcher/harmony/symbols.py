@@ -17,13 +17,13 @@ _WAYS = {
     "suspended-second": "2",
     "suspended-fourth": "sus 4",
     "diminished": "° o mb5 m(b5) -b5 minb5",
-    "half-diminished": "ø ø7 m7(b5) -7b5 -7(b5) min7b5 min7(b5) mi7b5 h7",
+    "half-diminished": "ø ø7 m7(b5) m7-5 m7(-5) -7b5 -7(b5) min7b5 min7(b5) min7-5 mi7b5 h7",
     "augmented": "+ (#5) #5 aug5",
     "major-sixth": "M6 maj6 add6",
     "power": "no3 (no3)",
     "minor-sixth": "-6 min6 mi6",
     "diminished-seventh": "°7 o7",
-    "augmented-seventh": "7(#5) +7 aug7 7+",
+    "augmented-seventh": "7(#5) 7+5 7(+5) +7 aug7 7+",
     "major-minor": "mM7 m(M7) mmaj7 minmaj7 -maj7 min(maj7) mΔ",
     "seventh-suspended": "7sus 7(sus4) sus7",
     "added-ninth": "(add9) add2",
@@ -31,11 +31,22 @@ _WAYS = {
     "dominant-ninth": "7(9)",
     "minor-ninth": "-9 min9 mi9",
     "major-ninth": "M9 ma9 Maj9 Δ9",
-    "dominant-flat-ninth": "7(b9)",
-    "dominant-sharp-ninth": "7(#9)",
+    "dominant-flat-ninth": "7(b9) 7-9 7(-9)",
+    "dominant-sharp-ninth": "7(#9) 7+9 7(+9)",
     "minor-11th": "-11 min11",
     "dominant-11th": "7(11)",
     "dominant-13th": "7(13)",
+    "ninth-suspended": "9sus 9(sus4) sus9 11sus",
+    "13th-suspended": "13sus 13(sus4) sus13",
+    "major-sixth-ninth": "69 6(9) 6add9",
+    "minor-sixth-ninth": "m69 m6(9) -6/9 min6/9",
+    "major-13th": "M13 ma13 Maj13 Δ13",
+    "minor-13th": "-13 min13 mi13",
+    "dominant-flat-fifth": "7-5 7(b5) 7(-5)",
+    "dominant-sharp-11th": "7(#11) 7+11",
+    "dominant-flat-13th": "7(b13) 7-13",
+    "major-sharp-11th": "maj7(#11) M7#11 Δ7#11",
+    "altered": "alt 7(alt) 7alt.",
 }  # fmt: skip
 _KIND_OF = {
     way: name
@@ -63,8 +74,6 @@ def parse_chord(text: str, *, german: bool = False) -> Chord | None:
     root, kind, bass = parse_tone(found[1], text, german=german), found[2], None
     if "/" in kind and kind not in _KIND_OF:
         kind, _, low = kind.rpartition("/")
-        if low == "9" and kind in ("6", "m6"):
-            raise ScoreError("chords with sixth and ninth are not known; write '{kind}'", kind=found[1] + kind)
         bass = parse_tone(low[:1].upper() + low[1:], text, german=german)
     if kind not in _KIND_OF:
         raise ScoreError(

@@ -70,6 +70,17 @@ _TABLE = (
     _kind("minor-11th", "m11", "1 b3 5 b7 9 11"),
     _kind("dominant-11th", "11", "1 5 b7 9 11"),
     _kind("dominant-13th", "13", "1 3 5 b7 9 13"),
+    _kind("ninth-suspended", "9sus4", "1 4 5 b7 9", "suspended-fourth", "b7 9"),
+    _kind("13th-suspended", "13sus4", "1 4 5 b7 9 13", "suspended-fourth", "b7 9 13"),
+    _kind("major-sixth-ninth", "6/9", "1 3 5 6 9", "major-sixth", "9"),
+    _kind("minor-sixth-ninth", "m6/9", "1 b3 5 6 9", "minor-sixth", "9"),
+    _kind("major-13th", "maj13", "1 3 5 7 9 13"),
+    _kind("minor-13th", "m13", "1 b3 5 b7 9 13"),
+    _kind("dominant-flat-fifth", "7♭5", "1 3 b5 b7", "dominant", "b5"),
+    _kind("dominant-sharp-11th", "7♯11", "1 3 5 b7 #11", "dominant", "#11"),
+    _kind("dominant-flat-13th", "7♭13", "1 3 5 b7 b13", "dominant", "b13"),
+    _kind("major-sharp-11th", "maj7♯11", "1 3 5 7 #11", "major-seventh", "#11"),
+    _kind("altered", "7alt", "1 3 #5 b7 b9", "augmented-seventh", "b9"),
 )
 KINDS = {kind.name: kind for kind in _TABLE}
 """Every kind of chord by its name (degrees: any standard textbook's, from memory)."""

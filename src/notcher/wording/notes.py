@@ -92,6 +92,13 @@ def doubt_words(note: Note) -> str:
     return tr(NOT_HEARD) if note.doubt == NOT_HEARD else note.doubt or ""
 
 
+def remarks_on_phrase(phrase: Phrase) -> list[str]:
+    """What the person told of a phrase, a remark each."""
+    out = [tr("this phrase may be left out")] if phrase.optional else []
+    out += [phrase.advice] if phrase.advice else []
+    return [*out, *([tr("listen for: {what}", what=phrase.listen_for)] if phrase.listen_for else [])]
+
+
 def remarks_on(project: Project, notes: Sequence[Note]) -> list[str]:
     """What the person wrote beside some notes, a line each: advice and what to listen for by phrase, advice by note,
     and doubts."""
@@ -99,10 +106,8 @@ def remarks_on(project: Project, notes: Sequence[Note]) -> list[str]:
     for phrase in project.phrases:
         if not any(phrase.holds(n.onset) for n in notes):
             continue
-        if phrase.advice:
-            out.append(tr("{phrase}: {advice}", phrase=phrase_title(phrase), advice=phrase.advice))
-        if phrase.listen_for:
-            out.append(tr("{phrase}, listen for: {what}", phrase=phrase_title(phrase), what=phrase.listen_for))
+        for remark in remarks_on_phrase(phrase):
+            out.append(tr("{phrase}: {remark}", phrase=phrase_title(phrase), remark=remark))
     for n in notes:
         where = {"clock": clock(n.onset), "string": n.string, "fret": n.fret}
         if n.advice:

@@ -11,7 +11,7 @@ from notcher.formats.film.look import Film
 from notcher.formats.line import DIALECTS, written_line
 from notcher.formats.sheet import tab
 from notcher.formats.sheet.measure import fitted, runs
-from notcher.formats.strip import Picture, Strips, image_of, pictures
+from notcher.formats.strip import Each, Picture, Strips, image_of, pictures
 from notcher.score.note import Note, strikes
 from notcher.score.project import Project
 from notcher.score.said import said_of
@@ -175,7 +175,9 @@ def _fitting(project: Project, notes: Sequence[Note], look: Film) -> tuple[Strip
     """As large figures as leave room for each line."""
     numbers = max(_SMALLEST_NUMBERS, round(look.height * _NUMBERS / 720))
     while True:
-        strips = Strips(width=look.width, numbers=numbers, dark=look.dark, staff=look.staff, rhythm=None)
+        strips = Strips(
+            width=look.width, numbers=numbers, dark=look.dark, staff=look.staff, rhythm=None, each=Each.PHRASE
+        )  # fmt: skip
         picture = pictures(project, notes, strips)[0]
         tallest = max(system.height for _, system in picture.systems) + 4.0
         if tallest * strips.scale <= look.height * _ROOM_SHARE or numbers <= _SMALLEST_NUMBERS:

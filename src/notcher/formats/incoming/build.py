@@ -3,6 +3,7 @@
 import bisect
 import itertools
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
 
@@ -20,6 +21,8 @@ from notcher.score.tempo import TempoMap
 from notcher.score.tuning import STANDARD, Tuning
 from notcher.teach.phrasing import propose_phrases
 
+# Seconds by which a phrase begins before its first note.
+_AT_THE_NAME_S = 0.01
 _GRACE_S = 0.06
 _NO_SHA = "0" * 64
 _SHORTEST_S = 0.03
@@ -62,7 +65,7 @@ def project_of(score: ReadScore, *, tuning: Tuning | None = None, title: str = "
         )
     chords, keys = _harmony(score, tempo)
     project = Project(
-        Recording("", _NO_SHA, end, 44100, 1), tuning=tuning, tempo=tempo, phrases=_phrases(score, notes, end),
+        Recording("", _NO_SHA, end, 44100, 1), tuning=tuning, tempo=tempo, phrases=_phrases(score, notes, end, tempo),
         chords=chords, keys=keys,
         request=Request(title=score.title or title, performer=score.performer, rights=score.rights),
     ).with_notes(notes)  # fmt: skip
@@ -145,7 +148,27 @@ def _fitting(bend: Bend | None, duration: float, arrives: float | None) -> Bend 
     return Bend(bend.kind, bend.target_cents, tuple(p for p in bend.points if p[0] <= duration))
 
 
-def _phrases(score: ReadScore, notes: tuple[Note, ...], end: float) -> tuple[Phrase, ...]:
+def _named_phrases(
+    named: Sequence[tuple[Fraction, str]], notes: tuple[Note, ...], tempo: TempoMap, end: float
+) -> tuple[Phrase, ...]:
+    """Phrases from where the score names them to where it names the next; of two at one place the first."""
+    onsets = sorted(n.onset for n in notes)
+    begins: dict[float, str] = {}
+    for beat, name in named:
+        at = tempo.time_at(float(beat))
+        first = next((t for t in onsets if t >= at - _AT_THE_NAME_S), None)
+        if first is not None:
+            begins.setdefault(max(0.0, first - _AT_THE_NAME_S), name)
+    times = sorted(begins)
+    return tuple(
+        Phrase(f"p{k}", begins[start], start, following)
+        for k, (start, following) in enumerate(zip(times, [*times[1:], end], strict=True), 1)
+    )
+
+
+def _phrases(score: ReadScore, notes: tuple[Note, ...], end: float, tempo: TempoMap | None) -> tuple[Phrase, ...]:
+    if score.phrases and tempo is not None:
+        return _named_phrases(score.phrases, notes, tempo, end)
     if not score.stretches:
         return propose_phrases(sorted(notes, key=lambda n: n.onset), duration=end)
     return tuple(

@@ -61,7 +61,7 @@ class ReadScore:
     no rhythm. metres: (bar from 1, beats); unit: what a beat is written as; pickup: beats before
     bar 1. parts: names of other parts that could be read instead. skipped: what was not understood, a clause each.
 
-    chords, keys: where each begins, in beats, or in seconds where there is no rhythm.
+    chords, keys, phrases: where each begins, in beats, or in seconds where there is no rhythm.
 
     written: whether starts and lengths are note values somebody wrote, rather than what was played.
     """
@@ -79,6 +79,7 @@ class ReadScore:
     stretches: tuple[Stretch, ...] = ()
     chords: tuple[tuple[Fraction, Chord | None], ...] = ()
     keys: tuple[tuple[Fraction, Key], ...] = ()
+    phrases: tuple[tuple[Fraction, str], ...] = ()
     part: str = ""
     parts: tuple[str, ...] = ()
     skipped: tuple[str, ...] = ()

@@ -119,9 +119,11 @@ def _in_beats(staff: Staff) -> ReadScore:
     metres = _metres(sizes[1:] if pickup else sizes)
     chords = tuple((at * parts + shift, chord) for at, chord in sorted(staff.chords, key=lambda c: c[0]))
     keys = tuple((at * parts + shift, key) for at, key in staff.keys)
+    phrases = tuple((at * parts + shift, name) for at, name in sorted(staff.phrases))
     score = ReadScore(
-        notes, tuning=staff.tuning, tempos=tempos, metres=metres, unit=unit, pickup=pickup, chords=chords, keys=keys
-    )
+        notes, tuning=staff.tuning, tempos=tempos, metres=metres, unit=unit, pickup=pickup, chords=chords, keys=keys,
+        phrases=phrases,
+    )  # fmt: skip
     return _as_measured(score) if NO_BEAT_WORDS in staff.words else score
 
 

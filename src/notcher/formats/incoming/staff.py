@@ -10,7 +10,7 @@ from notcher.formats.incoming.found import ReadNote
 from notcher.formats.incoming.harmony import chord_of, key_of
 from notcher.formats.incoming.signs import Signs, signs_of
 from notcher.formats.limits import LARGEST_DENOMINATOR, LONGEST_BEATS, fraction, number, whole
-from notcher.formats.musicxml import ADVICE, DOUBT
+from notcher.formats.musicxml import ADVICE, DOUBT, PHRASE
 from notcher.score.chord import Chord
 from notcher.score.errors import ScoreError
 from notcher.score.key import Key
@@ -40,6 +40,7 @@ class Staff:
         self.tempos: list[tuple[Fraction, float]] = []
         self.words: set[str] = set()
         self._advice: dict[Fraction, str] = {}
+        self.phrases: list[tuple[Fraction, str]] = []
         self._doubts: dict[Fraction, str] = {}
         self.chords: list[tuple[Fraction, Chord | None]] = []
         self.keys: list[tuple[Fraction, Key]] = []
@@ -224,6 +225,8 @@ class Staff:
             if words.get("id", "").startswith(ADVICE):
                 known = self._advice.get(at, "")
                 self._advice[at] = f"{known} · {said}" if known else said
+            if words.get("id", "").startswith(f"{PHRASE}-") and said:
+                self.phrases.append((at, said))
             if words.get("id", "").startswith(DOUBT):
                 self._doubts[at] = said.removeprefix("?").strip() or "?"
             self.words.add(said)

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from notcher.formats.incoming.found import ReadNote
+from notcher.formats.opening import ADVISED
 from notcher.score.note import HIGHEST_PARTIAL, Attack, Bend, BendKind, Mark
 from notcher.score.pitch import harmonic_nodes, nearest_quarter
 from notcher.score.technique import MARKS, Absent
@@ -121,6 +122,10 @@ def _what_follows(text: str, at: int, note: ReadNote) -> tuple[ReadNote, int]:
     while at < len(text):
         if text[at] == "?":
             note, at = replace(note, doubt=_DOUBT), at + 1
+            continue
+        if text[at] == ADVISED:
+            # What is said stands in words under the tab.
+            at += 1
             continue
         word = next(((w, m) for w, m in _AFTER if text.startswith(w, at)), None)
         # A stroke or letter before a number leads to that number.

@@ -16,7 +16,8 @@ from notcher.formats.heading import FAST, FLAT, HIGHER, KEY, LOWER, SHARP, SWING
 from notcher.formats.incoming.found import ReadNote, ReadScore, Stretch
 from notcher.formats.incoming.tab_signs import Sign, read_cluster
 from notcher.formats.limits import LONGEST_LINE
-from notcher.formats.text_tab import FINGERS_ROW, STROKES_ROW
+from notcher.formats.opening import ADVISED
+from notcher.formats.text_tab import FINGERS_ROW, SECTION, STROKES_ROW
 from notcher.harmony.symbols import parse_chord, parse_key
 from notcher.score.chord import Chord
 from notcher.score.errors import ScoreError
@@ -189,7 +190,7 @@ def _passages(lines: list[str], skipped: list[str]) -> tuple[list[_Passage], lis
                 skipped.append(tr("line {number}: the tuning '{said}'", number=number, said=said["strings"][:40]))
         elif capo and _FRET_NUMBER.fullmatch(capo["capo"]):
             sits = int(capo["capo"])
-        elif stripped and not began and len(words) < 2 and not _is_fact(stripped):
+        elif stripped and not began and len(words) < 2 and not _is_beside(stripped):
             words.append(stripped[:120])
     end_run()
     return passages, words, tuning, sits
@@ -370,9 +371,18 @@ def _keys(lines: list[str]) -> tuple[tuple[Fraction, Key], ...]:
     return ()
 
 
+# As earlier versions said how a shape's sound differs.
+_FORMERLY = tuple(f"{how} than its shapes are called, in half steps: {{n}}" for how in ("Lower", "Higher"))
+
+
+def _is_beside(line: str) -> bool:
+    """Whether a line over the tab says no title: a fact of the guitar, advice, or a section."""
+    return line.startswith(ADVISED) or as_said(SECTION).match(line) is not None or _is_fact(line)
+
+
 def _is_fact(line: str) -> bool:
     return _FACT.match(line) is not None or any(
-        as_said(p).match(line) for p in (FLAT, SHARP, FAST, KEY, LOWER, HIGHER, SWING)
+        as_said(p).match(line) for p in (FLAT, SHARP, FAST, KEY, *LOWER, *HIGHER, SWING, *_FORMERLY)
     )
 
 

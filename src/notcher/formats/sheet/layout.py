@@ -1,6 +1,6 @@
 """Puts systems on pages: head, turns, legend, remarks and page numbers."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from notcher.formats import heading
@@ -9,6 +9,7 @@ from notcher.formats.sheet.look import USUAL, Look
 from notcher.formats.sheet.measure import broken, text_width
 from notcher.formats.sheet.shapes import Line, Page, Polygon, Shape, Text, moved
 from notcher.formats.sheet.systems import Frame, System, systems
+from notcher.rhythm.bars import bars_of
 from notcher.score.note import Bend, BendKind, Mark, Note
 from notcher.score.project import Project
 from notcher.wording import later, term, tr
@@ -152,6 +153,8 @@ class _Sheet:
         used = signs.used_signs(tuple(notes)) | ({"[9]"} if any(n.id in self._look.framed for n in notes) else set())
         if self._look.counts and any(said.startswith("(") for said in counts_under(self._project, notes).values()):
             used.add("(3)")
+        if self._look.stems and any(_is_half(self._project, notes)):
+            used.add("half note")
         wide = min(_LEGEND_COLUMN, self.width / 2 - MARGIN - 8)
         said = [row for row in signs.LEGEND if row[0] in used] + (_NO_BEAT if self._project.tempo is None else [])
         rows = [(key, broken(tr(words), wide - _BESIDE_WORDS, 7.0)) for key, words in said]
@@ -214,10 +217,20 @@ def _row_height(lines: list[str]) -> float:
     return 12.5 + 8.5 * (len(lines) - 1)
 
 
+def _is_half(project: Project, notes: Sequence[Note]) -> Iterator[bool]:
+    """Of each value of the notes, whether it is a half note, whose stem is short."""
+    if project.tempo is not None and notes:
+        for bar in bars_of(project, notes).bars:
+            for piece in bar.pieces:
+                yield from (value.type == "half" and bool(piece.event.notes) for value in piece.values)
+
+
 def _sample(key: str, x: float, y: float) -> list[Shape]:
     """A small drawing of a sign for the legend."""
     if key == "vibrato":
         return signs.vibrato(x - 8, x + 8, y, 25)
+    if key == "half note":
+        return [Line(x, y - 1.0, x, y + 5.0, 0.9)]
     if key == "ring":
         return [Line(x - 8, y, x + 8, y, 1.9, grey=0.62)]
     if key in ("slide", "slide-in"):

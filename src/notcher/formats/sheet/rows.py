@@ -131,7 +131,7 @@ def _advance(cells: Sequence[Cell], k: int, setting: Setting) -> float:
     need = 9.0
     for n in cell.struck:
         need = max(need, 9.0 + signs.label_width(signs.fret_label(n)) + (3.5 if n.finger is not None else 0.0)
-                   + (3.5 if n.doubt else 0.0))  # fmt: skip
+                   + (3.5 if n.doubt or n.advice else 0.0))  # fmt: skip
         if n.bend:
             need = max(need, 44.0 if n.bend.released else 32.0)
         if n.vibrato:

@@ -56,8 +56,9 @@ def fret(x: float, y: float, note: Note, *, small: bool = False) -> list[Shape]:
     out: list[Shape] = [Text(x, y + 3.1 * size / FRET_SIZE, _shown(note), size, "middle", "B")]
     if note.finger is not None:
         out.append(Text(x + half + 0.6, y + 4.6, str(note.finger or "T"), 5.4, "start"))
-    if note.doubt:
-        out.append(Text(x + half + 0.4, y - 2.4, "?", 6.5, "start", "B"))
+    said = ("?" if note.doubt else "") + ("!" if note.advice else "")
+    if said:
+        out.append(Text(x + half + 0.4, y - 2.4, said, 6.5, "start", "B"))
     return out
 
 
@@ -229,6 +230,8 @@ LEGEND: tuple[tuple[str, str], ...] = (
     ("finger", "small figure at a number: finger 1 to 4 of the fretting hand, T the thumb"),
     ("(3)", "in the count: a beat that passes before the note"),
     ("?", "doubtful: see the notes at the end"),
+    ("!", "advice: see the notes at the end"),
+    ("half note", "short stem, no flag: a half note"),
     ("[9]", "in a frame: other than on your last handout"),
 )
 
@@ -257,6 +260,8 @@ def used_signs(notes: tuple[Note, ...]) -> set[str]:
             used.add("vibrato")
         if n.doubt:
             used.add("?")
+        if n.advice:
+            used.add("!")
         used |= {{Attack.HAMMER: "H", Attack.PULL: "P", Attack.SLIDE: "slide", Attack.TAP: "T", Attack.RAKE: "rake"}
                  .get(n.attack, "")}  # fmt: skip
         used |= {_STAFF[m] for m in _above(n)}

@@ -4,7 +4,7 @@ import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from notcher.formats.opening import sections_of
+from notcher.formats.opening import ADVISED, sections_of
 from notcher.formats.repeats import Passage, by_phrase, passages
 from notcher.formats.sheet import staff as standard
 from notcher.formats.sheet import tab
@@ -131,8 +131,9 @@ def _heading(passage: Passage) -> str:
     """What stands over a passage: the names of its phrases, and when the first begins."""
     phrases = [p for p in passage.phrases if p is not None]
     if not phrases:
-        return tr("between phrases") + "\t"
-    return f"{', '.join(phrase_title(p) for p in phrases)}\t{clock(phrases[0].start)}"
+        return tr("between phrases") + "\t\t"
+    told = ADVISED if any(p.advice or p.listen_for or p.optional for p in phrases) else ""
+    return f"{', '.join(phrase_title(p) for p in phrases)}\t{clock(phrases[0].start)}\t{told}"
 
 
 def _said(heading: str, words: Sequence[str], width: float, sections: Sequence[Section]) -> System:
@@ -152,9 +153,11 @@ def _said(heading: str, words: Sequence[str], width: float, sections: Sequence[S
 
 
 def _headed(heading: str, width: float) -> list[Shape]:
-    name, time = heading.split("\t")
-    name = fitted(name, width - text_width(time, 9) - 12, 11, "B")
-    return [Text(0, 12, name, 11, style="B"), Text(8 + text_width(name, 11, "B"), 12, time, 9, grey=0.3)]
+    name, time, told = heading.split("\t")
+    name = fitted(name, width - text_width(time, 9) - 20, 11, "B")
+    x = 8 + text_width(name, 11, "B")
+    signs = [Text(x + text_width(time, 9) + 6, 12, told, 11, style="B")] if told else []
+    return [Text(0, 12, name, 11, style="B"), Text(x, 12, time, 9, grey=0.3), *signs]
 
 
 @dataclass(frozen=True, slots=True)

@@ -74,7 +74,7 @@ def draw(
         out += _ties(row, xs, top, right)
     elif notes:
         out += _rings_and_rests(row, xs, top, right)
-    beside = {n.id: (3.5 if n.doubt or n.finger is not None else 0.0) for n in notes}
+    beside = {n.id: (3.5 if n.doubt or n.advice or n.finger is not None else 0.0) for n in notes}
     taken = [(top + (n.string - 1) * signs.LINE_GAP, at[n.id] - (w := signs.half_width(n)), at[n.id] + w + beside[n.id])
              for n in notes]  # fmt: skip
     taken += [(top + (n.string - 1) * signs.LINE_GAP - signs.CURL_TOP, *signs.curl_words(at[n.id], n.bend))
