@@ -18,6 +18,7 @@ from notcher.score.chords import set_key
 from notcher.score.errors import ScoreError
 from notcher.score.key import Key
 from notcher.score.project import Phrase, Project
+from notcher.score.technique import ATTACKS, BENDS, MARKS
 from notcher.score.tuning import parse_tuning
 from notcher.score.versions import add_version, notes_of, phrase_of
 from notcher.stopping import CancelledError, stoppable
@@ -74,6 +75,18 @@ def test_what_is_asked_for_is_found(index: Index, folder: Path) -> None:
     assert names(index, folder, "100% _") == []
     with pytest.raises(ScoreError, match="no chord symbol"):
         read_query("over Qx")
+
+
+@pytest.mark.parametrize("words", [row.words for rows in (ATTACKS, BENDS, MARKS) for row in rows])
+def test_every_technique_of_the_table_is_understood(words: str) -> None:
+    assert read_query(words) == Query(techniques=(words,))
+
+
+def test_what_the_window_shows_can_be_typed() -> None:
+    assert read_query("F♯ minor pentatonic") == Query(scale="minor pentatonic", tonic="F#")
+    assert read_query("palm").techniques == ("palm mute",)
+    assert read_query("harmonic").techniques == ("harmonic",), "natural and pinched"
+    assert read_query("prebend").techniques == read_query("pre-bend").techniques == ("pre-bend",)
 
 
 def test_words_of_a_line_are_read() -> None:

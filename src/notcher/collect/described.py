@@ -45,7 +45,8 @@ def described(project: Project, phrase: Phrase) -> Described:
     line = [max(s, key=lambda n: n.pitch(project.tuning)) for s in strikes(notes)]
     pitches = [sounding(n, project) for n in line]
     r = project.request
-    words = (phrase.name, r.title, r.performer, r.asked_by, r.school, r.version)
+    tuned = (project.tuning.name.replace("-", " "), "".join(reversed(project.tuning.letters())))
+    words = (phrase.name, r.title, r.performer, r.asked_by, r.school, r.version, *tuned)
     scale, tonic = _scale(project, notes)
     return Described(
         phrase.name, " ".join(w.lower() for w in words if w), len(notes), _techniques(notes), scale, tonic,

@@ -9,12 +9,12 @@ from difflib import SequenceMatcher
 from pathlib import Path
 
 from notcher.collect.described import Described, described
-from notcher.collect.query import Query
+from notcher.collect.query import TOGETHER, Query
 from notcher.formats import project_file
 from notcher.score.errors import NotcherError
 from notcher.stopping import look_for_stop
 
-VERSION = 1
+VERSION = 2
 MOST_FILES, MOST_HITS = 5000, 200
 _BUSY_S = 5.0
 # Phrases that share most with the one that is looked for, and are then compared note by note.
@@ -240,9 +240,12 @@ def _conditions(query: Query, folder: Path) -> tuple[str, list[object]]:
     where = ["substr(f.path, 1, ?) = ?"]
     values: list[object] = [len(str(folder)) + 1, f"{folder}/"]
     columns: list[tuple[str, object]] = [("p.text LIKE ? ESCAPE '\\'", f"%{_plain(w)}%") for w in query.words]
-    columns += [("p.techniques LIKE ?", f"%|{t}|%") for t in query.techniques]
+    # What several have in common stands within their names.
+    columns += [("p.techniques LIKE ?", f"%{t}%" if t in TOGETHER else f"%|{t}|%") for t in query.techniques]
     if query.scale:
         columns.append(("p.scale = ?", query.scale))
+    if query.tonic:
+        columns.append(("p.tonic = ?", query.tonic))
     if query.chord:
         columns.append(("p.chords LIKE ?", f"%|{query.chord}|%"))
     if query.faster is not None:

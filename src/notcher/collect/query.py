@@ -12,13 +12,15 @@ from notcher.score.technique import ATTACKS, BENDS, MARKS, Absent
 _SPEED = re.compile(r"(faster than|slower than|>|<)\s*(\d+(?:[.,]\d+)?)", re.IGNORECASE)
 _A_SECOND = re.compile(r"\b(?:notes\s+)?a\s+second\b", re.IGNORECASE)
 _OVER = re.compile(r"\bover\s+(\S+)", re.IGNORECASE)
+_TONIC = re.compile(r"(?<!\w)([A-Ha-h])([♯♭#b]?)(?!\w)")
 _SMALL = frozenset(["scale", "with", "a", "in", "and"])
 
 
 @dataclass(frozen=True, slots=True)
 class Query:
-    """Whatever is empty or None does not matter. words: each must stand in a phrase's or project's names; like: a
-    phrase that it goes like, in any key."""
+    """Whatever is empty or None does not matter. techniques: by their words, or what several of those have in common
+    (harmonic); tonic: of the scale, in letters of any keyboard. words: each must stand in a phrase's or project's
+    names; like: a phrase that it goes like, in any key."""
 
     words: tuple[str, ...] = ()
     techniques: tuple[str, ...] = ()
@@ -27,6 +29,7 @@ class Query:
     faster: float | None = None
     slower: float | None = None
     like: Described | None = None
+    tonic: str = ""
 
     @property
     def is_empty(self) -> bool:
@@ -34,9 +37,14 @@ class Query:
         return self == Query()
 
 
+TOGETHER = frozenset(["harmonic", "pre-bend"])
+"""What several techniques are called together."""
+_IN_COMMON = {**{word: word for word in TOGETHER}, "prebend": "pre-bend", "palm": "palm mute"}
+
+
 def _vocabulary() -> dict[str, str]:
     """Words of the line and of speech, and the technique each names."""
-    out = {"tapping": "tapped", "hammer-on": "hammered on", "pull-off": "pulled off"}
+    out = {"tapping": "tapped", "hammer-on": "hammered on", "pull-off": "pulled off", **_IN_COMMON}
     rows: list[tuple[str, tuple[str, ...] | Absent]] = [("vibrato", ())]
     rows += [(row.words, row.line) for row in ATTACKS]
     rows += [(row.words, row.line) for row in MARKS]
@@ -70,6 +78,10 @@ def read_query(text: str, *, german: bool = False) -> Query:
         rest = _OVER.sub(" ", rest)
     rest = _A_SECOND.sub(" ", rest)
     rest, scale = _taken(rest, {name: name for name in SCALES})
+    tonic = ""
+    if scale and (of := _TONIC.search(rest)):
+        tonic = of[1].upper() + of[2].replace("♯", "#").replace("♭", "b")
+        rest = rest[: of.start()] + " " + rest[of.end() :]
     techniques = []
     while True:
         rest, technique = _taken(rest, _vocabulary())
@@ -77,7 +89,7 @@ def read_query(text: str, *, german: bool = False) -> Query:
             break
         techniques.append(technique)
     words = tuple(w for w in rest.lower().split() if w not in _SMALL)
-    return Query(words, tuple(dict.fromkeys(techniques)), scale, chord, faster, slower)
+    return Query(words, tuple(dict.fromkeys(techniques)), scale, chord, faster, slower, tonic=tonic)
 
 
 def _taken(text: str, known: dict[str, str]) -> tuple[str, str]:

@@ -1,5 +1,6 @@
 """The Collect room: a folder of projects, what is looked for in it, and the phrases that are found."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import platformdirs
@@ -92,8 +93,11 @@ class CollectRoom(RoomView):
             tr("bend   ·   dorian   ·   over Bm7   ·   faster than 8   ·   words of a title or name")
         )
         row.addWidget(self.field, 1)
-        self.like = button(tr("Like the phrase in hand"), self._look, checkable=True, tip=tr("in any key, at any pace"))
+        self.like = button(tr("Like the phrase in hand"), self._look_like, tip=tr("in any key, at any pace"))
+        self.any_phrase = button(tr("Any phrase"), self._look_again, tip=tr("no longer like the phrase in hand"))
+        self.any_phrase.hide()
         row.addWidget(self.like)
+        row.addWidget(self.any_phrase)
         column.addLayout(row)
         self.said = quiet_label()
         self.said.setWordWrap(True)
@@ -154,8 +158,11 @@ class CollectRoom(RoomView):
 
     @property
     def folder(self) -> Path | None:
-        """The one that is looked through."""
-        return Path(self._settings.collection) if self._settings.collection else None
+        """The one that is looked through: that of the project in hand, until another is chosen."""
+        if self._settings.collection:
+            return Path(self._settings.collection)
+        path = self._desk.session.path if self._desk.session.is_open else None
+        return path.absolute().parent if path is not None else None
 
     def ask_folder(self) -> None:
         """Let the person choose a folder."""
@@ -219,18 +226,32 @@ class CollectRoom(RoomView):
             if self.folder is not None and not self._tasks.runner.busy:
                 self.refresh()
 
+    def _look_like(self) -> None:
+        """Look for phrases that go like the one in hand now, each time this is pressed."""
+        self.any_phrase.show()
+        self._look()
+
+    def _look_again(self) -> None:
+        """What is typed alone counts again."""
+        self.any_phrase.hide()
+        self._look()
+
+    @property
+    def _likes(self) -> bool:
+        return not self.any_phrase.isHidden()
+
     def _phrase_changed(self) -> None:
         self._show_buttons()
-        if self.like.isChecked() and self._desk.room == COLLECT:
+        if self._likes and self._desk.room == COLLECT:
             self._typed.start()
 
     def _query(self) -> Query:
         query = read_query(self.field.text(), german=german_names())
         phrase = self._desk.phrase if self._desk.session.is_open else None
-        if not self.like.isChecked() or phrase is None:
+        if not self._likes or phrase is None:
             return query
         like = described(self._desk.session.project, phrase)
-        return Query(query.words, query.techniques, query.scale, query.chord, query.faster, query.slower, like)
+        return replace(query, like=like)
 
     def _look(self) -> None:
         folder = self.folder
@@ -251,10 +272,15 @@ class CollectRoom(RoomView):
 
     def _found(self, hits: list[Hit]) -> None:
         self._hits = hits
+        across = self.table.horizontalHeader()
+        assert across is not None
+        # Widths are worked out once, not with each cell.
+        across.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         self.table.setRowCount(len(hits))
         for k, hit in enumerate(hits):
             for column, text in enumerate(_cells(hit)):
                 self.table.setItem(k, column, QTableWidgetItem(text))
+        across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         if hits:
             self.table.selectRow(0)
         self._show()
@@ -272,7 +298,7 @@ class CollectRoom(RoomView):
         self.again.setEnabled(folder is not None)
         if folder is None:
             self.said.setText(tr("Choose the folder in which your projects lie; those in folders under it count too."))
-        elif self.field.text().strip() or self.like.isChecked():
+        elif self.field.text().strip() or self._likes:
             n = len(self._hits)
             self.said.setText(trn("{n} phrase found", "{n} phrases found", n) if n else tr("nothing is found"))
         else:
