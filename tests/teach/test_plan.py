@@ -36,6 +36,7 @@ from notcher.teach.plan import (
     write_step,
 )
 from notcher.wording.lesson import difficulty_words
+from notcher.wording.numbers import due_words
 from tests.conftest import note
 
 TODAY = datetime.date(2027, 3, 1)
@@ -188,6 +189,27 @@ def test_a_lesson_fits_its_minutes(demo: Project) -> None:
     assert fitted(demo, plan, 240)[1] == []
 
 
+def test_ten_minutes_keep_what_matters(demo: Project) -> None:
+    """The whole at the end, and what is new before what was clean already; in the plan's own order."""
+    plan = made(demo, School.LATE)
+    first = demo.phrases[0]
+    known = replace(demo, takes=(TakeKept("2027-03-01T10:00", first.id, 90.0, 6, clean=True),))
+    fits, left = fitted(known, plan, 10)
+    assert fits[-1] == plan[-1], "the whole"
+    assert left
+    assert first.name not in {n for s in fits if len(s.phrases) == 1 for n in s.phrases}
+    order = [plan.index(next(p for p in plan if replace(p, rounds=s.rounds) == s)) for s in fits]
+    assert order == sorted(order)
+
+
+def test_what_is_overdue_is_said() -> None:
+    today = datetime.date(2027, 3, 14)
+    assert due_words("2027-03-12", today).startswith("2 days overdue")
+    assert due_words("2027-03-14", today) == "due today"
+    assert due_words("2027-03-20", today).startswith("due ")
+    assert due_words("soon", today) == "due soon"
+
+
 # -- days ------------------------------------------------------------------------------------------------------------
 
 
@@ -209,7 +231,7 @@ def test_days_hold_their_minutes_and_what_was_learned_comes_back_after_doubling_
 
 def test_takes_lengthen_and_shorten_the_gap() -> None:
     def take(day: int, *, clean: bool) -> TakeKept:
-        return TakeKept(f"2027-03-{day:02d}T10:00", "p1", 60.0, 6, () if clean else ("n1",))
+        return TakeKept(f"2027-03-{day:02d}T10:00", "p1", 60.0, 6, () if clean else ("n1",), clean=clean)
 
     assert gap_after([]) == 1
     assert gap_after([take(1, clean=True)]) == 2
@@ -280,8 +302,8 @@ def test_faster_is_harder_and_takes_correct_the_pace(demo: Project) -> None:
     assert loads["Rigging"].load > loads["Rope ladder"].load > loads["Night watch"].load
     easy = loads["Night watch"]
     assert pace_for(easy, []) == easy.first_pace
-    clean = TakeKept("2027-03-01T10:00", "p6", 90.0, 6)
-    failed = replace(clean, pace=60.0, missing=("n1", "n2"))
+    clean = TakeKept("2027-03-01T10:00", "p6", 90.0, 6, clean=True)
+    failed = replace(clean, pace=60.0, missing=("n1", "n2"), clean=False)
     assert pace_for(easy, [clean]) == 95
     assert pace_for(easy, [failed]) == 55
 

@@ -389,24 +389,39 @@ def _all(pace: float, heard: str = "recording") -> Step:
 
 def fitted(project: Project, steps: Sequence[Step], minutes: float) -> tuple[list[Step], list[Step]]:
     """The steps that fit so many minutes, in order, with fewer rounds where that is enough; and those that are left for
-    another day. Raises ScoreError as stretch_of."""
+    another day. What matters stays: the whole at the end, then phrases that were not clean yet. Raises ScoreError as
+    stretch_of."""
     budget = 60.0 * minutes
-    fits: list[Step] = []
-    left: list[Step] = []
-    for step in steps:
+    if sum(seconds_of(project, s) for s in steps) <= budget:
+        return list(steps), []
+    fits: dict[int, Step] = {}
+    for k in sorted(range(len(steps)), key=lambda k: _worth(project, steps, k)):
+        step = steps[k]
         lasts = seconds_of(project, step)
         while lasts > budget and step.rounds > 2:
             step = replace(step, rounds=step.rounds - 1)
             lasts = seconds_of(project, step)
-        if left or lasts > budget:
-            left.append(step)
-        else:
-            fits.append(step)
+        if lasts <= budget:
+            fits[k] = step
             budget -= lasts
-    if not fits and left:
+    if not fits:
         # A lesson holds one step at least, however short it is.
-        fits, left = left[:1], left[1:]
-    return fits, left
+        shortest = min(range(len(steps)), key=lambda k: seconds_of(project, steps[k]))
+        fits[shortest] = steps[shortest]
+    return [fits[k] for k in sorted(fits)], [s for k, s in enumerate(steps) if k not in fits]
+
+
+def _worth(project: Project, steps: Sequence[Step], k: int) -> tuple[int, int]:
+    """The order in which steps are kept where there is too little time, least first: the whole at the end; phrases that
+    no clean take was made of, and what joins them; what is known."""
+    step = steps[k]
+    if step.what is What.ALL and k == len(steps) - 1:
+        return 0, k
+    clean = {t.phrase for t in project.takes if t.clean}
+    names = {p.name for p in project.phrases if p.id in clean}
+    if step.what is What.PAUSE:
+        return 3, k
+    return (2 if step.phrases and set(step.phrases) <= names else 1), k
 
 
 def with_lines(lesson: Lesson, steps: Sequence[Step]) -> Lesson:

@@ -3,7 +3,7 @@
 import datetime
 
 from notcher.wording.catalogue import language
-from notcher.wording.say import tr
+from notcher.wording.say import tr, trn
 
 
 def clock(time: float) -> str:
@@ -20,6 +20,17 @@ def date_words(day: str) -> str:
         return str(format_date(datetime.date.fromisoformat(day), "medium", locale=language().locale))
     except ValueError:
         return day
+
+
+def due_words(day: str, today: datetime.date | None = None) -> str:
+    """When something is due, and that it should have been where that is past."""
+    try:
+        left = (datetime.date.fromisoformat(day) - (today or datetime.date.today())).days
+    except ValueError:
+        return tr("due {date}", date=day)
+    if left < 0:
+        return trn("{n} day overdue ({date})", "{n} days overdue ({date})", -left, date=date_words(day))
+    return tr("due today") if left == 0 else tr("due {date}", date=date_words(day))
 
 
 def pace_words(percent: float, bpm: float | None) -> str:

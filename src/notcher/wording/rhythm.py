@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from fractions import Fraction
 
-from notcher.rhythm.count import Feel, arrival, feel, passage, places_in_bar
+from notcher.rhythm.count import Feel, arrival, feel, passage
 from notcher.rhythm.quantize import Place
 from notcher.rhythm.values import places_of
 from notcher.score.note import Note
@@ -102,16 +102,6 @@ def _counted(word: str) -> str:
 def spoken(place: Place, tempo: TempoMap) -> str:
     """One place as it is counted: '3', '3 and', '2 trip'."""
     return f"{_bar_and_beat(place, tempo)[1]} {syllable(place, tempo.unit)}".rstrip()
-
-
-def counts_of(project: Project, start: float, end: float) -> dict[str, str]:
-    """How the notes between two times are counted, by their ids; empty without a beat. Grace notes are not counted."""
-    tempo = project.tempo
-    if tempo is None:
-        return {}
-    bars = range(tempo.bar_and_beat(start)[0], tempo.bar_and_beat(end)[0] + 1)
-    places = [(n, p) for bar in bars for n, p in places_in_bar(project, bar)]
-    return {n.id: spoken(p, tempo) for n, p in places if start <= n.onset < end and not p.grace}
 
 
 def written_counts(project: Project, notes: Sequence[Note]) -> dict[str, str]:

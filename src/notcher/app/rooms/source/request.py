@@ -13,7 +13,7 @@ from notcher.app.widgets import button, quiet_label, two_columns
 from notcher.score.project import Project
 from notcher.wording import later, told, tr
 from notcher.wording.names import called, spoken
-from notcher.wording.numbers import clock, date_words
+from notcher.wording.numbers import clock, due_words
 
 _FIELDS = (
     ("title", later("Title"), ""), ("performer", later("Played by"), ""),
@@ -167,4 +167,4 @@ def _state(recent: Recent) -> str:
     state = tr("not measured yet")
     if recent.notes not in ("", "0"):
         state = tr("{done} of {count} notes confirmed", done=recent.done, count=recent.notes)
-    return tr("{state}, due {date}", state=state, date=date_words(recent.due)) if recent.due else state
+    return tr("{state}, {due}", state=state, due=due_words(recent.due)) if recent.due else state

@@ -19,7 +19,7 @@ from notcher.score.sections import rename_section
 from notcher.wording import later, tr, trn
 from notcher.wording.guitar import seat_words
 from notcher.wording.names import called
-from notcher.wording.numbers import date_words
+from notcher.wording.numbers import due_words
 from notcher.wording.rhythm import metre_words
 
 STEPS = (later("Request"), later("Isolate"), later("Tuning"), later("Beat"), later("Sections"))
@@ -108,7 +108,7 @@ class SourceRoom(RoomView):
         match STEPS[k]:
             case "Request":
                 if project.request.due:
-                    return tr("due {date}", date=date_words(project.request.due))
+                    return due_words(project.request.due)
                 who = project.request.asked_by
                 return tr("for {name}", name=who) if who else tr("no one named yet")
             case "Isolate":

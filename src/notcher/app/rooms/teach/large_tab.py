@@ -27,7 +27,7 @@ from notcher.wording.chords import chords_over
 from notcher.wording.figures import figure_words
 from notcher.wording.hands import figure
 from notcher.wording.names import string_names
-from notcher.wording.rhythm import counts_of
+from notcher.wording.rhythm import counts_under
 
 _EDGE = 46
 # How much wider than needed a short row is drawn at most.
@@ -91,7 +91,7 @@ class LargeTab(PaintedView):
         if stretch is not None and self._desk.session.is_open:
             project = self._desk.session.project
             if self._settings.counts:
-                self._counts = counts_of(project, stretch.start, stretch.end)
+                self._counts = counts_under(project, project.notes_between(stretch.start, stretch.end))
             if self._settings.fingers:
                 shown = self._desk.shown_notes(stretch.start, stretch.end)
                 self._fingers = {
