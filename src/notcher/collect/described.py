@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from notcher.harmony.roles import sounding
 from notcher.harmony.scales import fitting
-from notcher.score.chords import chord_at, key_at
+from notcher.score.chords import chord_of, key_at
 from notcher.score.note import Note, strikes
 from notcher.score.project import Phrase, Project
 from notcher.score.technique import ATTACK_OF, BEND_OF, ROW_OF
@@ -83,7 +83,7 @@ def _scale(project: Project, notes: Sequence[Note]) -> tuple[str, str]:
 def _chords(project: Project, notes: Sequence[Note]) -> tuple[str, ...]:
     found: dict[str, None] = {}
     for n in notes:
-        here = chord_at(project, n.onset)
+        here = chord_of(project, n)
         if here is not None and here.chord is not None:
             found[here.chord.plain()] = None
     return tuple(found)

@@ -7,7 +7,7 @@ from notcher.rhythm.quantize import find_swing
 from notcher.score.project import Project
 from notcher.score.tuning import Tuning
 from notcher.wording import guitar, later, tr, trn
-from notcher.wording.chords import key_name
+from notcher.wording.chords import SURE_KEY, key_name
 from notcher.wording.numbers import clock
 
 FLAT = later("The recording sits {cents:.0f} cents flat of A = 440")
@@ -67,8 +67,9 @@ def facts(project: Project) -> list[str]:
         found.append(tr(FLAT, cents=-project.offset_cents))
     if project.offset_cents >= 1:
         found.append(tr(SHARP, cents=project.offset_cents))
-    if project.keys:
-        found.append(tr(KEY, key=", ".join(_keys(project))))
+    keys = _keys(project)
+    if keys:
+        found.append(tr(KEY, key=", ".join(keys)))
     if project.tempo:
         found.append(tr(FAST, bpm=project.tempo.bpm()))
         swing = find_swing([n.onset for n in project.notes], project.tempo) if project.notes else 0.0
@@ -78,10 +79,13 @@ def facts(project: Project) -> list[str]:
 
 
 def _keys(project: Project) -> list[str]:
-    """The key, and those it changes to, with the bar or the time from which each is."""
+    """The key, and those it changes to, with the bar or the time from which each is; none that is a guess."""
     tempo = project.tempo
-    out = [key_name(project.keys[0].key)]
-    for before, after in itertools.pairwise(project.keys):
+    sure = [k for k in project.keys if k.decided or k.confidence >= SURE_KEY]
+    if not sure:
+        return []
+    out = [key_name(sure[0].key)]
+    for before, after in itertools.pairwise(sure):
         if after.key == before.key:
             continue
         if tempo is not None:

@@ -14,7 +14,7 @@ from notcher.harmony.symbols import parse_chord, parse_key
 from notcher.place.search import places_of
 from notcher.place.wanted import Wanted
 from notcher.score.chord import FIFTHS, KINDS, Chord
-from notcher.score.chords import chord_at, chord_end, key_at
+from notcher.score.chords import chord_end, chord_of, key_at
 from notcher.score.errors import ScoreError
 from notcher.score.key import Key
 from notcher.score.legato import legato_mended
@@ -177,7 +177,7 @@ def _chord_of(project: Project, notes: Sequence[Note]) -> Chord | None:
     """The chord under most of the notes."""
     seconds: dict[Chord, float] = {}
     for n in notes:
-        here = chord_at(project, n.onset)
+        here = chord_of(project, n)
         if here is not None and here.chord is not None:
             seconds[here.chord] = seconds.get(here.chord, 0.0) + n.duration
     return max(seconds, key=lambda c: seconds[c]) if seconds else None

@@ -12,7 +12,7 @@ from enum import StrEnum
 
 from notcher.harmony.scales import degree
 from notcher.score.chord import FIFTHS, KINDS, Chord
-from notcher.score.chords import chord_at, key_at
+from notcher.score.chords import chord_of, key_at
 from notcher.score.key import Key
 from notcher.score.note import Note
 from notcher.score.project import Project
@@ -62,7 +62,7 @@ def doings(project: Project, notes: Sequence[Note]) -> list[Doing]:
     pitches = [sounding(n, project) for n in notes]
     out = []
     for k, note in enumerate(notes):
-        here, key = chord_at(project, note.onset), key_at(project, note.onset)
+        here, key = chord_of(project, note), key_at(project, note.onset)
         chord = here.chord if here is not None else None
         in_key = degree(pitches[k], key.key.tonic) if key else ""
         if chord is None:
@@ -70,7 +70,7 @@ def doings(project: Project, notes: Sequence[Note]) -> list[Doing]:
             continue
         before = _beside(notes, pitches, k, -1)
         after = _beside(notes, pitches, k, 1)
-        former = chord_at(project, notes[k - 1].onset) if k else None
+        former = chord_of(project, notes[k - 1]) if k else None
         role = role_of(
             pitches[k], chord, before=before, after=after, former=former.chord if former else None,
             key=key.key if key else None, following=_chord_of_next(project, notes, k),
@@ -96,7 +96,7 @@ def _beside(notes: Sequence[Note], pitches: Sequence[int], k: int, way: int) -> 
 
 
 def _chord_of_next(project: Project, notes: Sequence[Note], k: int) -> Chord | None:
-    found = chord_at(project, notes[k + 1].onset) if k + 1 < len(notes) else None
+    found = chord_of(project, notes[k + 1]) if k + 1 < len(notes) else None
     return found.chord if found else None
 
 
@@ -136,8 +136,10 @@ def role_of(
 
 def _is_blue(pitch: int, chord: Chord, key: Key) -> bool:
     above = (pitch - key.tonic.pitch_class) % 12
-    over_major = "3" in KINDS[chord.kind].degrees
-    return above == 6 or (above == 3 and (over_major or not key.minor) and "b3" not in KINDS[chord.kind].degrees)
+    degrees = KINDS[chord.kind].degrees
+    # The third of a minor key is its own, whatever chord is under it; but for the tonic's, made major.
+    foreign = not key.minor or (chord.root.pitch_class == key.tonic.pitch_class and "3" in degrees)
+    return above == 6 or (above == 3 and foreign and "b3" not in degrees)
 
 
 def degree_in(pitch: int, chord: Chord) -> str:

@@ -55,8 +55,10 @@ SCALES = (
 SYMMETRICAL = (("whole tone", 2, 5), ("half-whole diminished", 3, 6))
 """Scales that repeat themselves: the name, after how many half steps, and how many of its tones say that it is one."""
 BY_NAME = {scale.name: scale for scale in SCALES}
-# Share of the sounding time that a scale must hold to be named.
-COVERS = 0.95
+# Share of the sounding time that a scale must hold to be named; from which `plain` on a scale is rare, so that nothing
+# of it may be missing; scales whose tones together are nothing but usual on a tonic.
+COVERS, _RARE = 0.95, 4
+_USUAL_TOGETHER = ("blues", "mixolydian", "dorian", "minor", "major pentatonic")
 # What a semitone above the tonic is called where no chord or scale says otherwise.
 _USUAL = ("1", "b2", "2", "b3", "3", "4", "b5", "5", "b6", "6", "b7", "7")
 
@@ -70,10 +72,15 @@ def degree(pitch: int, tonic: Tone, scale: Scale | None = None) -> str:
     return _USUAL[above]
 
 
-def symmetrical(pitch_classes: Iterable[int]) -> Scale | None:
+def symmetrical(pitch_classes: Iterable[int], tonic: Tone | None = None) -> Scale | None:
     """The scale that repeats itself every two or three half steps and holds some tones, whichever of them is the tonic;
-    None where none does, or where they are too few to say."""
+    None where none does, where they are too few to say, or where all of them are usual on the key's tonic, as those of
+    a blues with both thirds are."""
     tones = frozenset(pitch_classes)
+    if tonic is not None:
+        usual = {s for name in _USUAL_TOGETHER for s in BY_NAME[name].semitones}
+        if all((tone - tonic.pitch_class) % 12 in usual for tone in tones):
+            return None
     for name, every, least in SYMMETRICAL:
         scale = BY_NAME[name]
         if len(tones) >= least and any(
@@ -98,6 +105,9 @@ def fitting(
         if held < COVERS:
             continue
         used = sum((tonic.pitch_class + s) % 12 in seconds for s in scale.semitones)
+        if scale.plain >= _RARE and used < len(scale.semitones):
+            # What a phrase lacks is not claimed of it.
+            continue
         # All within comes first, then few tones that nobody played, then what is named more readily.
         rank = (float(len(outside) > 0), float(len(scale.semitones) - used) * 0.5 + scale.plain)
         if best is None or rank < best[0]:

@@ -1,6 +1,6 @@
 """How a pitch is written where it sounds: as its chord has it, else as its key does."""
 
-from notcher.score.chords import chord_at, key_at
+from notcher.score.chords import chord_at, early_s, key_at
 from notcher.score.key import Key
 from notcher.score.project import Project
 from notcher.score.spelling import Tone, within
@@ -14,7 +14,8 @@ def written_tone(project: Project, pitch: int, time: float, *, shift: int = 0) -
 
     shift: semitones by which everything there is called otherwise, as when a guitar tuned down is named by shape.
     """
-    key, chord = key_at(project, time), chord_at(project, time)
+    meant = time + early_s(project, time)
+    key, chord = key_at(project, meant), chord_at(project, meant)
     if shift % 12:
         if key is None:
             return within(pitch + shift, _SHARPS)

@@ -8,7 +8,7 @@ from notcher.harmony.roles import degree_in, sounding
 from notcher.harmony.scales import Scale, fitting, symmetrical
 from notcher.harmony.spelling import written_tone
 from notcher.score.chord import Chord
-from notcher.score.chords import chord_at, key_at
+from notcher.score.chords import chord_of, key_at
 from notcher.score.note import BendKind, Mark, Note
 from notcher.score.project import Project
 from notcher.score.spelling import Tone
@@ -56,7 +56,7 @@ def summed_up(project: Project, notes: Sequence[Note]) -> Summary:
         pitch = sounding(n, project) % 12
         seconds[pitch] = seconds.get(pitch, 0.0) + n.duration
     found = fitting(seconds, key.key.tonic) if key and len(seconds) >= _FEWEST else None
-    repeats = symmetrical(seconds) if found is None or found[1] else None
+    repeats = symmetrical(seconds, key.key.tonic if key else None) if found is None or found[1] else None
     outside = tuple(written_tone(project, pc, pitched[0].onset) for pc in found[1]) if found else ()
     return Summary(
         key.key.tonic if key and found else None, found[0] if found else None, outside, _outlined(project, pitched),
@@ -67,7 +67,7 @@ def summed_up(project: Project, notes: Sequence[Note]) -> Summary:
 
 def _outlined(project: Project, notes: Sequence[Note]) -> Chord | None:
     """The one chord under all of the notes, where they are its tones, and at least three of them."""
-    under = {c.chord if (c := chord_at(project, n.onset)) else None for n in notes}
+    under = {c.chord if (c := chord_of(project, n)) else None for n in notes}
     chord = next(iter(under)) if len(under) == 1 else None
     if chord is None:
         return None
@@ -109,7 +109,7 @@ def _aims(project: Project, notes: Sequence[Note]) -> tuple[tuple[str, Chord], .
     for n in notes:
         if n.bend is None or n.bend.kind is BendKind.CURL or n.bend.target_cents % 100:
             continue
-        here = chord_at(project, n.onset + n.duration / 2)
+        here = chord_of(project, n)
         if here is not None and here.chord is not None:
             out[degree_in(sounding(n, project), here.chord), here.chord] = None
     return tuple(out)

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from notcher.place.fingers import COSTS, TOO_DEAR, own_cost
 from notcher.place.wanted import Wanted
 from notcher.score.chord import FIFTHS, KINDS, Chord
-from notcher.score.chords import chord_at
+from notcher.score.chords import chord_of
 from notcher.score.note import Note
 from notcher.score.playing import Hand
 from notcher.score.project import Project
@@ -172,7 +172,7 @@ def grips_under(project: Project, notes: Sequence[Note], positions: Sequence[int
     hand, for each note."""
     found: dict[Chord, Grip] = {}
     for note, position in zip(notes, positions, strict=True):
-        here = chord_at(project, note.onset)
+        here = chord_of(project, note)
         if here is None or here.chord is None or here.chord in found:
             continue
         best = grips(here.chord, project.tuning, near=position, most=1)

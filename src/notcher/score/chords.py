@@ -6,16 +6,32 @@ from dataclasses import replace
 
 from notcher.score.chord import Chord, ChordAt
 from notcher.score.key import Key, KeyAt
+from notcher.score.note import Note
 from notcher.score.project import Project
 
 # Seconds within which two chords begin at one place.
 _SAME_S = 0.02
+# A note that is so little before a chord, in seconds and beats, is meant for it (common practice, no source).
+_EARLY_S, _EARLY_BEATS = 0.07, 0.15
 
 
 def chord_at(project: Project, time: float) -> ChordAt | None:
     """What sounds under a time in seconds; None where nothing was said."""
     k = bisect.bisect_right(project.chords, time + _SAME_S / 2, key=lambda c: c.start)
     return project.chords[k - 1] if k else None
+
+
+def chord_of(project: Project, note: Note) -> ChordAt | None:
+    """The chord that a note belongs to: the one that begins with it or just after, where it was played a little early,
+    and sounds on over it; else the one that sounds already. All that is said of a note and its chord asks this."""
+    return chord_at(project, note.onset + min(early_s(project, note.onset), note.duration / 2))
+
+
+def early_s(project: Project, time: float) -> float:
+    """Seconds by which a note that is meant for a beat may be played before it."""
+    if project.tempo is None:
+        return _EARLY_S
+    return min(_EARLY_S, _EARLY_BEATS * 60.0 / project.tempo.bpm_at(time))
 
 
 def key_at(project: Project, time: float) -> KeyAt | None:

@@ -5,7 +5,7 @@ from notcher.harmony.spelling import written_tone
 from notcher.harmony.symbols import tone_text
 from notcher.score.chord import KINDS, Chord
 from notcher.score.chords import chord_at
-from notcher.score.key import Key
+from notcher.score.key import Key, KeyAt
 from notcher.score.pitch import FLAT_NAMES, SHARP_NAMES
 from notcher.score.project import Project
 from notcher.score.spelling import Tone
@@ -56,6 +56,27 @@ def key_name(key: Key, *, short: bool = False) -> str:
     if short and key.mode in ("major", "minor"):
         return tone_name(key.tonic) + ("m" if key.mode == "minor" else "")
     return tr("{tonic} {mode}", tonic=tone_name(key.tonic), mode=tr(_MODES[key.mode]))
+
+
+SURE_KEY = 0.7
+"""Chance from which a key that was heard is named alone."""
+
+
+def key_words(at: KeyAt, *, short: bool = False) -> str:
+    """A key as it is known: of one that is hardly more than a guess, the reading beside it, too."""
+    name = key_name(at.key, short=short)
+    if at.decided or at.confidence >= SURE_KEY:
+        return name
+    return tr("{key} or {other}", key=name, other=key_name(other_reading(at.key), short=short))
+
+
+def other_reading(key: Key) -> Key:
+    """The key that is most easily taken for one: of a mode the major or minor key on its tonic, of those the other one
+    with the same signature."""
+    if key.mode not in ("major", "minor"):
+        return Key.of(key.tonic.pitch_class, "minor" if key.minor else "major")
+    up, mode = (9, "minor") if key.mode == "major" else (3, "major")
+    return Key.of((key.tonic.pitch_class + up) % 12, mode)
 
 
 def chords_over(project: Project, start: float, end: float) -> tuple[tuple[float, str], ...]:

@@ -18,7 +18,7 @@ from notcher.score.chord import ChordAt
 from notcher.score.chords import key_at
 from notcher.score.errors import ScoreError
 from notcher.wording import told, tr
-from notcher.wording.chords import chord_name, key_name
+from notcher.wording.chords import chord_name, key_words
 from notcher.wording.names import german_names
 
 _HEIGHT = 32
@@ -119,7 +119,7 @@ class ChordNames(PaintedView):
         painter.setFont(font(9, bold=here.decided))
         painter.setPen(self._theme.color("ink" if here.decided else "quiet"))
         name = painter.fontMetrics().elidedText(
-            key_name(here.key, short=True), Qt.TextElideMode.ElideRight, int(room - 8)
+            key_words(here, short=True), Qt.TextElideMode.ElideRight, int(room - 8)
         )
         painter.drawText(upper.translated(0, self.height() * 0.46), Qt.AlignmentFlag.AlignVCenter, name)
 
