@@ -17,7 +17,9 @@ from notcher.cli import main
 from notcher.formats.errors import FileFormatError
 from notcher.formats.lesson_page.page import REMINDER, lesson_page
 from notcher.formats.tables import notes_json
+from notcher.score.practice import NO_LESSON, TakeKept
 from notcher.score.project import Phrase, Project, Request
+from notcher.teach.plan import Step, What, write_step
 from tests.conftest import note
 from tests.formats.browser import browser, requests_of
 
@@ -256,3 +258,55 @@ def test_it_fits_a_phone_and_is_named_for_a_screen_reader(opened: tuple[Any, str
     )
     assert small == 0
     driver.set_window_size(1280, 900)
+
+
+@pytest.mark.alone
+def test_on_a_phone_the_line_that_sounds_is_in_view_and_keys_work_after_a_tap(opened: tuple[Any, str]) -> None:
+    from selenium.webdriver.common.action_chains import ActionChains
+    from selenium.webdriver.common.keys import Keys
+
+    driver, address = opened
+    driver.set_window_size(390, 700)
+    driver.get(address)
+    longest = driver.execute_script(
+        "const key = lesson.state.layer; const count = lesson.data.phrases.map(p => p.lines[key].narrow.length);"
+        "return count.indexOf(Math.max(...count))"
+    )
+    driver.execute_script(
+        "document.getElementById('countin').checked = false; document.getElementById('click').checked = false;"
+        f"lesson.setPace(110); document.querySelectorAll('#phrases button')[{longest}].click();"
+        f"document.querySelectorAll('#phrases button')[{longest}].focus()"
+    )
+    ActionChains(driver).send_keys(Keys.SPACE).perform()
+    until(driver, lambda: driver.execute_script("return lesson.state.playing && lesson.loop() !== null"))
+    ActionChains(driver).send_keys(Keys.ARROW_DOWN).perform()
+    assert driver.execute_script("return lesson.state.pace") == 105
+    in_view = (
+        "const head = [...document.querySelectorAll('#lines .head-line')].find(e => !e.hidden);"
+        "if (!head) return null; const box = head.parentElement.getBoundingClientRect();"
+        "const desk = document.getElementById('desk').getBoundingClientRect().top;"
+        "return [box.top >= -1 && box.bottom <= desk + 1, +head.parentElement.dataset.line, box.height < desk]"
+    )
+    seen: dict[int, bool] = {}
+    for _ in range(160):
+        found = driver.execute_script(in_view)
+        if found and found[2]:
+            seen[found[1]] = seen.get(found[1], False) or found[0]
+        time.sleep(0.05)
+    assert len(seen) > 1, "it went from line to line"
+    assert all(seen.values())
+    ActionChains(driver).send_keys(Keys.SPACE).perform()
+    assert driver.execute_script("return lesson.state.playing") is False
+    driver.set_window_size(1280, 900)
+
+
+def test_it_opens_at_the_pace_last_taught(demo: Project) -> None:
+    def opens_at(project: Project) -> object:
+        return _Reader(lesson_page(project)).data["lesson-data"]["pace"]
+
+    first = demo.phrases[0]
+    takes = tuple(TakeKept(f"2027-03-1{k}T10:00", first.id, pace, 6) for k, pace in ((1, 50.0), (2, 72.0)))
+    assert opens_at(replace(demo, takes=takes)) == 70
+    line = write_step(Step(What.PHRASE, (first.name,), pace=60, rounds=2))
+    assert opens_at(replace(demo, takes=(), lesson=replace(demo.lesson, lines=(line,)))) == 60
+    assert opens_at(replace(demo, takes=(), lesson=NO_LESSON)) == 100

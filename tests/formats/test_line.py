@@ -7,8 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from notcher.formats.line import Dialect, LineError, completions, read_line, written_line
+from notcher.score.errors import ScoreError
 from notcher.score.note import INTERVAL_NAMES, Attack, BendKind, Mark
-from notcher.score.said import Said
+from notcher.score.said import Said, say
+from tests.conftest import small_project
 
 WHOLE = (BendKind.BEND, 200)
 
@@ -128,3 +130,24 @@ def test_any_line_is_read_or_refused_at_a_word(text: str) -> None:
     except LineError as found:
         error = found
     assert error is None or 0 <= error.start < error.end <= len(text)
+
+
+@pytest.mark.parametrize("line", ["G9 bend 2", "9 on the G bend 2 7", "G9 bend 1"])
+def test_a_bare_number_after_a_bend_is_asked_about(line: str) -> None:
+    """It may be steps or a fret, and neither is taken in silence."""
+    with pytest.raises(LineError, match="steps or a fret"):
+        read_line(line)
+
+
+def test_a_comma_or_a_word_says_which_is_meant() -> None:
+    assert [n.fret for n in read_line("G9 bend, 2")] == [9, 2]
+    assert read_line("G9 bend two")[0].bend == (BendKind.BEND, 400)
+    assert [n.fret for n in read_line("G9 bend 7")] == [9, 7], "nobody bends seven steps"
+
+
+def test_notes_that_nobody_could_play_are_not_squeezed_in() -> None:
+    project = small_project()
+    first, second = project.notes[0], project.notes[1]
+    line = read_line(", ".join(["G5"] * 40))
+    with pytest.raises(ScoreError, match="do not fit into"):
+        say(project, first.onset, second.onset, line)

@@ -7,6 +7,7 @@ from notcher.harmony.scales import BY_NAME, fitting, symmetrical
 from notcher.score.chord import Chord, ChordAt
 from notcher.score.chords import chord_of
 from notcher.score.key import Key, KeyAt
+from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.score.spelling import Tone
 from notcher.score.tempo import TempoMap
@@ -16,7 +17,7 @@ from tests.conftest import note, small_project
 A, D = Chord(Tone.named("A")), Chord(Tone.named("D"))
 
 
-def over(chords: list[tuple[float, Chord]], notes: list, key: Key | None = None) -> Project:  # type: ignore[type-arg]
+def over(chords: list[tuple[float, Chord]], notes: list[Note], key: Key | None = None) -> Project:
     project = small_project().with_notes(notes)
     from dataclasses import replace
 

@@ -36,6 +36,8 @@ class Desk(QObject):
     taps_changed = pyqtSignal()
     asked = pyqtSignal(str)
     offered = pyqtSignal(str, object)
+    mended = pyqtSignal()
+    """What was wrong is right now: what was said of it no longer holds."""
     room_changed = pyqtSignal(str)
     phrase_changed = pyqtSignal()
     phrase_stepped = pyqtSignal()

@@ -36,6 +36,8 @@ _SIGNS = {
 _ATTACKS = {row.attack: row.line for row in ATTACKS}
 _MARKS = {row.mark: row.line for row in MARKS}
 _KINDS = {row.kind: row.line for row in BENDS if not isinstance(row.line, Absent)}
+# Bare numbers after a bend, and the interval each may mean.
+_STEPS_OR_FRET = {"1": "whole", "2": "two", "3": "three"}
 _RELEASE = ("release", "and release", "r")
 RELEASED = {BendKind.BEND: BendKind.BEND_RELEASE, BendKind.PRE_BEND: BendKind.PRE_BEND_RELEASE}
 _VIBRATO = ("vibrato", "vib", "v")
@@ -444,6 +446,12 @@ class _Reader:
         elif kind == "bend":
             assert isinstance(meaning, BendKind)
             self._change(bend=(meaning, 50 if meaning is BendKind.CURL else 200))
+            following = self._tokens[self._at] if self._at < len(self._tokens) else None
+            if following is not None and following.text in _STEPS_OR_FRET:
+                raise LineError(
+                    "'{text}' may be steps or a fret: say 'bend {steps}', or put a comma before the fret",
+                    following.start, following.end, text=following.text, steps=_STEPS_OR_FRET[following.text],
+                )  # fmt: skip
         elif kind == "interval":
             assert isinstance(meaning, int)
             if note.bend is None:

@@ -11,6 +11,8 @@ from notcher.score.note import Attack, Bend, BendKind, Mark, Note, struck_togeth
 from notcher.score.project import Project
 from notcher.score.tuning import HIGHEST_FRET, MOST_STRINGS
 
+# Seconds from note to note under which nobody plays (common practice, no source: the fastest trills have 20 a second).
+_FASTEST_S = 0.035
 _NEW_NOTE_S, _SHORTEST_S = 0.25, 0.02
 
 
@@ -72,6 +74,7 @@ def say(project: Project, start: float, end: float, line: Sequence[Said]) -> Pro
     old = list(project.notes_between(start, end))
     matched = _matched(old, line)
     onsets = _onsets(old, line, matched, start, end)
+    _check_room(onsets, matched, end)
     for s in line:
         project.tuning.check_string(s.string)
     made: list[Note] = []
@@ -92,6 +95,18 @@ def say(project: Project, start: float, end: float, line: Sequence[Said]) -> Pro
         taken = taken.with_notes([*taken.notes, note])
     gone = {n.id for n in old}
     return project.with_notes([*(n for n in project.notes if n.id not in gone), *_cut(made, old)])
+
+
+def _check_room(onsets: Sequence[float], matched: Sequence[int | None], end: float) -> None:
+    """Raises ScoreError where new notes would follow one another faster than anybody plays."""
+    times = [*onsets, end]
+    tight = [k for k, new in enumerate(matched) if new is None and 0 < times[k + 1] - times[k] < _FASTEST_S]
+    if tight:
+        low, high = onsets[tight[0]], times[tight[-1] + 1]
+        raise ScoreError(
+            "{n} notes do not fit into {ms:.0f} ms; make room for them first, or choose a longer passage",
+            n=len(tight), ms=1000 * (high - low),
+        )  # fmt: skip
 
 
 def _matched(old: Sequence[Note], line: Sequence[Said]) -> list[int | None]:

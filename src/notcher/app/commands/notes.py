@@ -314,11 +314,22 @@ def step_unsure(desk: Desk, *, back: bool = False) -> None:
     elif found.gap is not None:
         show_gap(desk, found.gap)
     else:
+        if found.note is not None:
+            _leave_loop(desk, found.note.onset)
         step(desk, 0)
+
+
+def _leave_loop(desk: Desk, time: float) -> None:
+    """A loop that does not hold what is looked at next is given up: playhead and note would part."""
+    loop = desk.transport.loop
+    if loop is not None and not loop[0] <= time < loop[1]:
+        desk.transport.set_loop(None)
+        desk.said.emit(tr("The loop is off: what to look at next lies outside it."))
 
 
 def show_gap(desk: Desk, gap: Gap) -> None:
     """Look at a place where a note may be missing."""
+    _leave_loop(desk, gap.start)
     desk.looking.show(gap)
     desk.axis.reveal_range(gap.start, gap.end)
     if not desk.transport.playing:

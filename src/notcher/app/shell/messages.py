@@ -122,6 +122,11 @@ class MessageBar(QWidget):
         self._buttons[number].click()
         return True
 
+    def settle(self) -> None:
+        """Take away what no longer holds; a question stays until it is answered."""
+        if not self._urgent:
+            self.clear()
+
     def clear(self) -> None:
         """Say nothing."""
         self._leaving.stop()

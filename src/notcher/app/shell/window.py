@@ -196,6 +196,9 @@ class Window(QMainWindow):
         desk.said.connect(self.messages.say)
         desk.offered.connect(lambda text, choices: self.messages.say(text, *choices))
         desk.asked.connect(self._answer)
+        # What was said of a room is not said in another.
+        desk.mended.connect(self.messages.settle)
+        desk.room_changed.connect(lambda _: self.messages.settle())
         desk.room_changed.connect(self._show_room)
         for changed in (desk.session.opened, desk.session.project_changed):
             changed.connect(self._show_title)

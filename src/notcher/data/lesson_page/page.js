@@ -137,6 +137,7 @@
     job++;
     stopSound();
     state.playing = false;
+    shown.row = "";
     $("play").textContent = say.play;
     status("");
     show();
@@ -203,6 +204,7 @@
     const seen = shown.phrase >= 0 && inside && $("what").value === "sofar" ? shown.phrase : state.phrase;
     const phrase = data.phrases[seen], rows = rowsOf(seen);
     const row = rows.reduce((best, line, k) => (line.start <= at + 1e-6 ? k : best), 0);
+    if (inside && `${seen}:${row}` !== shown.row) { shown.row = `${seen}:${row}`; bringIntoView(row); }
     document.querySelectorAll("#lines .line").forEach((element, k) => {
       const line = rows[k], head = element.querySelector(".head-line"), mark = element.querySelector(".mark");
       if (!line) return;
@@ -229,7 +231,15 @@
       if (where) { spot.style.left = 100 * where[0] / phrase.neck.width + "%"; spot.style.top = 100 * where[1] / phrase.neck.height + "%"; }
     }
   }
-  const shown = { phrase: -1 };
+  // The line that sounds, above the desk that covers the page's foot.
+  function bringIntoView(row) {
+    const line = document.querySelectorAll("#lines .line")[row];
+    if (!line) return;
+    const box = line.getBoundingClientRect(), below = $("desk").getBoundingClientRect().top;
+    if (box.top >= 0 && box.bottom <= below) return;
+    window.scrollBy({ top: box.top - Math.max(8, (below - box.height) / 2), behavior: "auto" });
+  }
+  const shown = { phrase: -1, row: "" };
   function rowsOf(k) {
     const all = data.phrases[k].lines[state.layer] || {};
     return all[narrow.matches ? "narrow" : "wide"] || [];
@@ -251,12 +261,13 @@
     status(data.phrases[state.phrase].name);
     again();
   }
-  function setPace(percent) {
+  function setPace(percent, chosen = true) {
     state.pace = Math.max(25, Math.min(110, Math.round(percent / 5) * 5));
     $("pace").value = state.pace;
     const bpm = data.bpm ? `, ${Math.round(data.bpm * state.pace / 100)} ${say.bpm}` : "";
     $("pacewords").textContent = `${state.pace} %${bpm}`;
     $("pace").setAttribute("aria-valuetext", $("pacewords").textContent);
+    if (chosen) { kept.pace = state.pace; keep(); }
     again();
   }
   function setTheme(dark) {
@@ -326,16 +337,23 @@
     "o": () => { $("what").value = $("what").value === "sofar" ? "phrase" : "sofar"; shown.phrase = -1; draw(); again(); },
     "d": () => setTheme(document.documentElement.dataset.theme !== "dark"),
   };
+  // Keys that what has the focus needs for itself. A phrase's name was chosen as it was tapped: Space plays it.
+  function isOwn(event) {
+    const target = event.target, arrow = event.key.startsWith("Arrow"), space = event.key === " ";
+    if (target.tagName === "SELECT") return arrow || space;
+    if (target.tagName === "INPUT") return target.type === "checkbox" ? space : arrow || space;
+    return space && ((target.tagName === "BUTTON" && !target.closest("#phrases")) || target.tagName === "SUMMARY");
+  }
   document.addEventListener("keydown", (event) => {
-    const typed = event.target.tagName, own = (typed === "SELECT" || typed === "INPUT" || typed === "BUTTON");
-    if (event.ctrlKey || event.altKey || event.metaKey || (own && (event.key === " " || event.key.startsWith("Arrow")))) return;
+    if (event.ctrlKey || event.altKey || event.metaKey || isOwn(event)) return;
     const act = keys[event.key.length === 1 ? event.key.toLowerCase() : event.key];
     if (act) { event.preventDefault(); act(); }
   });
 
   fill();
   setTheme(kept.dark === undefined ? window.matchMedia("(prefers-color-scheme: dark)").matches : kept.dark);
-  setPace(100);
+  // As it was practised last here, else as it was taught last.
+  setPace(kept.pace || data.pace, false);
   fitted();
   requestAnimationFrame(frame);
   // For whoever looks into it, and for tests.

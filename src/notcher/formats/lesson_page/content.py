@@ -1,5 +1,6 @@
 """What a lesson page holds, as data that its script reads: phrases with their lines, cues, counts and notes."""
 
+import contextlib
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -14,11 +15,13 @@ from notcher.formats.sheet.systems import Frame, systems
 from notcher.formats.sheet.tab import LABELS
 from notcher.place.fingers import Fingered
 from notcher.place.solver import fingering
+from notcher.score.errors import ScoreError
 from notcher.score.note import Note, strikes
 from notcher.score.project import Phrase, Project
 from notcher.score.said import said_of
 from notcher.teach.clicks import clicks_between, count_in
 from notcher.teach.layers import ORDER, Layer, last_needed, layered
+from notcher.teach.plan import read_plan
 from notcher.wording import tr
 from notcher.wording.chords import chords_over
 from notcher.wording.lesson import layer_words
@@ -39,11 +42,25 @@ def content(project: Project, phrases: Sequence[Phrase], *, dialect: int, left_h
         "format": "notcher-lesson", "version": 1, "title": heading.title(project), "whose": heading.whose(project),
         "facts": heading.facts(project), "school": project.request.school, "rights": project.request.rights,
         "start": start, "end": end, "bpm": tempo.bpm_at(start) if tempo else None,
+        "pace": _pace_last_taught(project, phrases),
         "beats": [[round(c.time, 4), c.strength] for c in clicks_between(tempo, start, end)],
         "layers": [{"key": str(layer), "name": layer_words(layer)} for layer in _layers(notes)],
         "phrases": [_phrase(project, p, hand, dialect=dialect, left_handed=left_handed) for p in phrases],
         "notes": [_note(n, project) for n in notes],
     }  # fmt: skip
+
+
+def _pace_last_taught(project: Project, phrases: Sequence[Phrase]) -> int:
+    """Percent: of the last take of these phrases, else of the lesson's first step that plays one of them, else 100; in
+    fives, as the page has them."""
+    ids, names = {p.id for p in phrases}, {p.name for p in phrases}
+    takes = [t for t in project.takes if t.phrase in ids]
+    pace = max(takes, key=lambda t: t.made).pace if takes else 100.0
+    if not takes:
+        with contextlib.suppress(ScoreError):
+            steps = [step for _, step in read_plan(project.lesson.lines)]
+            pace = next((s.pace for s in steps if s.pace and set(s.phrases) & names), 100.0)
+    return max(25, min(110, 5 * round(pace / 5)))
 
 
 def _layers(notes: Sequence[Note]) -> list[Layer]:

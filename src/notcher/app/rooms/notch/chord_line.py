@@ -118,9 +118,7 @@ class ChordNames(PaintedView):
         painter.drawText(upper, Qt.AlignmentFlag.AlignBottom, tr("key"))
         painter.setFont(font(9, bold=here.decided))
         painter.setPen(self._theme.color("ink" if here.decided else "quiet"))
-        name = painter.fontMetrics().elidedText(
-            key_words(here, short=True), Qt.TextElideMode.ElideRight, int(room - 8)
-        )
+        name = painter.fontMetrics().elidedText(key_words(here, short=True), Qt.TextElideMode.ElideRight, int(room - 8))
         painter.drawText(upper.translated(0, self.height() * 0.46), Qt.AlignmentFlag.AlignVCenter, name)
 
     def _draw_chord(self, painter: QPainter, chord: ChordAt, where: QRectF) -> None:

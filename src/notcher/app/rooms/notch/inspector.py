@@ -203,6 +203,10 @@ class Inspector(QScrollArea):
         self.why.setVisible(note is not None and self.why_button.isChecked())
         project = self._desk.session.project if self._desk.session.is_open else None
         self.close_up.show_note(note, project)
+        if note is None:
+            # Nothing of the note before, nor of a recording before, is left to be read.
+            self.why.clear()
+            self.measured.clear()
         if not notes or project is None:
             self._show_none()
             return

@@ -38,6 +38,7 @@ class RequestPanel(QWidget):
         form = QFormLayout(self._card)
         form.setContentsMargins(0, 0, 0, 0)
         form.setVerticalSpacing(5)
+        self._refused: set[str] = set()
         self.fields: dict[str, Field] = {}
         for key, label, hint in _FIELDS:
             field = Field()
@@ -158,6 +159,9 @@ class RequestPanel(QWidget):
         session = self._desk.session
         if session.is_open and value != getattr(session.project.request, key):
             ok = session.edit(tr("Request"), lambda p: replace(p, request=replace(p.request, **{key: value})))
+            if ok and key in self._refused:
+                self._desk.mended.emit()
+            (self._refused.discard if ok else self._refused.add)(key)
             if not ok:
                 self.fields[key].setText(getattr(session.project.request, key))
 

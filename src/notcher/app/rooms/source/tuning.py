@@ -53,6 +53,7 @@ class TuningPanel(QWidget):
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(QLabel(tr("The guitar is tuned")))
+        self._refused = False
         self.tuning = QComboBox()
         self.tuning.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.tuning.setAccessibleName(tr("How the guitar is tuned"))
@@ -230,8 +231,12 @@ class TuningPanel(QWidget):
             tuning = tuning or parse_tuning(text)
         except NotcherError as error:
             self._desk.said.emit(told(error))
+            self._refused = True
             self.tuning.setCurrentText(called(project.tuning))
             return
+        if self._refused:
+            self._refused = False
+            self._desk.mended.emit()
         self._retune(replace(tuning, capo=project.tuning.capo, frets=project.tuning.frets))
 
     def _retune(self, tuning: Tuning) -> None:
