@@ -4,11 +4,13 @@ The instructor's part (title, request, beat, section and phrase names, a few con
 here by hand; the notes are as measured. Run: python -m demo.project
 """
 
+import itertools
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
-from demo.render import BEAT, FIRST_BEAT, SHIPPED
-from demo.solo import BEATS, BPM, PHRASES, PROGRESSION, SECTIONS
+from demo.render import BEAT, FIRST_BEAT, SHIPPED, humanized
+from demo.solo import BEATS, BPM, PHRASES, PROGRESSION, SECTIONS, Played
 from notcher.formats import project_file
 from notcher.harmony.symbols import parse_chord
 from notcher.place.solver import settle
@@ -16,7 +18,7 @@ from notcher.score import edits
 from notcher.score.chord import Chord
 from notcher.score.chords import set_chords, set_key
 from notcher.score.key import Key
-from notcher.score.note import Mark
+from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import Phrase, Project, Request, Section
 from notcher.score.spelling import Tone
 from notcher.score.tempo import TempoMap
@@ -43,6 +45,73 @@ def written_chords() -> list[tuple[float, Chord | None]]:
         (round(FIRST_BEAT + 4 * bar * BEAT, 4) if bar else 0.0, chord) for bar, chord in enumerate(names)
         if bar == 0 or chord != names[bar - 1]
     ]  # fmt: skip
+
+
+# What the instructor left open, and says so: (phrase, number of the note in it, reason).
+OPEN = (
+    ("Rope ladder", 4, "picked or pulled off? listen again"), ("Night watch", 2, "palm or just short?"),
+    ("Moorings", 3, "pulled off, I think"),
+)  # fmt: skip
+_NEAR_S = 0.08
+# Half steps over the fret at which a harmonic sounds, and the partial that it is.
+_PARTIALS = {12: 2, 19: 3, 24: 4, 28: 5}
+
+
+def corrected(project: Project) -> Project:
+    """The notes as the instructor plays them, where the measuring was wrong: places, techniques, what is missing and what
+    is not there. What was right stays as it was measured, unconfirmed; a few honest doubts are left."""
+    left = {n.id: n for n in project.notes}
+    made: list[Note] = []
+    for onset, end, played in humanized(PHRASES):
+        if "dead" in played.marks:
+            # What a rake drags over on its way.
+            continue
+        found = [n for n in left.values() if abs(n.onset - onset) < _NEAR_S and _same_pitch(n, played, project)]
+        wanted = _wanted(played)
+        if not found:
+            new = Note(f"x{len(made)}", round(onset, 3), round(end, 3), played.string, played.fret, by_hand=True)
+            made.append(replace(new, **wanted, confirmed=True))
+            continue
+        n = left.pop(min(found, key=lambda n: abs(n.onset - onset)).id)
+        bend = n.bend if n.bend is None or played.kind is not None else None
+        if played.kind is not None and n.bend is not None:
+            kind = BendKind(played.kind)
+            # What was taken for another bend has another's curve.
+            points = n.bend.points if kind is n.bend.kind else ()
+            bend = Bend(kind, played.target, points)
+        values = {**wanted, "bend": bend if n.bend is not None else wanted["bend"]}
+        if played.vib is not None and n.vibrato is not None:
+            values["vibrato"] = n.vibrato
+        right = replace(n, string=played.string, fret=played.fret, **values)
+        made.append(n if right == n else replace(right, confirmed=True, doubt=None))
+    made.sort(key=lambda n: (n.onset, n.string))
+    taken = {n.id for n in made}
+    free = (f"n{k}" for k in itertools.count(len(project.notes) + 1) if f"n{k}" not in taken)
+    project = project.with_notes([replace(n, id=next(free)) if n.id.startswith("x") else n for n in made])
+    for name, number, reason in OPEN:
+        phrase = project.phrase_named(name)
+        note = project.notes_between(phrase.start, phrase.end)[number]
+        project = project.with_notes(
+            [replace(n, doubt=reason, confirmed=False) if n.id == note.id else n for n in project.notes]
+        )
+    return project
+
+
+def _same_pitch(n: Note, played: Played, project: Project) -> bool:
+    """Whether it was heard as what was played, by its fretted or its sounding pitch."""
+    fretted = project.tuning.pitch(played.string, played.fret)
+    return n.pitch(project.tuning) in (fretted, fretted + played.sounding, fretted + 12, fretted + 24)
+
+
+def _wanted(played: Played) -> dict[str, Any]:
+    """What a note of the solo is written as."""
+    bend = Bend(BendKind(played.kind), played.target) if played.kind else None
+    vibrato = Vibrato(*played.vib[:2]) if played.vib else None
+    return {
+        "attack": Attack(played.attack), "bend": bend, "vibrato": vibrato,
+        "marks": frozenset(Mark(m) for m in played.marks if m in set(Mark)),
+        "partial": _PARTIALS.get(played.sounding) if "pinch-harmonic" in played.marks else None,
+    }  # fmt: skip
 
 
 def main() -> None:
@@ -73,6 +142,7 @@ def main() -> None:
     pitched = (n for n in project.notes if n.id not in confirmed and Mark.DEAD not in n.marks)
     unsure = min(pitched, key=lambda n: n.confidence)
     project = edits.set_doubt(project, {unsure.id}, reason="buried under the chord; listen again")
+    project = corrected(project)
     project = set_key(set_chords(project, written_chords(), until=project.recording.duration), DEMO_KEY)
     project_file.save(project, Path(SHIPPED / "pellan-quay-demo.notcher"))
 

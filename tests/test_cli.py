@@ -160,11 +160,11 @@ def test_names_that_are_no_text_are_taken(tmp_path: Path, lick: np.ndarray, caps
 
 def test_check_compares_a_take(transcribed: Path, lick_file: Path, capsys: pytest.CaptureFixture[str]) -> None:
     assert run("check", transcribed, lick_file) == 0
-    assert capsys.readouterr().out.strip() == "All there."
+    assert capsys.readouterr().out.strip() == "All notes played."
     assert run("check", transcribed, lick_file, "--json") == 0
     data = json.loads(capsys.readouterr().out)
     assert (data["format"], data["version"], data["missing"], data["extra"]) == ("notcher-take", 2, [], [])
-    assert (data["shifted_semitones"], data["in_words"]) == (0, "All there.")
+    assert (data["shifted_semitones"], data["in_words"]) == (0, "All notes played.")
     assert data["pace"] == pytest.approx(1.0, abs=0.01)
     assert all(set(row) >= {"id", "there", "late_ms", "bend_error_cents", "vibrato"} for row in data["notes"])
     assert [abs(row["bend_error_cents"]) < 10 for row in data["notes"] if row["bend_error_cents"] is not None] == [True]

@@ -27,6 +27,8 @@ _TAIL, _BEFORE_TAIL, _RESTS_CENTS = 6, 12, 14.0
 _LEAST_AGAIN, _UP_AGAIN, _DOWN_AGAIN = 70.0, 0.7, 0.35
 # Cents that a bend's drawn points may lie off what was measured: under what is heard.
 _POINT_TOLERANCE = 4.0
+# Cents under which a goal is no more than a quarter step.
+_SMALL_GOAL = 75.0
 # Cents by which a bend may stay under its goal, and the least goal.
 _PASSES_CENTS, _LEAST_GOAL = 45.0, 50
 # Cents a frame (see _trimmed).
@@ -80,6 +82,9 @@ def read_shape(cents: NDArray[np.float64], *, lead_in: float = 0.0, fretted: int
         base = _base(kind, inner, low, start, end)
         pitch = round(base / 100)
         top = float(np.max(inner)) - 100 * pitch if kind is BendKind.CURL else _goal(y[_EDGE:-_EDGE] - 100 * pitch)
+        if kind is not BendKind.CURL and top < _SMALL_GOAL:
+            # Of a quarter step, what stays of it for a while is asked: less is a finger that wavers.
+            top = min(top, float(np.percentile(steady, 96)) - 100 * pitch)
         target = nearest_quarter(top)
         if 50 <= target <= 600:
             return Shape(pitch, Bend(kind, target, _points(cents - 100 * pitch, lead_in)), vibrato, base - 100 * pitch)

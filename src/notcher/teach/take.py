@@ -48,6 +48,8 @@ _INSTEAD = 0.4
 _ALONE_COST = (_MEANT_S / _WEIGHED_S) ** 2 + 2.0
 # Seconds after its end for which another string may still ring, and around a slide's arrival that it may take.
 _STILL_RINGS_S, _SLIDES_S = 0.25, 0.3
+# Milliseconds that a slide from nowhere may take.
+_SLIDES_IN_MS = 130.0
 # Seconds in the take for which a bent note may be held longer than it is written.
 _LONGER_S = 0.25
 # Seconds in the take before and after the phrase in which a note still belongs to it.
@@ -263,6 +265,9 @@ def _judged(project: Project, wanted: Sequence[Note], heard: Heard, found: Align
             verdicts.append(Verdict(n, there=False))
             continue
         late = 1000.0 * (found.times.recording_s(onset) - n.onset)
+        if Mark.SLIDE_IN in n.marks and 0.0 < late <= _SLIDES_IN_MS:
+            # It is under way from its onset on, and heard where it arrives.
+            late = 0.0
         error, goal = None, None
         if n.bend is not None:
             following = min((t for t in onsets if t > onset + _LEAD_OUT_S), default=math.inf)
@@ -427,6 +432,14 @@ def _expected_one(
         if h.confidence >= _EXPECTED and abs(h.onset - expected) <= _EXPECTED_S
         and any(abs(_cents(h, heard.offset.cents) - at) <= _EXPECTED_CENTS for at in levels)
     ]  # fmt: skip
+    if Mark.PINCH_HARMONIC in n.marks and n.partial is None:
+        # Nobody said which partial is to sound.
+        near += [
+            h.onset
+            for h in _played(heard)
+            if abs(h.onset - expected) <= _EXPECTED_S
+            and any(abs(_cents(h, heard.offset.cents) - moved - w.other - 100 * up) <= 60 for up in _OVERTONES)
+        ]
     sounds = _sounds(project, pitched, heard, found, n)
     if near and sounds is not False:
         return min(near, key=lambda t: abs(t - expected))
