@@ -5,6 +5,7 @@ from dataclasses import replace
 
 import pytest
 
+from notcher.formats.placing import with_places
 from notcher.place.phrases import next_place, places_of, shifted, take_place
 from notcher.place.solver import settle
 from notcher.score.errors import ScoreError
@@ -178,3 +179,43 @@ def test_what_was_offered_before_an_edit_is_not_taken_after_it() -> None:
     project = solo(_BOX)
     with pytest.raises(ScoreError, match="changed meanwhile"):
         take_place(project, project.phrases[0], _BOX[:-1])
+
+
+@pytest.mark.parametrize(
+    ("change", "sentence"),
+    [
+        ({"pitch": 60.0}, "has the pitch 60.0; write a whole number"), ({"id": "n2"}, "two notes have the id 'n2'"),
+        ({"pitch": 41, "onset": 0.5}, "fit only string 6 together"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_placed_is_told_in_a_sentence(change: dict[str, object], sentence: str) -> None:
+    notes = [
+        {"id": "n1", "onset": 0.0, "duration": 0.4, "pitch": 60, **change},
+        {"id": "n2", "onset": 0.5, "duration": 0.4, "pitch": 40},
+    ]
+    document = {"format": "notcher-notes", "tuning": [64, 59, 55, 50, 45, 40], "notes": notes}
+    with pytest.raises(ScoreError, match=sentence):
+        with_places(document)
+
+
+def test_a_note_in_two_phrases_is_told() -> None:
+    notes = [{"id": f"n{k}", "onset": 0.5 * k, "duration": 0.4, "pitch": 60 + k} for k in range(3)]
+    document = {"format": "notcher-notes", "tuning": [64, 59, 55, 50, 45, 40], "notes": notes,
+                "phrases": [["n0", "n1"], ["n1", "n2"]]}  # fmt: skip
+    with pytest.raises(ScoreError, match="'n1' is in phrase 1 and in phrase 2"):
+        with_places(document)
+
+
+def test_a_slide_is_never_to_or_from_an_open_string() -> None:
+    """Common practice, no source: a slide needs a finger on the string at both ends."""
+    for low, high in ((64, 66), (59, 61), (57, 55)):
+        notes = [
+            {"id": "a", "onset": 0.0, "duration": 0.5, "pitch": low},
+            {"id": "b", "onset": 0.5, "duration": 0.5, "pitch": high, "attack": "slide"},
+        ]
+        document = {"format": "notcher-notes", "tuning": [64, 59, 55, 50, 45, 40], "notes": notes}
+        placed = with_places(document, offer=3)
+        assert all(n["fret"] > 0 for n in placed["notes"])
+        for offer in placed["phrases"][0]["offered"]:
+            frets = [fret for _, fret in offer["places"] if fret]
+            assert max(frets) - min(frets) <= 7, "an offer names a position"

@@ -8,6 +8,7 @@ from typing import Any
 
 from notcher.formats.errors import FileFormatError
 from notcher.formats.limits import NOTES, check_values, read_limited
+from notcher.place.columns import strikes
 from notcher.place.fingers import finger
 from notcher.place.offers import offered
 from notcher.place.search import Lattice, hand_through
@@ -83,8 +84,10 @@ def with_places(document: dict[str, Any], *, offer: int = 0, hand: Hand = Hand.P
         ({**row, "id": row.get("id") or f"n{k}"} for k, row in enumerate(document["notes"], 1)),
         key=lambda row: (row["onset"], row.get("string") or 0),
     )
+    _check_ids(rows)
     wanted = [_wanted(row, tuning) for row in rows]
     _check_free(rows, wanted)
+    _check_strings(rows, wanted, tuning)
     wanted = _in_phrases(rows, wanted, document.get("phrases"))
     phrases: list[dict[str, Any]] = []
     if wanted:
@@ -121,6 +124,11 @@ def _wanted(row: dict[str, Any], tuning: Tuning) -> Wanted:
     if said is not None and settled:
         tuning.check_fret(said[1])
     pitch = row.get("pitch")
+    if isinstance(pitch, float):
+        raise ScoreError(
+            "note '{id}' has the pitch {pitch}; write a whole number of half steps, such as {whole}", id=row["id"],
+            pitch=pitch, whole=round(pitch),
+        )  # fmt: skip
     if pitch is None:
         if said is None:
             raise ScoreError("note '{id}' has neither a pitch nor a place; say one of them", id=row["id"])
@@ -143,6 +151,42 @@ def _wanted(row: dict[str, Any], tuning: Tuning) -> Wanted:
         max(0, round(cents / 50) * 50), row.get("vibrato") is not None, said if settled else None,
         confirmed=settled, finger=row.get("finger") if settled else None,
     )  # fmt: skip
+
+
+def _check_ids(rows: Sequence[dict[str, Any]]) -> None:
+    seen: set[str] = set()
+    for row in rows:
+        if row["id"] in seen:
+            raise ScoreError("two notes have the id '{id}'; give each note its own", id=row["id"])
+        seen.add(row["id"])
+
+
+def _check_strings(rows: Sequence[dict[str, Any]], wanted: Sequence[Wanted], tuning: Tuning) -> None:
+    """Raises ScoreError where notes that are struck together need one string."""
+    for group in strikes(wanted):
+        free = [{s for s, _ in ([w.place] if w.place else tuning.places(w.pitch))} for w in (wanted[i] for i in group)]
+        if len(group) > 1 and not _each_its_own(free):
+            names = ", ".join(f"'{rows[i]['id']}'" for i in group)
+            strings = ", ".join(str(s) for s in sorted(set().union(*free)))
+            raise ScoreError(
+                "notes {names} at {onset:.2f} s fit only string {strings} together, and one string gives one note at a "
+                "time; correct a pitch or an onset", names=names, onset=wanted[group[0]].onset, strings=strings,
+            )  # fmt: skip
+
+
+def _each_its_own(free: Sequence[set[int]]) -> bool:
+    """Whether each can have a string of its own among those it fits (bipartite matching by augmenting paths)."""
+    holder: dict[int, int] = {}
+
+    def seat(k: int, tried: set[int]) -> bool:
+        for string in free[k] - tried:
+            tried.add(string)
+            if string not in holder or seat(holder[string], tried):
+                holder[string] = k
+                return True
+        return False
+
+    return all(seat(k, set()) for k in range(len(free)))
 
 
 def _check_free(rows: Sequence[dict[str, Any]], wanted: Sequence[Wanted]) -> None:
@@ -168,7 +212,12 @@ def _in_phrases(rows: Sequence[dict[str, Any]], wanted: Sequence[Wanted], said: 
         ids = phrase.get("notes") if isinstance(phrase, dict) else phrase
         if not isinstance(ids, list) or not all(isinstance(i, str) for i in ids):
             raise ScoreError(Clause("phrase {number} is no list of the ids of notes", number=k + 1))
-        number |= dict.fromkeys(ids, k)
+        for i in ids:
+            if number.setdefault(i, k) != k:
+                raise ScoreError(
+                    "note '{id}' is in phrase {first} and in phrase {second}; a note belongs to one phrase", id=i,
+                    first=number[i] + 1, second=k + 1,
+                )  # fmt: skip
     unknown = set(number) - {row["id"] for row in rows}
     if unknown:
         raise ScoreError("a phrase names the note '{id}', which is not there", id=min(unknown))

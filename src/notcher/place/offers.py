@@ -14,6 +14,8 @@ _LEAST_OTHERWISE = 0.5
 # Frets the hand may go farther up and down within an offer than in the likeliest: one that leaves the phrase's reach is
 # no place for it.
 _FARTHER = 5
+# Frets the hand goes up and down within an offer from which that names no position any more.
+_NO_POSITION = 7
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,16 +44,18 @@ def offers(
     return offered(lattice, phrase, most=most)
 
 
-def offered(lattice: Lattice, phrase: Sequence[int], *, most: int) -> list[Offer]:
-    """As `offers`, of a solo that is solved already."""
+def offered(
+    lattice: Lattice, phrase: Sequence[int], *, most: int, now: tuple[Place, ...] = ()
+) -> list[Offer]:  # fmt: skip
+    """As `offers`, of a solo that is solved already. now: where the phrase lies; that is offered first where it is
+    given and can be played."""
     inside = set(phrase)
     at = [k for k, group in enumerate(lattice.groups) if group[0] in inside]
     first, last = at[0], at[-1]
-    # What lies before and after the phrase is weighed as it was solved.
-    before, after = _from_outside(lattice, first, last)
-    worth = [w.copy() for w in lattice.worth[first : last + 1]]
-    worth[0] = worth[0] + before
-    worth[-1] = worth[-1] + after
+    # What the solo does elsewhere is no reason here: another place is what is asked for.
+    worth = [w.copy() for w in lattice.own[first : last + 1]]
+    worth[0] = worth[0] + lattice.ahead[first] - lattice.ahead[first].max()
+    worth[-1] = worth[-1] + lattice.behind[last] - lattice.behind[last].max()
     steps = lattice.steps[first:last]
     ahead, pointers = [worth[0]], []
     for step, own in zip(steps, worth[1:], strict=True):
@@ -72,30 +76,16 @@ def offered(lattice: Lattice, phrase: Sequence[int], *, most: int) -> list[Offer
             places, positions = _laid_out(lattice, first, path)
             if places not in candidates or candidates[places][0] < through[row]:
                 candidates[places] = float(through[row]), positions
-    ordered = sorted(candidates.items(), key=lambda item: -item[1][0])
+    ordered = sorted(candidates.items(), key=lambda item: (item[0] != now, -item[1][0]))
     chosen: list[Offer] = []
     for places, (score, positions) in ordered:
         if len(chosen) == most:
             break
-        if chosen and _reach(positions) > _reach(chosen[0].positions) + _FARTHER:
+        if chosen and _reach(positions) > min(_NO_POSITION, _reach(chosen[0].positions) + _FARTHER):
             continue
         if all(_otherwise(places, other.places) for other in chosen):
             chosen.append(Offer(places, positions, score))
     return chosen
-
-
-def _from_outside(lattice: Lattice, first: int, last: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """The best that leads to each way of the phrase's first strike, and the best that follows from its last."""
-    worth, steps = lattice.worth, lattice.steps
-    before = np.zeros(len(worth[first]))
-    for k in range(first):
-        before = (
-            ((worth[k] + before)[:, None] + steps[k]).max(axis=0) if k else (worth[k][:, None] + steps[k]).max(axis=0)
-        )
-    after = np.zeros(len(worth[last]))
-    for k in range(len(worth) - 1, last, -1):
-        after = (steps[k - 1] + (worth[k] + (after if k < len(worth) - 1 else 0.0))[None, :]).max(axis=1)
-    return before - before.max(), after - after.max()
 
 
 def _best_of_each_place(string: NDArray[np.intp], fret: NDArray[np.intp], through: NDArray[np.float64]) -> list[int]:

@@ -68,8 +68,8 @@ def places_of(
     wanted = wanted[low:high]
     lattice = Lattice(wanted, project.tuning)
     lattice.solve()
-    found = offered(lattice, span, most=most)
     now = tuple((n.string, n.fret) for n in notes)
+    found = offered(lattice, span, most=most, now=now)
 
     def fingered(places: tuple[Place, ...]) -> tuple[Fingered, ...]:
         """As they are shown where the phrase lies: with what is around it."""

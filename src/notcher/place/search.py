@@ -5,6 +5,7 @@ agrees with instructors more often than the single best way. What the solo does 
 memory; what is settled is fixed in all of this.
 """
 
+import functools
 import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -20,11 +21,11 @@ from notcher.score.tuning import Tuning
 
 Place = tuple[int, int]
 _PASSES = 2
-# Of the logarithm of a place's share among all places of its pitch: in other phrases, more once some are confirmed, and
-# around the note within its own.
-_ELSEWHERE, _ELSEWHERE_CONFIRMED, _NEAR = 0.3, 0.4, 0.3
+# Of the logarithm of a place's share among all places of its pitch: in other phrases, around the note within its own,
+# and among what is confirmed in its own, however far away.
+_ELSEWHERE, _NEAR, _CONFIRMED_HERE = 0.3, 0.3, 1.0
 _NEAR_NOTES, _NEAR_FADES = 10, 0.8
-_SMOOTH_ELSEWHERE, _SMOOTH_NEAR = 1.0, 0.5
+_SMOOTH_ELSEWHERE, _SMOOTH_NEAR, _SMOOTH_CONFIRMED = 1.0, 0.5, 0.25
 _CONFIRMED_COUNTS = 2.0
 _LEAST, _MOST_KEPT, _SAME = 1e-300, 8192, 1e-12
 
@@ -77,6 +78,27 @@ class Lattice:
         """Each strike's ways by themselves, with what is remembered."""
         return np.split(self._own + self._memory, self._rows[1:-1])
 
+    @functools.cached_property
+    def own(self) -> list[NDArray[np.float64]]:
+        """Each strike's ways by themselves, with nothing remembered."""
+        return np.split(self._own, self._rows[1:-1])
+
+    @functools.cached_property
+    def ahead(self) -> list[NDArray[np.float64]]:
+        """The best that leads to each way of each strike from the beginning, its own worth left out."""
+        out = [np.zeros(len(self.own[0]))] if self.own else []
+        for step, own in zip(self.steps, self.own[:-1], strict=True):
+            out.append(((own + out[-1])[:, None] + step).max(axis=0))
+        return out
+
+    @functools.cached_property
+    def behind(self) -> list[NDArray[np.float64]]:
+        """The best that follows from each way of each strike to the end, its own worth left out."""
+        out = [np.zeros(len(self.own[-1]))] if self.own else []
+        for step, own in zip(reversed(self.steps), reversed(self.own[1:]), strict=True):
+            out.append((step + (own + out[-1])[None, :]).max(axis=1))
+        return out[::-1]
+
     # -- sums ----------------------------------------------------------------------------------------------------
 
     def posteriors(self) -> NDArray[np.float64]:
@@ -108,15 +130,16 @@ class Lattice:
         """Give places that the same pitch has elsewhere in the solo a share of memory. shares: of each place of each
         note."""
         p = self._places
-        counted = shares * np.where(
-            [w.confirmed for w in self.wanted], _CONFIRMED_COUNTS, 1.0
-        )[p.note]  # fmt: skip
+        confirmed = np.array([w.confirmed for w in self.wanted])[p.note]
+        counted = shares * np.where(confirmed, _CONFIRMED_COUNTS, 1.0)
         everywhere, within = p.memory(self.wanted)
         other = _sums(everywhere, counted)[everywhere] - _sums(within, counted)[within]
         target, source, fades = p.around(self.wanted)
         near = _sums(target, fades * shares[source], len(shares))
-        weight = _ELSEWHERE_CONFIRMED if any(w.confirmed for w in self.wanted) else _ELSEWHERE
-        bonus = weight * p.log_share(other, _SMOOTH_ELSEWHERE) + _NEAR * p.log_share(near, _SMOOTH_NEAR)
+        bonus = _ELSEWHERE * p.log_share(other, _SMOOTH_ELSEWHERE) + _NEAR * p.log_share(near, _SMOOTH_NEAR)
+        if confirmed.any():
+            here = _sums(within, np.where(confirmed, shares, 0.0))[within]
+            bonus = bonus + _CONFIRMED_HERE * p.log_share(here, _SMOOTH_CONFIRMED)
         self._memory = _sums(p.row, bonus[p.choice], len(self._own))
 
     def run(self) -> NDArray[np.float64]:

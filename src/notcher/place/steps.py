@@ -18,6 +18,7 @@ _REGION = np.array([0, 0, 0, 1, 1, 2, 2, 3, 3, 3, 4, 4, 4, 5, 5, 5, 6, 6, 6] + [
 _STAYS = 8
 _QUICK_S, _REST_S, _LONG_S = 0.22, 0.15, 0.5
 _STEADY, _QUICK, _AFTER_A_REST = 0, 1, 2
+_OPEN_SLIDE = -8.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +118,12 @@ class Steps:
         return self._scores(_Keyed(a), _Keyed(b), between)
 
     def _score(self, a: "_Keyed", b: "_Keyed", between: Between) -> NDArray[np.float64]:
-        return np.asarray(self._weights[step_terms(a.column, b.column, between)].sum(axis=0), dtype=np.float64)
+        total = np.asarray(self._weights[step_terms(a.column, b.column, between)].sum(axis=0), dtype=np.float64)
+        if between.attack is Attack.SLIDE and not between.new_phrase:
+            # Nobody slides to or from a string that no finger holds.
+            opens = (a.column.fret[:, -1][:, None] == 0) | (b.column.fret[:, 0][None, :] == 0)
+            total = total + np.where(opens, _OPEN_SLIDE, 0.0)
+        return total
 
 
 class _Keyed:
