@@ -16,6 +16,7 @@ from notcher.app.rooms.ids import HAND_OUT
 from notcher.app.settings import Settings
 from notcher.formats.sheet.look import Rhythm
 from notcher.formats.sheet.shapes import LETTER
+from notcher.formats.strip import Each
 from notcher.harmony.symbols import parse_chord
 from notcher.score.chord import ChordAt
 from tests.app.conftest import Driver
@@ -104,6 +105,7 @@ def test_strips_and_cards(room: Driver, tmp_path: Path) -> None:
     room.window.tasks.ask.save_file = lambda *_: goal
     sound.width_of.setValue(1000)
     sound.numbers.setValue(24)
+    sound.each.setCurrentIndex(sound.each.findData(Each.PHRASE))
     click(room, sound.write_strips)
     room.settle()
     with_chords = Image.open(goal).size

@@ -119,7 +119,8 @@ class Seen:
         window.grab()
         project = self.driver.project if self.driver.desk.session.is_open else None
         names = [*(names_of(project) if project else []), "Notcher", str(self.driver.desk.session.path)]
-        names += [self.driver.desk.session.path.name] if self.driver.desk.session.path else []
+        path = self.driver.desk.session.path
+        names += [path.name, path.parent.name, str(path.parent)] if path else []
         texts = [*self._painted, *self._written()]
         # What is drawn shortened is the beginning of a name.
         self.english |= {
