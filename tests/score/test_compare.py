@@ -11,7 +11,7 @@ from notcher.score.note import Attack, Bend, BendKind, Mark, Vibrato
 from notcher.score.project import Project
 from notcher.score.tuning import NAMED
 from notcher.wording.notes import change_line
-from tests.conftest import note
+from tests.conftest import note, small_project
 
 
 @pytest.fixture
@@ -89,3 +89,18 @@ def test_names_are_used_once_and_can_be_let_go(kept: Project) -> None:
     assert forget_state(kept, "first handout").states == ()
     with pytest.raises(ScoreError, match="no state 'x'; this project has 'first handout'"):
         state_named(kept, "x")
+
+
+def test_a_learner_is_told_what_is_heard() -> None:
+    """A vibrato that begins 20 ms later, or a note moved by 12 ms, is no other note; a new fret is."""
+    project = small_project()
+    first, second = project.notes[0], project.notes[1]
+    shaken = project.with_notes([replace(first, vibrato=Vibrato(5.5, 25.0, 0.20)), *project.notes[1:]])
+    kept = name_state(shaken, "before", made="2027-03-01")
+    after = kept.with_notes([
+        replace(first, vibrato=Vibrato(5.6, 27.0, 0.22), onset=first.onset + 0.012),
+        replace(second, fret=second.fret + 1), *project.notes[2:],
+    ])  # fmt: skip
+    told = changes_since(kept.states[-1], after, audible=True)
+    assert [c.note_id for c in told] == [second.id]
+    assert len(changes_since(kept.states[-1], after)) == 2

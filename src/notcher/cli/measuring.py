@@ -34,7 +34,7 @@ def add_transcribe(commands: Any) -> None:
     transcribe.add_argument("-o", "--output", type=Path, required=True, metavar="P.notcher")
     transcribe.add_argument("--start", type=seconds, default=0.0, metavar="S", help=tr("seconds, or m:ss"))
     transcribe.add_argument("--end", type=seconds, default=None, metavar="S")
-    transcribe.add_argument("--tuning", default="standard", help=tr("a name, or six pitches from string 1 to 6"))
+    transcribe.add_argument("--tuning", default="standard", help=tr("a name, or six to eight pitches from string 1 on"))
     transcribe.add_argument("--lead", default="auto", choices=tuple(NAMED_ISOLATIONS))
     transcribe.add_argument("--no-beat", action="store_true", help=tr("do not look for beats and bars"))
     may_replace(transcribe)

@@ -12,6 +12,9 @@ from notcher.score.technique import ATTACK_OF, BEND_OF, FINGERS, INTERVALS, ROW_
 
 _SAME_ONSET_S = 0.06
 _MOVED_S, _LASTS_S = 0.01, 0.05
+# Differences under which nobody plays or hears another note (common practice, no source): of an onset and a length, and
+# of a vibrato's beginning, rate and extent.
+_HEARD_S, _HEARD_LONGER_S, _HEARD_START_S, _HEARD_HZ, _HEARD_CENTS = 0.03, 0.1, 0.15, 0.7, 8.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,8 +80,9 @@ def _with_states(project: Project, states: tuple[State, ...]) -> Project:
     return replace(project, states=states)
 
 
-def changes_since(state: State, project: Project) -> list[Change]:
-    """What changed since a state was named, in time order: tuning, notes, phrases."""
+def changes_since(state: State, project: Project, *, audible: bool = False) -> list[Change]:
+    """What changed since a state was named, in time order: tuning, notes, phrases. audible: only what is heard or
+    played otherwise, as for a learner: not a vibrato that begins 20 ms later."""
     out: list[Change] = []
     if state.tuning != project.tuning:
         # The tunings themselves: what a guitar's tuning is called is said by who shows it.
@@ -89,7 +93,7 @@ def changes_since(state: State, project: Project) -> list[Change]:
         elif after is None and before is not None:
             out.append(Change(before.onset, Clause("{place} is gone", place=place_clause(before))))
         elif before is not None and after is not None:
-            said = note_changes(before, after)
+            said = note_changes(_as_good_as(before, after) if audible else before, after)
             if said:
                 what = Clause("{place}: {changes}", place=place_clause(before), changes=tuple(said))
                 out.append(Change(after.onset, what, after.id))
@@ -112,6 +116,18 @@ def paired(old: Sequence[Note], new: Sequence[Note]) -> list[tuple[Note | None, 
             left.remove(same)
         pairs.append((n, same))
     return pairs + [(None, m) for m in left]
+
+
+def _as_good_as(before: Note, after: Note) -> Note:
+    """The note before, with what nobody hears the difference of as it is after."""
+    was, now = before.vibrato, after.vibrato
+    if was is not None and now is not None:
+        away = abs(was.start - now.start), abs(was.rate_hz - now.rate_hz), abs(was.extent_cents - now.extent_cents)
+        if all(d < least for d, least in zip(away, (_HEARD_START_S, _HEARD_HZ, _HEARD_CENTS), strict=True)):
+            before = replace(before, vibrato=now)
+    if abs(before.onset - after.onset) < _HEARD_S and abs(before.duration - after.duration) < _HEARD_LONGER_S:
+        before = replace(before, onset=after.onset, end=after.end)
+    return before
 
 
 def note_changes(before: Note, after: Note, *, timing: bool = True) -> list[Clause]:

@@ -50,7 +50,7 @@ def since_of(project: Project, packet: Packet, phrases: Sequence[Phrase]) -> hea
     def among(change: Change) -> bool:
         return not spans or not change.time or any(a <= change.time < b for a, b in spans)
 
-    found = [c for c in changes_since(state, project) if among(c)]
+    found = [c for c in changes_since(state, project, audible=True) if among(c)]
     return heading.Since(
         state.made, tuple(change_line(c) for c in found), frozenset(c.note_id for c in found if c.note_id)
     )
