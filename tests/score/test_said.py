@@ -4,7 +4,7 @@ import itertools
 from dataclasses import replace
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from notcher.score.errors import ScoreError
@@ -83,7 +83,12 @@ def test_the_notes_say_what_was_said(line: list[Said]) -> None:
     from tests.conftest import small_project
 
     project = small_project()
-    after = say(project, 0.9, 3.5, line)
+    try:
+        after = say(project, 0.9, 3.5, line)
+    except ScoreError:
+        # More than anybody could play between two notes that stay.
+        assume(False)
+        raise
     inside = after.notes_between(0.9, 3.5)
     assert [(s.string, s.fret, s.attack) for s in said_of(inside)] == [(s.string, s.fret, s.attack) for s in line]
     assert [n for n in after.notes if n.onset >= 3.5] == list(project.notes_between(3.5, 9.0))
