@@ -75,6 +75,9 @@ class SoundPanel(QScrollArea):
         self.numbers = number(
             tr("Height of the figures"), SMALLEST_NUMBERS, LARGEST_NUMBERS, USUAL_NUMBERS, step=2, unit="px"
         )
+        self.numbers.setToolTip(
+            tr("{pixels} px is as large as fits beside a video; another height is kept", pixels=USUAL_NUMBERS)
+        )
         self.dark_strip = tick(tr("light ink, for a dark picture"))
         self.staff = tick(tr("with a staff"))
         self.neck = tick(tr("with the neck"))
