@@ -1,6 +1,7 @@
 """Phrases of many projects: found by words, techniques, scale, chord and speed, and by how they go, in any key."""
 
 import sqlite3
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
@@ -188,3 +189,23 @@ def test_a_copied_phrase_lies_in_its_new_place() -> None:
     assert [n.pitch(lowered.tuning) for n in placed] == [n.pitch(source.tuning) for n in source.notes]
     with pytest.raises(ScoreError, match="no notes"):
         copied(source.with_notes([]), source.phrases[0], into, phrase)
+
+
+def test_an_index_that_two_threads_make_at_once_is_whole(tmp_path: Path) -> None:
+    """As where a folder is read while something is looked for."""
+    for k in range(12):
+        index = Index(tmp_path / f"{k}.sqlite")
+        with ThreadPoolExecutor(4) as pool:
+            jobs = [pool.submit(index.search, tmp_path, Query(words=("x",))) for _ in range(4)]
+        assert [job.result() for job in jobs] == [[]] * 4
+
+
+def test_a_folder_that_two_threads_read_at_once_is_whole(tmp_path: Path, folder: Path) -> None:
+    for k in range(4):
+        index = Index(tmp_path / "read" / f"{k}.sqlite")
+        with ThreadPoolExecutor(3) as pool:
+            jobs = [pool.submit(index.refresh, folder) for _ in range(3)]
+        found = [job.result() for job in jobs]
+        again = index.refresh(folder)
+        assert (again.files, again.phrases, again.read) == (found[0].files, again.phrases, 0)
+        assert len(index.search(folder, Query(faster=0.0))) == min(again.phrases, 200)

@@ -161,13 +161,16 @@ class Index:
             db = sqlite3.connect(self._path, timeout=_BUSY_S)
             try:
                 db.execute("PRAGMA foreign_keys = ON")
-                version = db.execute("PRAGMA user_version").fetchone()[0]
-                if version == VERSION:
+                if _is_ours(db):
                     return db
-                if version == 0 and not db.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]:
-                    db.executescript(_SCHEMA)
+                # Whoever opens it meanwhile waits, and finds it whole.
+                db.execute("BEGIN IMMEDIATE")
+                if not _is_ours(db) and not db.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]:
+                    for statement in _SCHEMA.split(";"):
+                        db.execute(statement)
                     db.execute(f"PRAGMA user_version = {VERSION}")
-                    db.commit()
+                db.commit()
+                if _is_ours(db):
                     return db
             except sqlite3.DatabaseError as error:
                 db.close()
@@ -178,6 +181,10 @@ class Index:
             db.close()
             self.rebuild()
         raise sqlite3.DatabaseError(str(self._path))
+
+
+def _is_ours(db: sqlite3.Connection) -> bool:
+    return bool(db.execute("PRAGMA user_version").fetchone()[0] == VERSION)
 
 
 def _looked_at(paths: Iterable[Path]) -> Iterator[Path]:
@@ -212,7 +219,9 @@ def _take(db: sqlite3.Connection, path: Path) -> None:
     except (NotcherError, OSError) as error:
         rows, title, problem = [], path.stem, str(error)
     file = db.execute(
-        "INSERT INTO files (path, stamp, title, problem) VALUES (?, ?, ?, ?)", (str(path), stamp, title, problem)
+        # Another reading of the folder, which is stopped by now, may have taken it up meanwhile.
+        "INSERT OR REPLACE INTO files (path, stamp, title, problem) VALUES (?, ?, ?, ?)",
+        (str(path), stamp, title, problem),
     ).lastrowid
     for phrase, d in rows:
         number = db.execute(
