@@ -120,7 +120,8 @@ class Seen:
         project = self.driver.project if self.driver.desk.session.is_open else None
         names = [*(names_of(project) if project else []), "Notcher", str(self.driver.desk.session.path)]
         path = self.driver.desk.session.path
-        names += [path.name, path.parent.name, str(path.parent)] if path else []
+        # The longest first, as shorter ones are part of it.
+        names = [str(path.parent), *names, path.name, path.parent.name] if path else names
         texts = [*self._painted, *self._written()]
         # What is drawn shortened is the beginning of a name.
         self.english |= {
