@@ -5,7 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from notcher.app.desk import Desk
 from notcher.app.painted import PaintedView
@@ -176,6 +176,7 @@ class TakeBar(QWidget):
         settings.addWidget(quiet_label(tr("Clean within")))
         for spin in (self.clean_ms, self.clean_cents):
             spin.valueChanged.connect(self._set_clean)
+            spin.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
             settings.addWidget(spin)
         self.manner = QWidget()
         simulated = QHBoxLayout(self.manner)
@@ -188,8 +189,8 @@ class TakeBar(QWidget):
             simulated.addWidget(quiet_label(label))
             simulated.addWidget(spin)
             spin.valueChanged.connect(self._set_manner)
-        simulated.addStretch(1)
-        settings.addWidget(self.manner, 1)
+            spin.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        settings.addWidget(self.manner)
         settings.addStretch(1)
         self.hint = quiet_label(tr("With headphones, so that the microphone hears the guitar alone."))
         column.addWidget(self.hint)
