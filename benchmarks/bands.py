@@ -81,7 +81,7 @@ class Recorded:
                 [pb.Delay(take.beat * 0.75, 0.15, 0.12), pb.Reverb(room_size=0.4, wet_level=0.12, dry_level=0.9)]
             )
             lead = room(lead.astype(np.float32), RATE)
-            lead *= 10 ** (self.lead_db / 20) * _rms(band) / _rms(lead)
+            lead *= 10 ** (self.lead_db / 20) * loud_rms(band) / loud_rms(lead)
         mix = band + lead
         mix = mix / max(1.0, float(np.abs(mix).max()))
         if self.mono:
@@ -89,7 +89,7 @@ class Recorded:
         return Audio(np.asarray(mix, np.float32), RATE, len(mix))
 
 
-def _rms(sound: NDArray[np.floating]) -> float:
+def loud_rms(sound: NDArray[np.floating]) -> float:
     loud = sound[np.abs(sound) > 1e-4]
     return float(np.sqrt(np.mean(np.square(loud)))) if len(loud) else 1.0
 

@@ -28,7 +28,7 @@ from demo.render import (
 )
 from demo.solo import Played
 
-from benchmarks.bands import DEVELOPMENT_BANKS, EVALUATION_BANKS, Hit, voiced
+from benchmarks.bands import DEVELOPMENT_BANKS, EVALUATION_BANKS, Hit, loud_rms, voiced
 from benchmarks.songs import Placed, song
 from notcher.audio.recording import Audio
 from notcher.listen.beats import hear_beats
@@ -128,15 +128,10 @@ class Groove:
         lead = _lead(dice, parts, chords, len(self.beats))
         clean = synthesize(lead_midi(humanized([("", lead)], take, self.seed), take), length, bank)
         sounds = panned(amplified(clean, dice.uniform(0, 24)), 0.0)
-        sounds *= 10 ** (dice.choice((-6, 0, 3, 6)) / 20) * _rms(band) / max(1e-9, _rms(sounds))
+        sounds *= 10 ** (dice.choice((-6, 0, 3, 6)) / 20) * loud_rms(band) / max(1e-9, loud_rms(sounds))
         mix = band + sounds
         mix = mix / max(1.0, float(np.abs(mix).max()))
         return Audio(np.asarray(mix, np.float32), RATE, len(mix))
-
-
-def _rms(sound: np.ndarray) -> float:
-    loud = sound[np.abs(sound) > 1e-4]
-    return float(np.sqrt(np.mean(np.square(loud)))) if len(loud) else 1.0
 
 
 def _chords(dice: random.Random, seed: int, bars: int, size: int) -> list[Placed]:

@@ -501,6 +501,10 @@ def _move(line: _Line, found: _Found, nth: int) -> Move:
     )  # fmt: skip
 
 
+# Places of a beat that are told apart, and those that a figure must begin on to cross it.
+_PLACES, _CROSSING_PLACES = 12, 3
+
+
 def _crosses(line: _Line, found: _Found) -> bool:
     """Whether, from one playing to the next, it begins on another part of the beat, in notes of one length."""
     if line.beats is None or len(found.firsts) < 3 or found.backwards:
@@ -511,7 +515,11 @@ def _crosses(line: _Line, found: _Found) -> bool:
         return False
     gaps = [line.beats[b] - line.beats[a] for a, b in itertools.pairwise(found.firsts)]
     middle = sorted(gaps)[len(gaps) // 2]
-    return abs(middle - round(middle)) > 0.15
+    if abs(middle - round(middle)) <= 0.15:
+        return False
+    # Where but two places alternate, as in threes of six, each is not on another.
+    places = {round(line.beats[k] % 1 * _PLACES) % _PLACES for k in found.firsts}
+    return len(places) >= _CROSSING_PLACES
 
 
 def by_note(found: Sequence[Figure]) -> Mapping[str, tuple[Figure, Playing]]:

@@ -5,7 +5,6 @@ conditional logit (McFadden 1974), fitted on bands of known metre (benchmarks/fi
 """
 
 import functools
-import itertools
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -229,8 +228,3 @@ def _alike(grid: Floats) -> dict[int, float]:
         a, b = rows[:-lag], rows[lag:]
         out[lag] = float(np.sum(a * b) / (np.sqrt(np.sum(a**2) * np.sum(b**2)) + 1e-9))
     return out
-
-
-def pairwise_bpm(beats: Floats) -> float:
-    """Median tempo of some beats."""
-    return 60.0 / float(np.median([b - a for a, b in itertools.pairwise(beats)]))

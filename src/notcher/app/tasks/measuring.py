@@ -161,6 +161,9 @@ class Measuring:
         if doubt is None or other is None or quietly:
             if doubt is not None:
                 self._desk.said.emit(told(doubt))
+            elif not quietly:
+                values = {"bpm": found.metre.bpm, "metre": str(found.metre)}
+                self._desk.said.emit(tr("Found {bpm:.0f} beats a minute in {metre}.", **values))
             return
         wanted = session.document
 
