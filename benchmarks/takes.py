@@ -98,14 +98,14 @@ class Lesson(Piece):
         """What is written, cut into two phrases, of which the first is asked for."""
         notes, take, _, _ = self.played
         rows = truth_notes(notes, take)
-        written = tuple(_note(f"n{k}", row) for k, row in enumerate(rows, 1))
+        written = tuple(written_note(f"n{k}", row) for k, row in enumerate(rows, 1))
         recording = Recording("made.wav", "0" * 64, self.length / RATE, RATE, 2)
         whole = Phrase("p1", "whole", 0.0, self.length / RATE)
         return Project(recording, Tuning(take.strings), offset_cents=take.offset_cents,
                        notes=written, phrases=(whole,))  # fmt: skip
 
 
-def _note(name: str, row: dict[str, object]) -> Note:
+def written_note(name: str, row: dict[str, object]) -> Note:
     r = json.loads(json.dumps(row))
     bend = None
     if r["bend"]:

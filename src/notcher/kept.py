@@ -33,15 +33,15 @@ def folder() -> Path:
     return Path(platformdirs.user_cache_dir("notcher")) / "frames"
 
 
-def _path(sha256: str, lead: Isolation, start: float, end: float) -> Path:
-    settings = f"{FRAMES_VERSION}|{sha256}|{lead}|{start:.3f}|{end:.3f}"
+def _path(sha256: str, lead: Isolation, start: float, end: float, raised: int) -> Path:
+    settings = f"{FRAMES_VERSION}|{sha256}|{lead}|{start:.3f}|{end:.3f}|{raised}"
     return folder() / f"{hashlib.sha256(settings.encode()).hexdigest()[:32]}.npz"
 
 
-def find(sha256: str, lead: Isolation, start: float, end: float) -> Frames | None:
-    """What was measured of a recording between two times in seconds with this isolation; None if it was not, or if what
-    was kept cannot be read any more."""
-    path = _path(sha256, lead, start, end)
+def find(sha256: str, lead: Isolation, start: float, end: float, *, raised: int = 0) -> Frames | None:
+    """What was measured of a recording between two times in seconds with this isolation, heard so
+    many half steps higher; None if it was not, or if what was kept cannot be read any more."""
+    path = _path(sha256, lead, start, end, raised)
     if not path.is_file():
         return None
     try:
@@ -79,7 +79,7 @@ def _read(path: Path, lead: Isolation) -> Frames:
     return Frames(Trace(**columns), flux, energy, arrays["done"], ear, arrays["sound"], lead, bool(arrays["alone"]))
 
 
-def keep(frames: Frames, sha256: str, start: float, end: float) -> str | None:
+def keep(frames: Frames, sha256: str, start: float, end: float, *, raised: int = 0) -> str | None:
     """Keep measured frames; returns None, or a sentence on why that could not be done (which loses nothing)."""
     out = io.BytesIO()
     t = frames.trace
@@ -91,7 +91,7 @@ def keep(frames: Frames, sha256: str, start: float, end: float) -> str | None:
     try:
         folder().mkdir(parents=True, exist_ok=True)
         _make_room(out.tell())
-        write_bytes(_path(sha256, frames.lead, start, end), out.getvalue())
+        write_bytes(_path(sha256, frames.lead, start, end, raised), out.getvalue())
     except (OSError, FileFormatError) as error:
         log.warning("measured frames were not kept: %s", error)
         return tr("what was measured could not be kept for the next time (is the disk full?); the notes are all here")

@@ -28,6 +28,7 @@ from notcher.listen.beats import hear_beats
 from notcher.listen.frames import Frames
 from notcher.listen.learned import Known
 from notcher.listen.listener import Heard, listen
+from notcher.listen.lower import raised_for
 from notcher.listen.notes import HeardNote
 from notcher.listen.spectrum import at_low_rate
 from notcher.place.harmonics import Node, likeliest_node
@@ -71,25 +72,29 @@ def listen_kept(
     progress: Callable[[float], None] | None = None,
     confirmed: Sequence[Known] = (),
     doubt: bool = True,
+    tuning: Tuning = STANDARD,
 ) -> tuple[Heard, str | None]:
     """As listener.listen, with frames kept on disk; also a sentence on what could not be kept, if so.
 
-    sha256: the recording's. Raises as listen.
+    sha256: the recording's; tuning: of the guitar, which says how low is listened. Raises as listen.
     """
+    lowest = min(tuning.open_pitches)
     trouble: list[str | None] = [None]
 
     def made(frames: Frames, low: float, high: float) -> None:
-        trouble[0] = kept.keep(frames, sha256, low, high)
+        trouble[0] = kept.keep(frames, sha256, low, high, raised=raised_for(lowest))
 
     heard = listen(
         audio, lead=lead, start=start, end=end, first=first, on_part=on_part, progress=progress,
-        frames_found=lambda isolation, low, high: kept.find(sha256, isolation, low, high), frames_made=made,
-        confirmed=confirmed, doubt=doubt,
+        frames_found=lambda isolation, low, high: kept.find(sha256, isolation, low, high, raised=raised_for(lowest)),
+        frames_made=made, confirmed=confirmed, doubt=doubt, lowest=lowest,
     )  # fmt: skip
     return heard, trouble[0]
 
 
-def take_heard(audio: Audio, *, progress: Callable[[float], None] | None = None) -> Heard | None:
+def take_heard(
+    audio: Audio, *, tuning: Tuning = STANDARD, progress: Callable[[float], None] | None = None
+) -> Heard | None:
     """What a learner's take holds; None where nothing can be heard in it. Raises AudioError for one that is too long,
     CancelledError when asked to stop."""
     if audio.duration > LONGEST_TAKE_S:
@@ -98,7 +103,7 @@ def take_heard(audio: Audio, *, progress: Callable[[float], None] | None = None)
             most=LONGEST_TAKE_S / 60, minutes=audio.duration / 60,
         )  # fmt: skip
     try:
-        heard = listen(audio, lead=Isolation(Seat.MIX), progress=progress)
+        heard = listen(audio, lead=Isolation(Seat.MIX), progress=progress, lowest=min(tuning.open_pitches))
     except AudioError:
         return None
     if not heard.notes:
@@ -106,13 +111,13 @@ def take_heard(audio: Audio, *, progress: Callable[[float], None] | None = None)
     return replace(heard, sound=at_low_rate(audio))
 
 
-def take_in(path: Path, *, progress: Callable[[float], None] | None = None) -> Heard | None:
+def take_in(path: Path, *, tuning: Tuning = STANDARD, progress: Callable[[float], None] | None = None) -> Heard | None:
     """What the take in a sound file holds; None for silence. Raises AudioError for a file that is no take."""
     try:
         audio = load(path)
     except SilentError:
         return None
-    return take_heard(audio, progress=progress)
+    return take_heard(audio, tuning=tuning, progress=progress)
 
 
 def known_of(project: Project) -> tuple[Known, ...]:
@@ -146,7 +151,7 @@ def measured_project(
     """
     heard, _ = listen_kept(
         audio, recording.sha256, lead=lead, start=start, end=end, doubt=doubt,
-        progress=(lambda x: progress(later("Listening"), x)) if progress else None,
+        tuning=tuning, progress=(lambda x: progress(later("Listening"), x)) if progress else None,
     )  # fmt: skip
     empty = Project(recording, tuning=tuning, request=Request(title=title_of(Path(recording.path))))
     return stopping.apart(lambda: with_proposals(empty, heard, start=start, end=audio.duration if end is None else end))

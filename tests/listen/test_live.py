@@ -7,8 +7,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from notcher.audio import RATE
-from notcher.listen.live import NEEDED, pitch_now
+from notcher.listen.live import needed, pitch_now
 from tests.conftest import tone
+
+NEEDED = needed()
 
 
 @pytest.mark.parametrize("midi", [40.0, 45.3, 52.07, 57.5, 64.0, 69.2, 76.11, 88.0])

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from notcher.rhythm.lineup import NOT_HEARD, line_up
+from notcher.rhythm.lineup import BENT_OTHERWISE, NOT_HEARD, SOUNDS_AS_FRET, line_up
 from notcher.rhythm.values import places_of
 from notcher.score.errors import ScoreError
 from notcher.score.note import Bend, BendKind, Note
@@ -119,3 +119,41 @@ def test_the_demos_score_finds_its_recording(demo: Project, tmp_path) -> None:
     theirs = np.array(demo.tempo.beats)
     inside = [b for b in lined.project.tempo.beats if demo.notes[0].onset < b < demo.notes[-1].onset]
     assert np.median([np.min(np.abs(theirs - b)) for b in inside]) < 0.04
+
+
+@pytest.mark.parametrize(("seed", "by"), [(21, -1), (22, 1), (23, 2), (24, -4)])
+def test_a_wrong_fret_is_told_at_its_note_with_what_was_heard(seed: int, by: int) -> None:
+    score = solo(seed, count=40)
+    heard, truth = played(score, seed, missing=0.05, extra=3)
+    dice = np.random.default_rng(seed)
+    wrong = {n.id for n in score.notes[3:-3:9] if 0 <= n.fret + by and any(abs(h.end - h.onset) and h.id == n.id for h in heard)}
+    written = score.with_notes([replace(n, fret=n.fret + by) if n.id in wrong else n for n in score.notes])
+    heard = [replace(h, onset=h.onset + float(dice.normal(0, 0.003))) for h in heard]
+    lined = line_up(written, heard, RECORDING)
+    told = {o.note: o.apart for o in lined.others}
+    assert {name: apart for name, apart in told.items() if name in wrong} == dict.fromkeys(wrong, -by)
+    assert len(set(told) - wrong) <= 1
+    assert len(wrong) >= 2
+    note = lined.project.note(min(wrong))
+    fret = next(n.fret for n in score.notes if n.id == note.id)
+    assert note.doubt == SOUNDS_AS_FRET.format(heard=fret, written=note.fret)
+    assert note.onset == pytest.approx(truth[[n.id for n in score.notes].index(note.id)], abs=0.06)
+
+
+def test_a_score_that_lies_a_half_step_off_is_not_passed() -> None:
+    score = solo(31, count=40)
+    heard, _ = played(score, 2, missing=0.05, extra=3)
+    lower = score.with_notes([replace(n, fret=n.fret - 1) for n in score.notes])
+    with pytest.raises(ScoreError, match="sounds 1 half step higher"):
+        line_up(lower, heard, RECORDING)
+
+
+def test_a_bend_that_goes_elsewhere_than_it_is_written_is_told() -> None:
+    score = solo(7, count=12)
+    bent = replace(score.notes[4], bend=Bend(BendKind.BEND, 200))
+    score = score.with_notes([bent if n.id == bent.id else n for n in score.notes])
+    heard, _ = played(score, 2, missing=0.0, extra=0)
+    points = ((0.0, 0.0), (0.1, 97.0))
+    heard = [replace(n, bend=Bend(BendKind.BEND, 100, points)) if n.bend else n for n in heard]
+    doubts = [n.doubt for n in line_up(score, heard, RECORDING).project.notes if n.doubt]
+    assert doubts == [BENT_OTHERWISE.format(heard="97", written=200)]

@@ -61,7 +61,9 @@ class Pointing(QObject):
         def work(_: Report) -> "HeardNote | None":
             from notcher.listen.here import heard_here
 
-            return heard_here(audio, project.lead, at, known=known, offset_cents=offset)
+            return heard_here(
+                audio, project.lead, at, known=known, offset_cents=offset, lowest=min(project.tuning.open_pitches)
+            )
 
         job: Job[HeardNote | None] = Job(work, self)
         self._job = job

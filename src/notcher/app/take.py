@@ -321,9 +321,9 @@ class TakeDesk(QObject):
                 report(later("Listening"), share)
 
             if path is not None:
-                heard = take_in(path, progress=progress)
+                heard = take_in(path, tuning=project.tuning, progress=progress)
             else:
-                heard = take_heard(audio, progress=progress) if audio is not None else None
+                heard = take_heard(audio, tuning=project.tuning, progress=progress) if audio is not None else None
             return apart(lambda: judge(project, heard, phrase=phrase, pace=pace))
 
         def done(report: Report) -> None:

@@ -6,6 +6,7 @@ import tempfile
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +31,17 @@ class SilentError(AudioError):
 
 class NoLeadError(AudioError):
     """No lead is told in a recording: a doubt, which whoever says where the lead sits puts aside."""
+
+
+class Stored(Protocol):
+    """Samples that are read piece by piece."""
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        """Channels and samples, as of an array."""
+
+    def read(self, low: int, high: int) -> FloatArray:
+        """Samples low to high (not included), shape (channels, n)."""
 
 
 class OnDisk:
@@ -80,11 +92,11 @@ class OnDisk:
 class Audio:
     """A decoded recording.
 
-    kept: shape (1 or 2, n), float32 at RATE, in memory or on disk. file_rate, file_channels: of the file itself, in Hz
-    and number. warnings: clauses about what is odd with the file though it can be used.
+    kept: shape (1 or 2, n), float32 at RATE, in memory or read where they are wanted. file_rate, file_channels: of the
+    file itself, in Hz and number. warnings: clauses about what is odd with the file though it can be used.
     """
 
-    kept: FloatArray | OnDisk
+    kept: FloatArray | Stored
     file_rate: int
     file_channels: int
     warnings: tuple[Clause, ...] = field(default=())
@@ -116,6 +128,6 @@ class Audio:
             yield self._read(at, min(at + step, high))
 
     def _read(self, low: int, high: int) -> FloatArray:
-        if isinstance(self.kept, OnDisk):
-            return self.kept.read(low, max(low, high))
-        return self.kept[:, low:high]
+        if isinstance(self.kept, np.ndarray):
+            return self.kept[:, low:high]
+        return self.kept.read(low, max(low, high))

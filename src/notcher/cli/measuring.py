@@ -170,6 +170,11 @@ def _read(options: argparse.Namespace) -> None:
                     extra=lined.extra,
                 )
             )  # fmt: skip
+            if lined.others:
+                said.append(
+                    trn("{n} sounds another pitch than the score has (it is doubted)",
+                        "{n} sound other pitches than the score has (they are doubted)", len(lined.others))
+                )  # fmt: skip
         save(project)
     for what in found.skipped:
         complain(tr("not understood: {what}", what=what))
@@ -262,7 +267,7 @@ def _check(options: argparse.Namespace) -> None:
     notes_to_play(project, phrase)
     progress = Progress()
     try:
-        heard = take_in(options.take, progress=lambda share: progress("Listening", share))
+        heard = take_in(options.take, tuning=project.tuning, progress=lambda share: progress("Listening", share))
     finally:
         progress.done()
     pace = options.pace / 100 if options.pace is not None else None

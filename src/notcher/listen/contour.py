@@ -71,8 +71,8 @@ class Trace:
     def __len__(self) -> int:
         return len(self.cents)
 
-    def part(self, rows: slice) -> "Trace":
-        """Some of its frames."""
+    def part(self, rows: slice | NDArray[np.intp]) -> "Trace":
+        """Some of its frames, by a slice or their numbers."""
         return Trace(*(column[rows] for column in self._columns()))
 
     def put(self, first: int, other: "Trace") -> None:

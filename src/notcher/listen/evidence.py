@@ -7,10 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.audio import RATE
+from notcher.audio.faster import faster
 from notcher.audio.lead import views
 from notcher.audio.recording import Audio, FloatArray
 from notcher.listen.contour import trace_pitch
 from notcher.listen.ear import hear
+from notcher.listen.lower import USUAL_LOWEST, raised_for
 from notcher.listen.network import STEP, score_pitches
 from notcher.listen.onsets import onset_strength
 from notcher.listen.path import candidates
@@ -49,7 +51,7 @@ class Weighed:
 @dataclass(frozen=True, eq=False)
 class Evidence:
     """start: seconds of the first frame; frames are HOP apart. picture: how loud each band is at each frame, 0 to 1,
-    shape (n_frames, n_bands), bands from LOWEST (MIDI) upwards, BANDS_PER_SEMITONE to a semitone. cents: the contour,
+    shape (n_frames, n_bands), bands from `lowest` (MIDI) upwards, BANDS_PER_SEMITONE to a semitone. cents: the contour,
     NaN where nothing sounds, and flux: the onset strength; both shape (n_frames,). weighed: the likeliest first."""
 
     start: float
@@ -57,11 +59,14 @@ class Evidence:
     cents: NDArray[np.float64]
     flux: NDArray[np.float64]
     weighed: tuple[Weighed, ...]
+    lowest: float = LOWEST
 
 
-def explain(audio: Audio, lead: Isolation, onset: float, end: float) -> Evidence:
+def explain(audio: Audio, lead: Isolation, onset: float, end: float, *, lowest: int = USUAL_LOWEST) -> Evidence:
     """Listen once more to one note, LONGEST_S of it at most, and what is around it. lead: how the lead is taken out;
-    times in seconds."""
+    times in seconds; lowest: MIDI pitch of the guitar's lowest open string."""
+    if raised := raised_for(lowest):
+        return _put_back(audio, lead, onset, end, raised)
     end = min(end, onset + LONGEST_S)
     if lead.seat is Seat.AUTO:
         lead = Isolation(Seat.MIX)
@@ -76,6 +81,16 @@ def explain(audio: Audio, lead: Isolation, onset: float, end: float) -> Evidence
         start, _picture(sounds[0], start - low, count), trace.cents[rows], flux[rows],
         _weighed(sounds[0], onset - low, end - low),
     )  # fmt: skip
+
+
+def _put_back(audio: Audio, lead: Isolation, onset: float, end: float, raised: int) -> Evidence:
+    """What is heard of it so many half steps higher (listen/lower.py), as it was played."""
+    f = float(2.0 ** (raised / 12))
+    e = explain(faster(audio, f), lead, onset / f, min(end, onset + LONGEST_S) / f)
+    at = np.clip(np.round(np.arange(round(len(e.cents) * f)) / f).astype(int), 0, len(e.cents) - 1)
+    down = 100.0 * raised
+    weighed = tuple(Weighed(w.cents - down, w.share) for w in e.weighed)
+    return Evidence(e.start * f, e.picture[at], e.cents[at] - down, e.flux[at], weighed, e.lowest - raised)
 
 
 def _picture(mono: FloatArray, start: float, count: int) -> NDArray[np.float32]:

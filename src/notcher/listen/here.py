@@ -7,6 +7,7 @@ import numpy as np
 from notcher.audio.recording import Audio, AudioError
 from notcher.listen.evidence import Evidence, explain
 from notcher.listen.listener import listen
+from notcher.listen.lower import USUAL_LOWEST
 from notcher.listen.notes import HeardNote
 from notcher.listen.spectrum import HOP
 from notcher.score.isolation import Isolation, Seat
@@ -36,18 +37,20 @@ def heard_here(
     *,
     known: Sequence[float],
     offset_cents: float | None,
+    lowest: int = USUAL_LOWEST,
 ) -> HeardNote | None:
     """The note that begins at about a time in seconds, or else the likeliest pitch that sounds there; None where
     nothing is heard but what is known.
 
-    known: pitches (MIDI) that are written there already. offset_cents: of the recording, None to measure it here.
+    known: pitches (MIDI) that are written there already. offset_cents: of the recording, None to measure it here;
+    lowest: as listener.listen has it.
     Raises CancelledError when asked to stop.
     """
     if lead.seat is Seat.AUTO:
         lead = Isolation(Seat.MIX)
     start, end = max(0.0, at - _BEFORE_S), min(audio.duration, at + _AFTER_S)
     try:
-        heard = listen(audio, lead=lead, start=start, end=end)
+        heard = listen(audio, lead=lead, start=start, end=end, lowest=lowest)
     except AudioError:
         heard = None
     if heard is not None:
@@ -55,7 +58,7 @@ def heard_here(
         if near:
             return min(near, key=lambda n: abs(n.onset - at))
         offset_cents = heard.offset.cents if offset_cents is None else offset_cents
-    found = explain(audio, lead, at, min(audio.duration, at + _LASTS_S))
+    found = explain(audio, lead, at, min(audio.duration, at + _LASTS_S), lowest=lowest)
     pitch = _likeliest(found, known, offset_cents or 0.0)
     if pitch is None:
         return None

@@ -8,6 +8,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
+from notcher.audio.faster import faster
 from notcher.audio.recording import Audio, AudioError, NoLeadError
 from notcher.audio.survey import survey
 from notcher.listen.chosen import chosen_of
@@ -15,6 +16,7 @@ from notcher.listen.contour import Trace, runs
 from notcher.listen.figures import with_figures
 from notcher.listen.frames import Frames, measure_frames
 from notcher.listen.learned import Known
+from notcher.listen.lower import USUAL_LOWEST, Raised
 from notcher.listen.missed import Candidate, with_missed
 from notcher.listen.notes import HeardNote, offset_of, read_notes, with_taps
 from notcher.listen.offset import Offset
@@ -82,14 +84,16 @@ def listen(
     frames_made: Callable[[Frames, float, float], None] | None = None,
     confirmed: Sequence[Known] = (),
     doubt: bool = True,
+    lowest: int = USUAL_LOWEST,
 ) -> Heard:
     """Measure a recording from start to end seconds.
 
-    first: a time that is in view, to be measured before the rest; on_part gets what is heard after it as soon as that
-    is known, with the times between which, and then more around it. frames_found and frames_made look for frames
-    measured earlier, and take those measured now; both get times in seconds. confirmed: what the person decided
-    already, from which what is still open is judged. doubt: whether a lead may be missing at all, where nobody says its
-    place.
+    lowest: MIDI pitch of the guitar's lowest open string; where it lies below D2 the recording is heard raised
+    (listen/lower.py), and the frames that are found and made are of that. first: a time that is in view, to be measured
+    before the rest; on_part gets what is heard after it as soon as that is known, with the times between which, and
+    then more around it. frames_found and frames_made look for frames measured earlier, and take those measured now;
+    both get times in seconds of what is heard. confirmed: what the person decided already, from which what is still
+    open is judged. doubt: whether a lead may be missing at all, where nobody says its place.
 
     Raises NoLeadError where no lead can be heard and nobody said that there is one, AudioError where the stretch holds
     no sound, CancelledError when asked to stop.
@@ -102,6 +106,18 @@ def listen(
             end=end,
             duration=audio.duration,
         )
+    raised = Raised.to_hear(lowest)
+    if raised is not None:
+        f = raised.factor
+        return put_back(
+            raised,
+            listen(
+                faster(audio, f), lead=lead, start=start / f, end=end / f, first=None if first is None else first / f,
+                on_part=_put_back_part(raised, audio.duration, on_part), progress=progress,
+                frames_found=frames_found, frames_made=frames_made, confirmed=raised.known(confirmed), doubt=doubt,
+            ),
+            audio.duration,
+        )  # fmt: skip
     # Whoever says where the lead sits knows that there is one.
     doubted = lead.seat is Seat.AUTO and doubt
     found = apart(partial(survey, audio, start, end))
@@ -131,6 +147,27 @@ def listen(
     if doubted and not frames.alone and not _is_a_lead(frames, heard):
         raise NoLeadError(NO_LEAD)
     return heard
+
+
+def put_back(raised: Raised, heard: Heard, duration: float) -> Heard:
+    """What was heard raised in a recording of so many seconds, as it was played."""
+    return replace(
+        heard,
+        notes=tuple(map(raised.note, heard.notes)),
+        trace=raised.trace(heard.trace, duration),
+        gaps=tuple(map(raised.gap, heard.gaps)),
+        left=tuple(map(raised.note, heard.left)),
+        delay=None if heard.delay is None else heard.delay * raised.factor,
+    )
+
+
+def _put_back_part(
+    raised: Raised, duration: float, on_part: Callable[[Heard, float, float], None] | None
+) -> Callable[[Heard, float, float], None] | None:
+    if on_part is None:
+        return None
+    f = raised.factor
+    return lambda heard, start, end: on_part(put_back(raised, heard, duration), start * f, end * f)
 
 
 def _nothing(frames: Frames) -> Heard:

@@ -10,33 +10,38 @@ from notcher.audio import RATE
 
 WINDOW = 2048
 """Samples that are compared with those a period before them."""
-_LOWEST_HZ, _HIGHEST_HZ = 70.0, 1500.0
-_LONGEST = round(RATE / _LOWEST_HZ)
-NEEDED = WINDOW + 2 * _LONGEST
-"""Samples that a pitch is read from; 75 ms."""
+LOWEST_HZ = 70.0
+"""What a guitar in usual tuning goes down to, with room below."""
+_HIGHEST_HZ = 1500.0
 _CLEAR, _SILENT = 0.18, 2e-3
 # Share of a period by which a later dip corrects it at most.
 _FINER = 0.01
 
 
-def pitch_now(samples: NDArray[np.float32]) -> float | None:
-    """Cents above MIDI pitch 0 at A = 440 of the last NEEDED samples, shape (n,); None where no pitch is clear, or
+def needed(lowest_hz: float = LOWEST_HZ) -> int:
+    """Samples that a pitch is read from: 75 ms down to LOWEST_HZ."""
+    return WINDOW + 2 * round(RATE / lowest_hz)
+
+
+def pitch_now(samples: NDArray[np.float32], lowest_hz: float = LOWEST_HZ) -> float | None:
+    """Cents above MIDI pitch 0 at A = 440 of the last `needed` samples, shape (n,); None where no pitch is clear, or
     there are too few."""
-    if len(samples) < NEEDED:
+    wanted, longest = needed(lowest_hz), round(RATE / lowest_hz)
+    if len(samples) < wanted:
         return None
-    x = np.asarray(samples[-NEEDED:], np.float64)
+    x = np.asarray(samples[-wanted:], np.float64)
     if float(np.max(np.abs(x))) < _SILENT:
         return None
-    difference = _difference(x)
+    difference = _difference(x, longest)
     summed = np.cumsum(difference[1:])
     lags = np.arange(1, len(difference))
     normal = np.concatenate([[1.0], difference[1:] * lags / np.maximum(summed, 1e-12)])
     shortest = int(RATE / _HIGHEST_HZ)
-    below = np.flatnonzero(normal[shortest:_LONGEST] < _CLEAR)
+    below = np.flatnonzero(normal[shortest:longest] < _CLEAR)
     if not len(below):
         return None
     lag = shortest + int(below[0])
-    while lag + 1 < _LONGEST and normal[lag + 1] < normal[lag]:
+    while lag + 1 < longest and normal[lag + 1] < normal[lag]:
         lag += 1
     period = _dip(difference, lag)
     for k in range(2, int((len(difference) - 5) / period)):
@@ -48,13 +53,13 @@ def pitch_now(samples: NDArray[np.float32]) -> float | None:
     return 6900.0 + 1200.0 * math.log2(RATE / period / 440.0)
 
 
-def _difference(x: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Sum of squared differences between the first WINDOW samples and those each lag later, shape (2 _LONGEST,)."""
+def _difference(x: NDArray[np.float64], longest: int) -> NDArray[np.float64]:
+    """Sum of squared differences between the first WINDOW samples and those each lag later, shape (2 longest,)."""
     n = 1 << (len(x) + WINDOW - 1).bit_length()
     first = np.fft.rfft(x[:WINDOW][::-1], n)
-    crossed = np.fft.irfft(first * np.fft.rfft(x, n), n)[WINDOW - 1 : WINDOW - 1 + 2 * _LONGEST]
+    crossed = np.fft.irfft(first * np.fft.rfft(x, n), n)[WINDOW - 1 : WINDOW - 1 + 2 * longest]
     squares = np.concatenate([[0.0], np.cumsum(x**2)])
-    energy = squares[WINDOW : WINDOW + 2 * _LONGEST] - squares[: 2 * _LONGEST]
+    energy = squares[WINDOW : WINDOW + 2 * longest] - squares[: 2 * longest]
     return np.asarray(np.maximum(0.0, energy[0] + energy - 2 * crossed))
 
 

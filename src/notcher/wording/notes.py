@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from notcher.rhythm.lineup import NOT_HEARD
+from notcher.rhythm.lineup import DOUBTS
 from notcher.score.bends import arrival_and_hold, unison_partner
 from notcher.score.compare import Change
 from notcher.score.note import Attack, BendKind, Mark, Note
@@ -12,7 +12,7 @@ from notcher.score.versions import OURS
 from notcher.wording.chords import pitch_name
 from notcher.wording.names import ordinal
 from notcher.wording.numbers import clock
-from notcher.wording.say import told, tr, trn
+from notcher.wording.say import anew, told, tr, trn
 
 
 def version_words(name: str) -> str:
@@ -89,7 +89,7 @@ def standing(note: Note) -> str:
 
 def doubt_words(note: Note) -> str:
     """Why a note is doubtful: what Notcher said in the person's language, what the person wrote as it is."""
-    return tr(NOT_HEARD) if note.doubt == NOT_HEARD else note.doubt or ""
+    return anew(note.doubt or "", DOUBTS)
 
 
 def remarks_on_phrase(phrase: Phrase) -> list[str]:

@@ -72,6 +72,15 @@ def as_said(pattern: str) -> re.Pattern[str]:
     return _shape_of(language().one(pattern))
 
 
+def anew(text: str, patterns: Iterable[str]) -> str:
+    """Text that is kept in a file, in the person's language where it is one of Notcher's own patterns filled in."""
+    for pattern in patterns:
+        found = _shape_of(pattern).match(text)
+        if found is not None:
+            return tr(pattern, **found.groupdict())
+    return text
+
+
 @functools.lru_cache(maxsize=32)
 def _shape_of(said: str) -> re.Pattern[str]:
     parts = re.split(r"\{(\w+)[^{}]*\}", said)

@@ -8,6 +8,7 @@ from notcher.app.tasks.runner import Runner
 from notcher.audio.recording import NoLeadError
 from notcher.listen.beats import HeardBeats, hear_beats
 from notcher.listen.listener import Heard
+from notcher.listen.lower import raised_for
 from notcher.score.alike import Alike
 from notcher.score.chords import with_heard
 from notcher.score.errors import NotcherError
@@ -49,7 +50,7 @@ class Measuring:
             heard, trouble = listen_kept(
                 audio, project.recording.sha256, lead=project.lead, start=start, end=end, first=in_view,
                 on_part=part if fresh else None, progress=lambda share: progress(tr("Listening"), 0.95 * share),
-                confirmed=known_of(project),
+                confirmed=known_of(project), tuning=project.tuning,
             )  # fmt: skip
             stay = [n for n in project.notes if n.confirmed or n.by_hand or not start <= n.onset < end]
             placed = apart(lambda: placed_notes(heard.notes, project.tuning, phrases=project.phrases, beside=stay))
@@ -64,8 +65,10 @@ class Measuring:
         def done(result: "tuple[Heard, list[Note], str | None]") -> None:
             heard, trouble = result[0], result[2]
             placed = result[1] if session.project.tuning == project.tuning else None
-            if session.project.lead != project.lead:
-                # The isolation was changed meanwhile: what was heard is not what the person now wants measured.
+            now, then = (raised_for(min(p.tuning.open_pitches)) for p in (session.project, project))
+            if session.project.lead != project.lead or now > then:
+                # The isolation was changed meanwhile, or the guitar to one that goes lower: what was heard is not what
+                # the person now wants measured.
                 self.measure(stretch)
                 return
             if not self._take_heard(heard, placed, start, end, merge=merge, phrases=True):

@@ -125,9 +125,14 @@ class Scores(QObject):
     def _say_lined(self, lined: LinedUp, read: "ReadIn | None" = None) -> None:
         count = len(lined.project.notes)
         text = tr("{found} of {all} notes of the score were found in the recording", found=lined.matched, all=count)
-        if lined.matched < count:
+        if lined.matched + len(lined.others) < count:
             text += "; " + tr("the others stand between them, marked as doubtful")
         said = [text]
+        if lined.others:
+            said.append(
+                trn("{n} sounds another pitch than the score has: look at the doubt",
+                    "{n} sound other pitches than the score has: look at the doubts", len(lined.others))
+            )  # fmt: skip
         if lined.extra:
             said.append(trn("{n} more was heard that the score does not have",
                             "{n} more were heard that the score does not have", lined.extra))  # fmt: skip

@@ -79,13 +79,13 @@ class SpectrumPicture(PaintedView):
             painter.drawText(area, Qt.AlignmentFlag.AlignCenter, tr("listening …") if note else tr("select a note"))
             return
         pitch = note.unbent_pitch(project.tuning) + project.offset_cents / 100
-        high = min(pitch + _ABOVE, HIGHEST)
+        high = min(pitch + _ABOVE, e.lowest + HIGHEST - LOWEST)
         low = high - _ABOVE - _BELOW
         if self._image is None:
             self._image = self._made_image(e)
         image = self._image
         rows = image.height()
-        top_row = rows - (high - LOWEST) * BANDS_PER_SEMITONE
+        top_row = rows - (high - e.lowest) * BANDS_PER_SEMITONE
         painter.drawImage(area, image, QRectF(0, top_row, image.width(), (high - low) * BANDS_PER_SEMITONE))
         duration = max(HOP, len(e.cents) * HOP)
 
@@ -222,6 +222,7 @@ class EvidencePanel(QWidget):
         )
         self.weighed.setText("")
         audio, lead = self._desk.transport.audio, project.lead
+        lowest = min(project.tuning.open_pitches)
         wanted = (note.id, note.onset, note.end)
         if wanted == self._shown:
             return
@@ -231,7 +232,7 @@ class EvidencePanel(QWidget):
             self.weighed.setText(tr("The recording is not here, so nothing can be listened to again."))
             return
         self._listening.start(
-            lambda _: explain(audio, lead, note.onset, note.end),
+            lambda _: explain(audio, lead, note.onset, note.end, lowest=lowest),
             lambda found: self._found(found, note, project),
             self._desk.said.emit,
         )

@@ -22,6 +22,7 @@ from notcher.wording.numbers import clock
 _PAD = 16
 _FLAGS, _WAVE, _HEARD, _RULER = 24, 58, 74, 18
 _NONE = later("Drop the recording of a solo here")
+# Cents above MIDI 0 that are shown at least.
 _LOWEST, _HIGHEST = 3800.0, 8800.0
 _STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600)
 
@@ -157,10 +158,11 @@ class RecordingMap(PaintedView):
         if self._columns is None or self._columns[0] is not contour or self._columns[1] != width:
             self._columns = (contour, width, _columns(contour, width, self._desk.axis.duration))
         y0, t = _FLAGS + _WAVE, self._theme
+        lowest = min(_LOWEST, 100.0 * min(self._desk.session.project.tuning.open_pitches) - 200.0)
         for x, (low, high, sure) in enumerate(self._columns[2]):
             if np.isnan(low):
                 continue
-            a, b = (y0 + _HEARD - 6 - (v - _LOWEST) / (_HIGHEST - _LOWEST) * (_HEARD - 10) for v in (low, high))
+            a, b = (y0 + _HEARD - 6 - (v - lowest) / (_HIGHEST - lowest) * (_HEARD - 10) for v in (low, high))
             painter.fillRect(QRectF(_PAD + x, b, 1.4, max(1.6, a - b)), t.color("sure", int(70 + 185 * min(1.0, sure))))
 
     def _draw_ruler(self, painter: QPainter, y: float) -> None:

@@ -10,6 +10,7 @@ from notcher.app.desk import Desk
 from notcher.app.fields import Field
 from notcher.app.widgets import button, quiet_label, two_columns
 from notcher.audio.tone import reference_tone
+from notcher.listen.lower import raised_for
 from notcher.place.tunings import guess_tunings
 from notcher.score.errors import NotcherError
 from notcher.score.project import Project
@@ -242,7 +243,9 @@ class TuningPanel(QWidget):
     def _retune(self, tuning: Tuning) -> None:
         from notcher.work import retuned
 
-        higher = set(raised(tuning)) - set(raised(self._desk.session.project.tuning))
+        project = self._desk.session.project
+        higher = set(raised(tuning)) - set(raised(project.tuning))
+        lower = raised_for(min(tuning.open_pitches)) > raised_for(min(project.tuning.open_pitches))
         if not self._desk.session.edit(tr("Tuning"), lambda p: retuned(p, tuning)):
             self.refresh()
         elif higher:
@@ -251,6 +254,11 @@ class TuningPanel(QWidget):
                 tr("higher than standard ({strings}): strings pull harder and may snap. Tune up slowly, eyes away, or "
                    "take lighter gauges or a capo", strings=strings)
             )  # fmt: skip
+        elif lower and project.contour is not None and self._desk.transport.audio is not None:
+            self._desk.offered.emit(
+                tr("The recording was not listened to as low as this guitar goes. Listen again?"),
+                [(tr("Listen again"), lambda: self._desk.asked.emit("listen-again")), (tr("Leave it"), lambda: None)],
+            )
 
 
 def _by_shape(shift: int) -> str:

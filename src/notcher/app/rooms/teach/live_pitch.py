@@ -12,7 +12,7 @@ from notcher.app.desk import Desk
 from notcher.app.painted import PaintedView
 from notcher.app.theme import Theme, font
 from notcher.audio.recording import FloatArray
-from notcher.listen.live import NEEDED, pitch_now
+from notcher.listen.live import LOWEST_HZ, needed, pitch_now
 from notcher.score.note import Note
 from notcher.wording import tr
 
@@ -45,8 +45,9 @@ class LivePitch(PaintedView):
 
     def take_block(self, block: FloatArray) -> None:
         """More samples came in, mono, shape (n,)."""
-        self._samples = np.concatenate([self._samples, block])[-NEEDED:]
-        cents, now = pitch_now(self._samples), time.monotonic()
+        lowest = self._lowest_hz()
+        self._samples = np.concatenate([self._samples, block])[-needed(lowest) :]
+        cents, now = pitch_now(self._samples, lowest), time.monotonic()
         while self._moments and now - self._moments[0].at > _SHOWN_S:
             self._moments.popleft()
         if cents is not None:
@@ -54,6 +55,13 @@ class LivePitch(PaintedView):
         if self.isVisible():
             self.showed()
             self.update()
+
+    def _lowest_hz(self) -> float:
+        """Down to where the guitar in hand goes, a whole step of room below."""
+        if not self._desk.session.is_open:
+            return LOWEST_HZ
+        lowest = min(self._desk.session.project.tuning.open_pitches) - 2
+        return min(LOWEST_HZ, 440.0 * float(2.0 ** ((lowest - 69) / 12)))
 
     def _note(self) -> Note | None:
         """The bend that sounds or comes next in what is taught, else its first note."""
