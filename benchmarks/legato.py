@@ -142,12 +142,35 @@ def evaluate(seeds: Sequence[int], *, verbose: bool = False) -> dict[str, Counte
     return out
 
 
+_WORDS = {
+    "after-release": "pulled off after a bend's release", "across": "picked, on the next string (a sweep)",
+    "plain": "hammered and pulled on one string", "picked": "picked, in runs",
+}  # fmt: skip
+
+
+def section() -> str:
+    """The page's part."""
+    found = evaluate(EVALUATION)
+    rows = [
+        f"| {words} | " + " | ".join(f"{c_[f'{kind} right']} of {c_[f'{kind} heard']}" for c_ in found.values()) + " |"
+        for kind, words in _WORDS.items()
+    ]
+    return "\n".join([
+        "## Which hand began a note", "",
+        f"{len(EVALUATION)} phrases on guitars that nothing was fitted on (another sampled guitar, and waveguides), of "
+        "what is easily mistaken; right of those that were heard. `python -m benchmarks.legato evaluation`.", "",
+        f"| played | {' | '.join(found)} |", "|---|" + "---|" * len(found), *rows,
+    ])  # fmt: skip
+
+
 def main() -> None:
     """Print a row for each condition and kind."""
     seeds = EVALUATION if "evaluation" in sys.argv[1:] else DEVELOPMENT_SEEDS
     for condition, c_ in evaluate(seeds, verbose=True).items():
         for kind in KINDS:
-            print(f"{condition:6} {kind:14} {c_[f'{kind} all']}, heard {c_[f'{kind} heard']}, right {c_[f'{kind} right']}")
+            print(
+                f"{condition:6} {kind:14} {c_[f'{kind} all']}, heard {c_[f'{kind} heard']}, right {c_[f'{kind} right']}"
+            )
 
 
 if __name__ == "__main__":

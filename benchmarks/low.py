@@ -13,6 +13,7 @@ from functools import cached_property
 
 import numpy as np
 from demo.render import RATE, Take, humanized, truth_notes
+from demo.solo import Played
 from numpy.typing import NDArray
 
 from benchmarks import cells as c
@@ -34,7 +35,20 @@ TUNINGS = {
 }
 CONDITIONS = ("alone", "+6 dB")
 EVALUATION = (61, 62)
-_CELLS = (low_riff, low_riff, low_riff, c.held, c.eighths, c.bend, c.sixteenths, c.slide, c.muted)
+
+
+def lowest_string(hand: Hand, beat: float) -> tuple[list[Played], float]:
+    """Notes on the lowest string, open and fretted, every other one muted or none."""
+    step, muted = hand.dice.choice((0.25, 0.5)), hand.dice.random() < 0.5
+    notes = []
+    for i in range(int(2 / step)):
+        marks = ("palm-mute",) if muted and i % 2 else ()
+        fret = hand.dice.choice((0, 0, 1, 2, 3, 5))
+        notes.append(Played(beat + i * step, step * (0.75 if marks else 0.95), 6, fret, marks=marks, velocity=104))
+    return notes, 2.0
+
+
+_CELLS = (low_riff, lowest_string, lowest_string, c.held, c.eighths, c.bend, c.sixteenths, c.slide, c.muted)
 _LOW = 38
 
 
@@ -53,7 +67,8 @@ class Piece:
         dice = random.Random(f"{self.tuning} {self.guitar} {self.seed}")
         take = Take(bpm=dice.uniform(76, 128), first_beat=0.3, offset_cents=dice.uniform(-30, 30), program=27,
                     muted_program=28, strings=TUNINGS[self.tuning])  # fmt: skip
-        scale = frozenset((dice.randrange(12) + up) % 12 for up in (0, 2, 3, 5, 7, 8, 10))
+        tonic = dice.randrange(12)
+        scale = frozenset((tonic + up) % 12 for up in (0, 2, 3, 5, 7, 8, 10))
         hand = Hand(dice, take.strings, dice.choice((3, 5, 7, 9)), scale, take.bpm)
         chosen = list(_CELLS)
         dice.shuffle(chosen)
@@ -121,6 +136,23 @@ def row(c: Counter[str]) -> tuple[str, str, str]:
     """F1 of all, recall and precision of what lies below D2."""
     f1 = 2 * c["right"] / max(1, c["heard"] + c["played"])
     return f"{f1:.2f}", f"{c['low_right'] / max(1, c['low']):.2f}", f"{c['low_right'] / max(1, c['low_heard']):.2f}"
+
+
+def section() -> str:
+    """The page's part."""
+    found = evaluate(EVALUATION)
+    rows = [
+        f"| {tuning} | {condition} | {' | '.join(f'{a} → {b}' for a, b in zip(row(found[tuning, condition, False]), row(c), strict=True))} |"
+        for (tuning, condition, follows), c in found.items()
+        if follows
+    ]
+    return "\n".join([
+        "## Guitars that go below D2", "",
+        "Phrases half of which are riffs on the low strings, on four guitars through three amplifiers, of which two "
+        "guitars were kept for judging; heard as a usual guitar, and as the tuning says (listen/lower.py). `python -m "
+        "benchmarks.low`.", "",
+        "| guitar | lead | note F1 | notes below D2 found | right of those heard there |", "|---|---|---|---|---|", *rows,
+    ])  # fmt: skip
 
 
 def main() -> None:

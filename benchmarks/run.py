@@ -23,6 +23,8 @@ from benchmarks import (
     hardiness,
     harmony,
     isolation,
+    legato,
+    low,
     material,
     places,
     references,
@@ -30,6 +32,7 @@ from benchmarks import (
     stops,
     takes,
     techniques,
+    wrong_frets,
 )
 from benchmarks.keys import keys_for_the_demo, keys_from_nothing
 from benchmarks.listening import CONDITIONS, TRACKERS, evaluate, summed
@@ -364,6 +367,7 @@ def _reading() -> str:
 
 SECTIONS: tuple[tuple[str, Callable[[], str]], ...] = (
     ("evaluation phrases", _evaluation), ("one amplifier", amplifier.section), ("techniques", techniques.section), ("key and chords", harmony.section),
+    ("which hand", legato.section), ("low guitars", low.section), ("wrong frets", wrong_frets.section),
     ("figures", figures.section), ("beats", beats.section),
     ("isolation", isolation.section), ("takes", takes.section),
     ("faults", faults.section), ("demo", _demo_section), ("rhythm", _rhythm), ("places", places.section),

@@ -26,6 +26,7 @@ from notcher.score.tuning import Tuning
 from notcher.work import measured_project
 
 CONDITIONS = ("alone", "+6 dB", "0 dB")
+EVALUATION = (8807, *WIDE_EVALUATION)
 SHARE = 1 / 12
 BENT = BENT_OTHERWISE.partition("{")[0]
 # How a tab goes wrong: a fret or two beside, or the same fret on the next string.
@@ -133,6 +134,23 @@ def evaluate(sets: tuple[int, ...], *, seed: int = 1, verbose: bool = False) -> 
             if verbose and lines:
                 print(condition, name, dict(counts), *lines, sep="\n    ", flush=True)
     return out
+
+
+def section() -> str:
+    """The page's part."""
+    rows = [
+        f"| {condition} | {c['notes']} | {c['found']} of {c['wrong']}, {c['not heard']} more doubted | {c['right pitch']} "
+        f"| {c['false']} | {c['bends found']} of {c['bends']} | {c['false bends']} |"
+        for condition, c in evaluate(EVALUATION).items()
+    ]
+    return "\n".join([
+        "## Wrong frets of a tab", "",
+        "A phrase as it is written, one note in twelve on another fret (up to two beside) or string, or with a bend to "
+        "another goal, laid along what is heard of it, on guitars and phrases that nothing was tuned on (sets "
+        f"{', '.join(map(str, EVALUATION))}). `python -m benchmarks.wrong_frets`.", "",
+        "| the lead | notes | wrong frets told with what was heard | of those rightly | told wrongly | wrong bends told "
+        "| told wrongly |", "|---|---|---|---|---|---|---|", *rows,
+    ])  # fmt: skip
 
 
 def main() -> None:

@@ -5,7 +5,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QEvent, QPoint, Qt
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -151,6 +151,12 @@ def shown_window(bot: QtBot) -> Iterator[Driver]:
     window.end_work()
     window.close()
     window.deleteLater()
+    # Only a running event loop would delete it: the style sheet of the next window would be worked out for this one's
+    # thousand widgets, too.
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    app.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+    app.setStyleSheet("")
     QApplication.processEvents()
 
 

@@ -19,6 +19,7 @@ from notcher.formats.sheet.shapes import LETTER
 from notcher.formats.strip import Each
 from notcher.harmony.symbols import parse_chord
 from notcher.score.chord import ChordAt
+from notcher.score.project import Phrase
 from tests.app.conftest import Driver
 
 
@@ -183,3 +184,29 @@ def test_without_notes_nothing_is_written(room: Driver) -> None:
     for made in (room.handout.sound.write_film, room.handout.packet.as_folder, room.handout.print):
         click(room, made)
         assert "no notes yet" in room.message
+
+
+def test_equal_phrases_that_nobody_linked_are_offered_before_printing(room: Driver) -> None:
+    project = room.project
+    first = project.phrases[0]
+    room.bot.waitUntil(lambda: room.handout.page_count > 0, timeout=20_000)
+    room.bot.waitUntil(lambda: not room.handout.comparing, timeout=20_000)
+    known = room.handout.alike.text() if room.handout.alike.isVisible() else ""
+    late = project.recording.duration - (first.end - first.start) - 0.05
+    gone = [n for n in project.notes if n.onset < late]
+    again = [
+        replace(n, id=f"again{n.id}", onset=n.onset - first.start + late, end=n.end - first.start + late)
+        for n in project.notes_between(first.start, first.end)
+    ]
+    phrases = [p for p in project.phrases if p.end <= late]
+    assert first in phrases
+    added = Phrase("again", "Again", late, late + first.end - first.start)
+    room.desk.session.edit(
+        "again", lambda p: replace(p, phrases=(*phrases, added), tempo=None).with_notes([*gone, *again])
+    )
+    room.bot.waitUntil(lambda: room.handout.alike.isVisible() and room.handout.alike.text() != known, timeout=20_000)
+    click(room, room.handout.alike)
+    assert "'Again' is as" in room.message
+    room.window.messages.choose("Link it")
+    assert room.project.phrases[-1].like == first.id
+    room.bot.waitUntil(lambda: not room.handout.alike.isVisible(), timeout=20_000)

@@ -114,3 +114,10 @@ def test_what_the_demo_has_is_said(demo: Project) -> None:
     said = [figure_words(f) for f in solo_figures(demo)]
     assert "A figure of 3 notes goes round 4 times." in said, "where two parts alternate, each is not on another"
     assert any("5 notes" in s for s in said)
+
+
+@pytest.mark.parametrize("how", ["octave", "scale", "backwards"])
+def test_figures_that_are_moved_or_turned_are_found_wherever_they_are_planted(how: str) -> None:
+    """An octave up, by steps of the scale, and back again, in phrases no threshold saw."""
+    planted = [drawn(seed, how, fresh=True) for seed in range(12_000, 12_010)]
+    assert sum(is_found(p, figures(p.project, p.notes)) for p in planted) >= 8

@@ -55,6 +55,32 @@ def test_a_box_stays_under_one_hand() -> None:
     assert len({p.position for p in found}) == 1
 
 
+@pytest.mark.parametrize("attack", [Attack.HAMMER, Attack.SLIDE])
+@pytest.mark.parametrize(
+    ("held", "from_", "to"), [(67, 62, 64), (72, 64, 66), (69, 60, 62), (59, 67, 69), (62, 67, 69)]
+)
+def test_what_is_hammered_out_of_a_double_stop_leaves_the_note_on_its_string(
+    attack: Attack, held: int, from_: int, to: int
+) -> None:
+    """One string is held and rings while the finger goes from one fret to another beside it."""
+    wanted = [
+        Wanted(0.0, 1.0, held, Attack.PICK, 0, False), Wanted(0.0, 0.5, from_, Attack.PICK, 0, False),
+        Wanted(0.5, 1.0, to, attack, 0, False),
+    ]  # fmt: skip
+    still, moved, reached = spots(wanted)
+    assert reached[0] == moved[0] != still[0]
+
+
+def test_what_still_rings_is_not_what_was_hammered_from() -> None:
+    """A low string that rings on under a hammer of another string: the hammer leaves the note before that one."""
+    wanted = [
+        Wanted(0.0, 0.5, 64, Attack.PICK, 0, False), Wanted(0.25, 1.5, 45, Attack.PICK, 0, False),
+        Wanted(0.5, 1.0, 66, Attack.HAMMER, 0, False),
+    ]  # fmt: skip
+    first, low, hammered = spots(wanted)
+    assert hammered[0] == first[0] != low[0]
+
+
 @pytest.mark.parametrize("attack", [Attack.HAMMER, Attack.PULL, Attack.SLIDE])
 def test_legato_and_slides_stay_on_one_string(attack: Attack) -> None:
     found = place(line(64, 66, 67, attack=attack), STANDARD)

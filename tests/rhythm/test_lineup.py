@@ -126,7 +126,11 @@ def test_a_wrong_fret_is_told_at_its_note_with_what_was_heard(seed: int, by: int
     score = solo(seed, count=40)
     heard, truth = played(score, seed, missing=0.05, extra=3)
     dice = np.random.default_rng(seed)
-    wrong = {n.id for n in score.notes[3:-3:9] if 0 <= n.fret + by and any(abs(h.end - h.onset) and h.id == n.id for h in heard)}
+    wrong = {
+        n.id
+        for n in score.notes[3:-3:9]
+        if n.fret + by >= 0 and any(abs(h.end - h.onset) and h.id == n.id for h in heard)
+    }
     written = score.with_notes([replace(n, fret=n.fret + by) if n.id in wrong else n for n in score.notes])
     heard = [replace(h, onset=h.onset + float(dice.normal(0, 0.003))) for h in heard]
     lined = line_up(written, heard, RECORDING)

@@ -284,8 +284,15 @@ class _Weighed:
         gone = {odd[1] - 1, odd[1]} if odd else set()
         own = [k for k in range(size - 1) if k not in gone]
         bits = sum(self.worth[first + k] for k in own) + self._rhythm_bits(first, second, size)
-        bits += self._interval_bits((first, second)) - self.searched - (_ODD_COSTS if odd else 0.0)
+        bits += self._interval_bits((first, second)) - self._looked_for(second - first - size)
+        bits -= _ODD_COSTS if odd else 0.0
         return _Found((first, second), size, self.domain, False, bits, odd)
+
+    def _looked_for(self, between: int) -> float:
+        """Bits of the places at which two playings might have been found, with so many notes between them: what comes
+        again comes at once more often than later."""
+        whole = math.log2(len(self.line.notes))
+        return self.searched - whole + min(whole, 1.0 + 2.0 * math.log2(1 + max(0, between)))
 
     def _chain(self, start: int, stop: int, apart: int) -> list[_Found]:
         """Playings one right after the other, each as far from the last as the one before it."""
@@ -295,7 +302,9 @@ class _Weighed:
         if apart == 2 and (not moved or times < _PAIRS_AT_LEAST):
             return []
         last = firsts[-1] + apart - 1
-        bits = sum(self.worth[k] for k in range(start, last - apart)) - self.searched
+        bits = sum(self.worth[k] for k in range(start, last - apart))
+        # Three notes come again by chance so often that they are looked for everywhere.
+        bits -= self._looked_for(0) if apart > _FEWEST else self.searched
         bits += sum(self._rhythm_bits(a, b, apart) for a, b in itertools.pairwise(firsts))
         bits += self._interval_bits(firsts)
         return [_Found(firsts, apart, self.domain, False, bits)]
@@ -353,7 +362,8 @@ class _Weighed:
                     size, second = size - 1, second + 1
                 if size < _FEWEST + 1 or second < first + size:
                     continue
-                bits = sum(self.worth[first : first + size - 1]) - self.searched - _TURNED_COSTS
+                bits = sum(self.worth[first : first + size - 1]) - _TURNED_COSTS
+                bits -= self._looked_for(second - first - size)
                 bits += self._rhythm_bits(first, second, size, backwards=True)
                 if self.line.pitches[first + size - 1] == self.line.pitches[second]:
                     bits += _SAME_PLACE

@@ -1,7 +1,8 @@
 """Small forests of decisions, for what no one number decides: whether a strike is a pick, whether a leap was
-hammered, and whether another string began.
+hammered, by itself and among the notes around it, and whether another string began.
 
-Each is a set of decision trees (Breiman 2001, "Random forests") fitted by benchmarks/fit.py on the development phrases
+Each is a set of decision trees (Breiman 2001, "Random forests") fitted by benchmarks/fit.py and fit_hand.py on
+development phrases
 and kept as plain numbers in data/forests.npz; nothing of the fitting library is needed to ask them.
 """
 
@@ -18,7 +19,7 @@ from numpy.typing import NDArray
 
 from notcher.score.measured import Weighed
 
-STRIKE, LEGATO, STRING = "strike", "legato", "string"
+STRIKE, LEGATO, STRING, HAND = "strike", "legato", "string", "hand"
 PARTS = ("feature", "threshold", "left", "right", "value")
 """Names of a forest's arrays."""
 
@@ -90,7 +91,7 @@ _asked: ContextVar[list[Question] | None] = ContextVar("asked", default=None)
 @functools.cache
 def _forests() -> dict[str, Forest]:
     with resources.files("notcher").joinpath("data/forests.npz").open("rb") as f, np.load(f) as kept:
-        return {name: Forest.of(kept, name) for name in (STRIKE, LEGATO, STRING)}
+        return {name: Forest.of(kept, name) for name in (STRIKE, LEGATO, STRING, HAND)}
 
 
 def weighed(
@@ -109,7 +110,7 @@ def weighed(
 
 
 def forest_of(name: str) -> Forest:
-    """One of the three."""
+    """One of them."""
     return _forests()[name]
 
 

@@ -15,6 +15,7 @@ from notcher.listen.chosen import chosen_of
 from notcher.listen.contour import Trace, runs
 from notcher.listen.figures import with_figures
 from notcher.listen.frames import Frames, measure_frames
+from notcher.listen.hand import with_hands
 from notcher.listen.learned import Known
 from notcher.listen.lower import USUAL_LOWEST, Raised
 from notcher.listen.missed import Candidate, with_missed
@@ -227,6 +228,7 @@ def read_frames(frames: Frames, known: Sequence[Known] = ()) -> Heard:
     notes, gaps, left = chosen_of(frames, scene.trace, candidates, offset, known)
     if not notes:
         raise NoLeadError(NO_LEAD)
+    notes = with_hands(frames, notes, offset)
     notes = with_figures(frames, with_techniques(frames, notes, offset, delay))
     trace = silenced(reconciled(scene.ringing, notes, offset, frames.ear), repeats, notes, offset)
     return Heard(tuple(notes), trace, scene.offset, frames.lead, gaps, left, delay)

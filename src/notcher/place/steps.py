@@ -17,6 +17,9 @@ _MOVE = np.array([0, 1, 2, 3, 4, 4, 5, 5, 5] + [6] * 20)
 _REGION = np.array([0, 0, 0, 1, 1, 2, 2, 3, 3, 3, 4, 4, 4, 5, 5, 5, 6, 6, 6] + [7] * 10)
 _STAYS = 8
 _QUICK_S, _REST_S, _LONG_S = 0.22, 0.15, 0.5
+# Seconds by which a note sounds on beyond the next one's onset that lies on another string.
+_RINGS_ON_S = 0.06
+BY_HAND = (Attack.HAMMER, Attack.PULL, Attack.SLIDE)
 _STEADY, _QUICK, _AFTER_A_REST = 0, 1, 2
 _OPEN_SLIDE = -8.0
 
@@ -43,8 +46,10 @@ class Between:
         elif after.onset - before.end > _REST_S or before.end - before.onset > _LONG_S:
             tempo = _AFTER_A_REST
         interval = after.pitch - before.pitch
+        # What still sounds lies on another string: it is not what was hammered, pulled or slid from.
+        rings_on = after.attack in BY_HAND and before.end - after.onset > _RINGS_ON_S
         return cls(
-            tempo, before.phrase != after.phrase, after.attack, before.attack is Attack.TAP,
+            tempo, before.phrase != after.phrase, Attack.PICK if rings_on else after.attack, before.attack is Attack.TAP,
             after.attack is Attack.TAP, max(-12, min(12, interval)),
         )  # fmt: skip
 
@@ -61,8 +66,8 @@ def step_terms(a: Column, b: Column, between: Between) -> Index:
 
 def _step_terms(a: Column, b: Column, x: Between) -> Index:
     position_a, position_b = a.position[:, None], b.position[None, :]
-    string_a, string_b = a.string[:, -1][:, None], b.string[:, 0][None, :]
-    fret_a, fret_b = a.fret[:, -1][:, None], b.fret[:, 0][None, :]
+    string_b, fret_b = b.string[:, 0][None, :], b.fret[:, 0][None, :]
+    string_a, fret_a = _left(a, b, x)
     way = position_b - position_a
     moved, crossed = np.abs(way), np.abs(string_b - string_a)
     move = _MOVE[moved]
@@ -102,6 +107,18 @@ def _step_terms(a: Column, b: Column, x: Between) -> Index:
     return _stacked(*terms)
 
 
+def _left(a: Column, b: Column, x: Between) -> tuple[Index, Index]:
+    """String and fret that each step of two strikes leaves, shape (n_a, n_b) or (n_a, 1): of several struck together
+    the last, but what is hammered, pulled or slid to leaves the one on its own string."""
+    last = a.string.shape[1] - 1
+    if last == 0 or x.attack not in BY_HAND:
+        return a.string[:, -1][:, None], a.fret[:, -1][:, None]
+    same = a.string[:, None, :] == b.string[:, 0][None, :, None]
+    which = np.where(same.any(axis=2), same.argmax(axis=2), last)
+    rows = np.arange(len(a.string))[:, None]
+    return a.string[rows, which], a.fret[rows, which]
+
+
 def _stacked(*terms: Index) -> Index:
     return np.stack(np.broadcast_arrays(*terms)) if terms else np.zeros((1, 1, 1), dtype=np.intp) + NOTHING
 
@@ -121,7 +138,7 @@ class Steps:
         total = np.asarray(self._weights[step_terms(a.column, b.column, between)].sum(axis=0), dtype=np.float64)
         if between.attack is Attack.SLIDE and not between.new_phrase:
             # Nobody slides to or from a string that no finger holds.
-            opens = (a.column.fret[:, -1][:, None] == 0) | (b.column.fret[:, 0][None, :] == 0)
+            opens = (_left(a.column, b.column, between)[1] == 0) | (b.column.fret[:, 0][None, :] == 0)
             total = total + np.where(opens, _OPEN_SLIDE, 0.0)
         return total
 

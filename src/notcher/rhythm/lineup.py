@@ -176,7 +176,7 @@ def _told_apart(
             used.add(apart[i])
     heard_as_well = {i for i, _ in agreeing}
     told = {i: j for i, j in apart.items() if _may_be_told(notes, i, heard[j], line, tuning, heard_as_well)}
-    return agreeing + [(i, j) for i, j in pairs if i in apart and i not in told], told
+    return agreeing, told
 
 
 def _as_written(score: Project) -> tuple[dict[str, Fraction], dict[str, Fraction]]:

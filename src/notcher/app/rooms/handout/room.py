@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from notcher.app.commands.versions import offer_repeats
 from notcher.app.rooms.handout.kept_states import KeptStates
 from notcher.app.rooms.handout.leaf import Leaf
 from notcher.app.rooms.handout.look_panel import LookPanel
@@ -30,6 +31,7 @@ from notcher.app.tasks.latest import Latest
 from notcher.app.widgets import button, quiet_label
 from notcher.formats.export import BY_NAME, EXPORTS, With
 from notcher.formats.heading import Said
+from notcher.score.alike import Alike, find_alike
 from notcher.score.compare import last_handed_to
 from notcher.score.errors import NotcherError
 from notcher.score.project import Phrase, Project
@@ -58,6 +60,8 @@ class HandOutRoom(RoomView):
         self._desk, self._exporting, self._giving = desk, around.tasks.exporting, around.tasks.giving
         self._ask = around.tasks.ask
         self._drawing: Latest[list[tuple[int, int, bytes]]] = Latest(self)
+        self._comparing: Latest[list[Alike]] = Latest(self)
+        self._alike: list[Alike] = []
         self._stale = True
         row = QHBoxLayout(self)
         row.setContentsMargins(20, 12, 20, 8)
@@ -137,6 +141,10 @@ class HandOutRoom(RoomView):
             choice.addWidget(shown)
         choice.addSpacing(14)
         choice.addWidget(self.state)
+        self.alike = button("", lambda: offer_repeats(self._desk, self._alike),
+                            tip=tr("A linked phrase shows what differs, and a correction goes to all of them"))  # fmt: skip
+        self.alike.hide()
+        choice.addWidget(self.alike)
         choice.addStretch(1)
         made.addLayout(choice)
         self.pages = QScrollArea()
@@ -166,6 +174,7 @@ class HandOutRoom(RoomView):
             shown.setChecked(True)
         self.right.setCurrentIndex(number)
         self.state.setVisible(number == _PAGES)
+        self.alike.setVisible(number == _PAGES and bool(self._alike))
         if self._desk.session.is_open:
             self._show_last()
             self._show_length()
@@ -375,6 +384,25 @@ class HandOutRoom(RoomView):
         self.pages.setWidget(sheet)
         count = trn("{n} page", "{n} pages", len(pages))
         self.state.setText(count if pages else "")
+        self._compare()
+
+    def _compare(self) -> None:
+        """Look whether phrases come again that nobody linked, before anything is printed."""
+        project = self._desk.session.project
+
+        def done(found: list[Alike]) -> None:
+            self._alike = found
+            self.alike.setText(
+                trn("{n} phrase comes again: link it?", "{n} phrases come again: link them?", len(found))
+            )
+            self.alike.setVisible(bool(found) and self.views.checkedId() == _PAGES)
+
+        self._comparing.start(lambda _: find_alike(project), done, self._failed)
+
+    @property
+    def comparing(self) -> bool:
+        """Whether it is still looked whether phrases come again."""
+        return self._comparing.running
 
     @property
     def page_count(self) -> int:
@@ -385,6 +413,7 @@ class HandOutRoom(RoomView):
     def wait(self) -> None:
         """Let a drawing that runs come to its end (before the window goes)."""
         self._drawing.wait()
+        self._comparing.wait()
 
 
 def _short_time(seconds: float) -> str:
