@@ -1,10 +1,10 @@
-"""Guitars that go below D2 are heard as far down as their tuning goes, and all that is said of it is as it was played."""
+"""Guitars below D2 are heard as far down as their tuning goes, and all that is told of it is as it was played."""
 
 import numpy as np
 import pytest
-from benchmarks import low
 from benchmarks.scores import matched
 
+from benchmarks import low
 from notcher.audio import RATE
 from notcher.audio.faster import faster
 from notcher.audio.recording import Audio

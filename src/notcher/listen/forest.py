@@ -2,8 +2,7 @@
 hammered, by itself and among the notes around it, and whether another string began.
 
 Each is a set of decision trees (Breiman 2001, "Random forests") fitted by benchmarks/fit.py and fit_hand.py on
-development phrases
-and kept as plain numbers in data/forests.npz; nothing of the fitting library is needed to ask them.
+development phrases and kept as plain numbers in data/forests.npz; nothing of the fitting library is needed to ask them.
 """
 
 import contextlib

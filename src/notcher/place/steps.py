@@ -48,8 +48,9 @@ class Between:
         interval = after.pitch - before.pitch
         # What still sounds lies on another string: it is not what was hammered, pulled or slid from.
         rings_on = after.attack in BY_HAND and before.end - after.onset > _RINGS_ON_S
+        attack = Attack.PICK if rings_on else after.attack
         return cls(
-            tempo, before.phrase != after.phrase, Attack.PICK if rings_on else after.attack, before.attack is Attack.TAP,
+            tempo, before.phrase != after.phrase, attack, before.attack is Attack.TAP,
             after.attack is Attack.TAP, max(-12, min(12, interval)),
         )  # fmt: skip
 

@@ -141,8 +141,10 @@ class HandOutRoom(RoomView):
             choice.addWidget(shown)
         choice.addSpacing(14)
         choice.addWidget(self.state)
-        self.alike = button("", lambda: offer_repeats(self._desk, self._alike),
-                            tip=tr("A linked phrase shows what differs, and a correction goes to all of them"))  # fmt: skip
+        self.alike = button(
+            "", lambda: offer_repeats(self._desk, self._alike),
+            tip=tr("A linked phrase shows what differs, and a correction goes to all of them"),
+        )  # fmt: skip
         self.alike.hide()
         choice.addWidget(self.alike)
         choice.addStretch(1)
