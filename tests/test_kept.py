@@ -55,6 +55,8 @@ def test_a_second_hearing_does_not_measure_again(lick: np.ndarray, monkeypatch: 
 
     monkeypatch.setattr("notcher.listen.listener.measure_frames", not_again)
     second, _ = listen_kept(audio, SHA, lead=EVERYWHERE)
+    assert repr(second.notes) == repr(first.notes), "to the last bit"
+    assert second.offset == first.offset
     assert [n.onset for n in second.notes] == pytest.approx([n.onset for n in first.notes], abs=0.002)
 
 

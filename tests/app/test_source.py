@@ -348,3 +348,18 @@ def test_unsure_notes_forwards_and_back(opened: Driver) -> None:
     assert opened.desk.session.selection == {"n2"}
     opened.key((Key.Key_U, Qt.KeyboardModifier.ShiftModifier))
     assert opened.desk.session.selection == {"n5"}
+
+
+def test_a_guitar_that_goes_lower_is_listened_for_again(opened: Driver) -> None:
+    """The recording was heard as far down as six strings go; with a seventh it has to be heard anew."""
+    opened.desk.show_room(SOURCE)
+    panel = opened.source.tuning
+    panel.tuning.setEditText("E4 B3 G3 D3 A2 E2 B1")
+    opened.bot.keyClick(panel.tuning, Qt.Key.Key_Return)
+    opened.settle()
+    assert opened.project.tuning.strings == 7
+    assert opened.window.messages.choices == ("Listen again", "Leave it")
+    before = opened.project.contour
+    opened.window.messages.choose("Listen again")
+    opened.settle()
+    assert opened.project.contour is not before

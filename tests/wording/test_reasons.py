@@ -3,6 +3,7 @@
 import pytest
 
 from notcher.listen.belief import FEATURES, KEPT
+from notcher.listen.hand import NAMES
 from notcher.listen.notes import LEAP, LEGATO_FROM
 from notcher.listen.timbre import FEATURES as SOUND
 from notcher.score.measured import Measured, SecondString, Weighed
@@ -13,7 +14,7 @@ from notcher.wording.weighed import WORDS, for_and_against, weighed_words, word_
 
 
 def test_everything_that_is_weighed_has_words() -> None:
-    assert set(WORDS) == {word_of(what) for what in (*FEATURES, *LEAP, *SOUND)}
+    assert set(WORDS) == {word_of(what) for what in (*FEATURES, *LEAP, *NAMES, *SOUND)}
 
 
 def test_on_every_note_of_the_demo_the_sentence_is_the_decision(demo: Project) -> None:

@@ -84,6 +84,11 @@ class Trace:
     def _columns(self) -> tuple[NDArray[np.float64], ...]:
         return (self.cents, self.confidence, self.level, self.share, self.purity, self.heard)
 
+    def single(self) -> "Trace":
+        """This trace as it is kept, in single precision."""
+        with np.errstate(invalid="ignore"):
+            return Trace(*(column.astype(np.float32).astype(np.float64) for column in self._columns()))
+
     def sounding(self) -> "Trace":
         """This trace with its pitch only where the lead sounds, and with how likely that is for its confidence."""
         sure = sounding(self.confidence, self.share, self.purity, self.level, self.heard)

@@ -70,6 +70,12 @@ class Frames:
         ear = self.ear.only(low * HOP, high * HOP)
         return replace(self, trace=trace, flux=flux, energy=energy, done=done, ear=ear)
 
+    def single(self) -> "Frames":
+        """These frames as they are kept, in single precision: what is read out of them is the same to the last bit,
+        whether they were just measured or kept."""
+        flux, energy = (column.astype(np.float32).astype(np.float64) for column in (self.flux, self.energy))
+        return replace(self, trace=self.trace.single(), flux=flux, energy=energy)
+
     def lead_between(self, start: float, end: float) -> FloatArray:
         """The lead's sound at LOW_RATE between two times in seconds, shape (n,), -1 to 1; silent beyond its ends."""
         low, high = round(start * LOW_RATE), round(end * LOW_RATE)

@@ -28,7 +28,7 @@ _FAR = 9.0
 _FROM, _FROM_TAPPED, _TOLD = 0.5, 0.15, 3
 NAMES = (
     "leap's chance", "leap weighed", "steps", "up or down", "struck", "fingered", "struck anywhere", "flux", "dip",
-    "rings on", "rang before", "let down", "since", "seconds", "steps before", "steps after", "gap", "alone",
+    "rings on", "rang before", "let down", "since", "seconds", "leap before", "leap after", "gap", "alone",
 )  # fmt: skip
 """What is measured, in order."""
 
@@ -51,7 +51,9 @@ def with_hands(frames: Frames, notes: Sequence[HeardNote], offset_cents: float) 
         elif attack is not Attack.TAP:
             attack = Attack.HAMMER if n.pitch > before.pitch else Attack.PULL
         why = weighed(forest_of(HAND), NAMES, np.array(row, np.float32), yes=by_hand, most=_TOLD)
-        evidence = replace(n.evidence, legato=round(chance, 3), reached=why)
+        # What was found beside the contour has no leap of its own: it lies as far from the note before as it is heard.
+        leap = n.evidence.jump_cents or 100.0 * (n.pitch - before.pitch)
+        evidence = replace(n.evidence, legato=round(chance, 3), reached=why, jump_cents=leap)
         sure = None if n.sure is None else replace(n.sure, attack=round(max(chance, 1 - chance), 3))
         out[i] = replace(n, attack=attack, evidence=evidence, sure=sure)
     return out

@@ -137,6 +137,7 @@ def listen(
             if progress:
                 progress(share)
         assert frames is not None
+        frames = frames.single()
         if frames_made:
             frames_made(frames, start, end)
     try:

@@ -21,7 +21,7 @@ USUAL_LOWEST = 40
 # MIDI pitch of the lowest open string that is heard as it is, and of that as which a lower one is heard.
 _HEARD_AS_IT_IS, _HEARD_AS = 38, USUAL_LOWEST
 # Of what is weighed: what is said in seconds or milliseconds, and what in a second.
-_TIMES = {"begun away", "glide", "seconds", "seconds before", "again", "since", "seconds after"}
+_TIMES = {"begun away", "glide", "seconds", "seconds before", "again", "since", "seconds after", "gap"}
 _RATES = {"density"}
 
 

@@ -1,5 +1,6 @@
 """What a decision weighed, in words: a row for each thing that is measured, by its name in listen/."""
 
+import math
 import re
 from collections.abc import Callable
 
@@ -33,6 +34,11 @@ def _plain(v: float) -> str:
 
 def _count(v: float) -> str:
     return tr("{n:.0f}", n=v)
+
+
+def _chance(v: float) -> str:
+    """Of a logit."""
+    return _percent(1.0 / (1.0 + math.exp(-v)))
 
 
 def _yes(v: float) -> str:
@@ -89,6 +95,15 @@ WORDS: dict[str, tuple[str, Callable[[float], str]]] = {
     "struck against picks": (later("heard as struck, against this recording's picks"), _percent),
     "way": (later("moments on the way to its pitch"), _count),
     "since": (later("time since the note before began"), _s),
+    "leap's chance": (later("the leap by itself"), _chance),
+    "leap weighed": (later("weighed by itself"), _yes),
+    "steps": (later("semitones of the leap"), _count),
+    "rings on": (later("the note before sounding on"), _percent),
+    "rang before": (later("the note before sounding until then"), _percent),
+    "let down": (later("follows a bend that was let down"), _yes),
+    "leap before": (later("semitones of the leap before"), _count),
+    "leap after": (later("semitones of the leap after"), _count),
+    "gap": (later("time since the note before ended"), _ms),
     "partials": (later("its partials against their loudest"), _db),
     "brightness": (later("its upper partials against its lower"), _db),
     "brightness against usual": (later("its upper partials against what is usual here"), _db),
