@@ -19,7 +19,7 @@ from notcher.rhythm.hold import hold_written
 from notcher.rhythm.values import TICKS, places_of, written
 from notcher.score.clause import Clause
 from notcher.score.errors import ScoreError
-from notcher.score.note import MOVES_THE_PITCH, Attack, Bend, Mark, Note
+from notcher.score.note import MOVES_THE_PITCH, Attack, Bend, Mark, Note, struck_together
 from notcher.score.project import Phrase, Project, Recording
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import HIGHEST_FRET, Tuning
@@ -49,7 +49,9 @@ _INSTEAD_SURE, _FARTHEST = 0.5, 9.5
 _STRUCK, _CLEARLY, _IN_TIME_S = (Attack.PICK, Attack.TAP), 0.8, 0.06
 _WITH_S, _RINGS_S = 0.1, 0.25
 # Cents by which a bend goes elsewhere than it is written.
-_OTHER_BEND_CENTS = 60.0
+_OTHER_BEND_CENTS = 70.0
+# Chance from which a bend that was heard is believed against the score.
+_SURE_OF_A_BEND = 0.85
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,7 +117,7 @@ def line_up(score: Project, heard: Sequence[Note], recording: Recording) -> Line
         raise ScoreError(_higher(moved_by) if moved_by > 0 else _lower(-moved_by))
     doubts = {o.note: o for o in others}
     moved = [
-        _taken(n, heard[partner[i]]) if i in partner
+        _taken(n, heard[partner[i]], alone=_is_alone(n, notes)) if i in partner
         else _doubted(n, heard[instead[i]], doubts[n.id]) if i in instead
         else _between(n, line)
         for i, n in enumerate(notes)
@@ -273,17 +275,22 @@ def _moved_map(tempo: TempoMap, line: _Line) -> TempoMap:
     return TempoMap(tuple(beats), tempo.beats_per_bar, tempo.pickup, tempo.changes, tempo.unit)
 
 
-def _taken(note: Note, heard: Note) -> Note:
-    """The score's note where it was heard, with what was measured of it."""
+def _taken(note: Note, heard: Note, *, alone: bool) -> Note:
+    """The score's note where it was heard, with what was measured of it. alone: nothing else is struck with it."""
     bend, doubt = note.bend, note.doubt
     if bend is not None and heard.bend is not None and heard.bend.points:
         bend = Bend(bend.kind, bend.target_cents, heard.bend.points)
         peak = bend.peak_cents or 0.0
-        if abs(peak - bend.target_cents) >= _OTHER_BEND_CENTS and peak >= _OTHER_BEND_CENTS:
+        sure = alone and (heard.sure is None or heard.sure.bend >= _SURE_OF_A_BEND)
+        if sure and min(peak, abs(peak - bend.target_cents)) >= _OTHER_BEND_CENTS:
             doubt = doubt or BENT_OTHERWISE.format(heard=f"{peak:.0f}", written=bend.target_cents)
     vibrato = heard.vibrato if note.vibrato and heard.vibrato else note.vibrato
     end = max(heard.end, heard.onset + _SHORTEST_S)
     return replace(note, onset=heard.onset, end=end, bend=bend, vibrato=vibrato, evidence=heard.evidence, doubt=doubt)
+
+
+def _is_alone(note: Note, notes: Sequence[Note]) -> bool:
+    return not any(m is not note and struck_together(m.onset, note.onset) for m in notes)
 
 
 def _levels(note: Note, tuning: Tuning) -> tuple[float, ...]:
