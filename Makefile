@@ -1,7 +1,7 @@
 # Notcher's commands. `make demo` and `make test` do all the set-up they need.
 PY := .venv/bin/python
 
-.PHONY: demo setup setup-dev test test-fast lint bench bench-short forests screenshots demo-data requirements
+.PHONY: demo setup setup-dev test test-fast lint bench bench-short models screenshots demo-data requirements
 
 demo: setup
 	.venv/bin/notcher demo
@@ -35,15 +35,9 @@ bench-short: setup-dev
 	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.amplifier
 	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.places
 
-# Fits the forests of listen/ and the signs of listen/presence.py on the development phrases (same two packages as demo-data).
-forests: setup-dev
-	$(PY) -m benchmarks.fit
-	$(PY) -m benchmarks.fit_belief
-	$(PY) -m benchmarks.fit_timbre
-	$(PY) -m benchmarks.fit_lead
-	$(PY) -m benchmarks.fit_metre
-	$(PY) -m benchmarks.fit_chords
-	$(PY) -m benchmarks.fit_keys
+# Makes the models that their code has left behind, in order (the same two packages as demo-data); CHECK=1 only says which.
+models: setup-dev
+	$(PY) -m tools.models $(if $(CHECK),check,make)
 
 screenshots: setup-dev
 	QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks.screenshots

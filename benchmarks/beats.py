@@ -31,7 +31,7 @@ from demo.solo import Played
 from benchmarks.bands import DEVELOPMENT_BANKS, EVALUATION_BANKS, Hit, loud_rms, voiced
 from benchmarks.songs import Placed, song
 from notcher.audio.recording import Audio
-from notcher.listen.beats import hear_beats
+from notcher.beat.hear_beats import hear_beats
 from notcher.score.tempo import TempoMap
 
 DEVELOPMENT, EVALUATION = range(51000, 51132), range(53000, 53066)

@@ -24,7 +24,7 @@ from benchmarks.cells import Cell, Hand
 from benchmarks.studio import amplifier, guitar, room
 from benchmarks.wide_cells import WIDE_CELLS
 from notcher.audio.lead import views
-from notcher.listen.bands import STEP, bands_of
+from notcher.listen.frames.bands import STEP, bands_of
 from notcher.score.isolation import Isolation, Seat
 
 SINGLE: tuple[Cell, ...] = (

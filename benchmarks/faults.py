@@ -20,11 +20,11 @@ from notcher.audio.recording import Audio
 from notcher.audio.stretch import stretch
 from notcher.audio.tone import render
 from notcher.formats import project_file
-from notcher.listen.listener import Heard
+from notcher.listen.decide.transcription import Transcription
+from notcher.pipeline.transcribe import take_heard
 from notcher.score.note import HARMONICS, LEGATO, MOVES_THE_PITCH, Attack, BendKind, Mark, Note
 from notcher.score.project import Phrase, Project
 from notcher.teach.take import Report, judge
-from notcher.work import take_heard
 
 FAULTS = ("late", "missing", "wrong", "extra", "short", "hammered wrong", "together")
 LATE_S, SHORT_CENTS = 0.12, 45.0
@@ -150,7 +150,7 @@ def played(project: Project, take: Faulty) -> Audio:
     return Audio(both / max(1.0, float(np.abs(both).max())), RATE, 2)
 
 
-def heard_of(take: Faulty) -> tuple[Faulty, Heard | None]:
+def heard_of(take: Faulty) -> tuple[Faulty, Transcription | None]:
     """What is heard in it, for a pool."""
     return take, take_heard(played(demo(), take))
 

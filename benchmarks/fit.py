@@ -1,4 +1,4 @@
-"""Fits the forests of listen/forest.py on the development phrases and writes src/notcher/data/forests.npz.
+"""Fits the forests of models/forest.py on the development phrases and writes src/notcher/data/forests.npz.
 
 Run: python -m benchmarks.fit (needs fluidsynth and fluid-soundfont-gm; scikit-learn comes with librosa). The evaluation
 phrases are never looked at. Arguments: how often (2), then the forests to fit, if not all; the one for legato is fitted
@@ -24,10 +24,10 @@ from benchmarks.varied import DEVELOPMENT as VARIED_SEEDS
 from benchmarks.varied import Piece
 from notcher.audio.recording import Audio, AudioError
 from notcher.audio.survey import survey
-from notcher.listen import forest
-from notcher.listen.frames import Frames, measure_frames
-from notcher.listen.listener import candidates_in
-from notcher.listen.seat import propose_isolation
+from notcher.listen.candidates.gather import gather
+from notcher.listen.frames.measure import Frames, measure_frames
+from notcher.listen.frames.stereo_position import propose_isolation
+from notcher.models import forest
 
 OUT = ROOT / "src/notcher/data/forests.npz"
 CONDITIONS = ("alone", "+6 dB", "0 dB")
@@ -68,7 +68,7 @@ def rows_of(job: tuple[int, int, str]) -> list[Row]:
     truth = truth_of(which, number)
     with forest.asked() as questions:
         try:
-            heard = [c.note for c in candidates_in(frames_of(*job)).candidates]
+            heard = [c.note for c in gather(frames_of(*job)).in_time]
         except AudioError:
             return []
     attacks = {round(n.onset, 3): t["attack"] for t, n in matched(truth, heard)}

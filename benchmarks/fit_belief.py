@@ -1,4 +1,4 @@
-"""Fits how likely each note that was heard is one (listen/belief.py) on the development phrases, and writes
+"""Fits how likely each note that was heard is one (listen/classify/belief.py) on the development phrases, and writes
 src/notcher/data/belief.npz.
 
 Run: python -m benchmarks.fit_belief (needs what benchmarks.fit needs, and the ear). The evaluation phrases are never
@@ -20,10 +20,10 @@ from benchmarks.fit import all_jobs, folds, frames_of, padded, truth_of
 from benchmarks.scores import matched
 from benchmarks.truth import ROOT, Truth
 from notcher.audio.recording import AudioError
-from notcher.listen.belief import ATTACK, BEND, NOTE, ONSET, PITCH, QUESTIONS, gathered
-from notcher.listen.frames import Frames
-from notcher.listen.listener import candidates_in
-from notcher.listen.missed import Candidate
+from notcher.listen.candidates.gather import gather
+from notcher.listen.candidates.missed import Candidate
+from notcher.listen.classify.belief import ATTACK, BEND, NOTE, ONSET, PITCH, QUESTIONS, feature_vectors
+from notcher.listen.frames.measure import Frames
 
 OUT = ROOT / "src/notcher/data/belief.npz"
 _TREES, _DEPTH, _LEAF, _RATE, _PART = 200, 6, 20, 0.06, 0.5
@@ -37,11 +37,11 @@ Table = tuple[NDArray[np.float32], dict[str, NDArray[np.float64]]]
 def table_of(frames: Frames, truth: Truth) -> Table:
     """Features of each candidate, and for each question 1, 0, or NaN where it does not arise."""
     try:
-        scene = candidates_in(frames)
+        found = gather(frames)
     except AudioError:
         return np.zeros((0, 0), np.float32), {}
-    candidates = scene.candidates
-    features = gathered(frames, scene.trace, candidates, scene.offset.cents)
+    candidates = found.in_time
+    features = feature_vectors(frames, found.trace, candidates, found.offset.cents)
     return features, answers_of(candidates, truth)
 
 
@@ -121,7 +121,7 @@ def _fitted(
 
 
 def _answer(arrays: dict[str, NDArray], features: NDArray[np.float32]) -> NDArray[np.float64]:
-    from notcher.listen.forest import PARTS, Forest
+    from notcher.models.forest import PARTS, Forest
 
     return Forest(*(arrays[part] for part in PARTS)).likelihoods(features)
 

@@ -18,18 +18,18 @@ from benchmarks.bands import DEVELOPMENT, Recorded
 from benchmarks.truth import ROOT
 from notcher.audio.recording import AudioError
 from notcher.audio.wiener import Lines
+from notcher.beat.hear_beats import guess_beats
 from notcher.harmony.chord_ear import N_CHORDS, NONE, ChordNet, signs_of_none
 from notcher.harmony.features import SIZE, by_root, loudness, tones
 from notcher.harmony.grid import Grid, grid
 from notcher.harmony.hearing import TRUST, said_of, third_of
 from notcher.harmony.path import chances, chances_of_change, likeliest
 from notcher.harmony.spectrum import Levels, beneath
-from notcher.listen.beats import guess_beats
+from notcher.listen.candidates.heard_note import HeardNote
 from notcher.listen.listener import listen
-from notcher.listen.notes import HeardNote
+from notcher.pipeline.isolate import lines_heard
 from notcher.score.chord import HEARD, Chord
 from notcher.score.isolation import FIND_OUT
-from notcher.work import lines_heard
 
 OUT = ROOT / "src/notcher/data/chords.npz"
 KEPT = Path(os.environ.get("NOTCHER_BENCHMARKS", "/var/tmp/notcher-benchmarks"))

@@ -1,12 +1,11 @@
-"""Teaches the ear (listen/ear.py) on what benchmarks/ear_material.py made, and writes src/notcher/data/ear.onnx.
+"""Teaches the ear (listen/frames/ear.py) on what benchmarks/ear_material.py made, and writes src/notcher/data/ear.onnx.
 
 Run in an environment of its own, as nothing else needs them: pip install torch==2.13.0 onnx numpy, then
-python benchmarks/fit_ear.py FOLDER MINUTES. It takes two cores for as long as it is given. The last twentieth of the
-phrases is kept to see how it goes.
+python benchmarks/fit_ear.py FOLDER STEPS. It takes two cores, and as many steps as are said: the clock decides nothing.
+The last twentieth of the phrases is kept to see how it goes.
 """
 
 import sys
-import time
 from pathlib import Path
 
 import numpy as np
@@ -15,7 +14,9 @@ from torch import nn
 from torch.nn import functional
 
 OUT = Path(__file__).resolve().parent.parent / "src/notcher/data/ear.onnx"
-# As in listen/bands.py and listen/ear.py, which this environment cannot import.
+# Steps after which it is told how it goes.
+_TOLD_EVERY = 500
+# As in listen/frames/bands.py and listen/frames/ear.py, which this environment cannot import.
 BANDS, PER_SEMITONE, LOWEST = 401, 4, 23.0
 PITCHES, FIRST_PITCH = 122, 35.0
 HARMONICS = (0.5, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0)
@@ -76,8 +77,8 @@ def targets(events: np.ndarray, sounding: np.ndarray) -> np.ndarray:
 
 
 def main() -> None:
-    """Learn for so many minutes, then write."""
-    folder, minutes = Path(sys.argv[1]), float(sys.argv[2])
+    """Learn for so many steps, then write."""
+    folder, steps = Path(sys.argv[1]), int(sys.argv[2])
     torch.manual_seed(3)
     dice = np.random.default_rng(3)
     files = sorted(folder.glob("*.npz"))
@@ -89,12 +90,9 @@ def main() -> None:
     print(f"{len(files)} phrases, {sum(p.numel() for p in ear.parameters())} weights", flush=True)
     best = torch.optim.AdamW(ear.parameters(), 3e-3, weight_decay=1e-4)
     weight = torch.tensor([2.0, 6.0, 8.0])
-    began = said = kept_at = time.time()
-    step, losses = 0, []
-    while True:
-        share = (time.time() - began) / (60 * minutes)
-        if share >= 1:
-            break
+    losses = []
+    for step in range(steps):
+        share = step / steps
         for group in best.param_groups:
             group["lr"] = 3e-3 * min(1.0, (step + 1) / 200) * (0.5 + 0.5 * np.cos(np.pi * share)) + 1e-5
         batch = [crop(learnt[dice.choice(len(learnt), p=lengths / lengths.sum())], dice) for _ in range(BATCH)]
@@ -105,14 +103,11 @@ def main() -> None:
         nn.utils.clip_grad_norm_(ear.parameters(), 1.0)
         best.step()
         losses.append(float(loss))
-        step += 1
-        if time.time() - said > 60:
-            said = time.time()
+        if (step + 1) % _TOLD_EVERY == 0:
             print(f"{share:.2f} step {step} loss {np.mean(losses[-300:]):.5f}", flush=True)
-            if time.time() - kept_at > 600:
-                kept_at = time.time()
-                write(ear)
-                judge(ear, judged[:4])
+        if (step + 1) % (10 * _TOLD_EVERY) == 0:
+            write(ear)
+            judge(ear, judged[:4])
     write(ear)
     judge(ear, judged)
 

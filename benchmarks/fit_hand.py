@@ -1,4 +1,4 @@
-"""Fits the forest of listen/hand.py: which hand began a note, from the notes around it.
+"""Fits the forest of listen/classify/which_hand.py: which hand began a note, from the notes around it.
 
 Run: python -m benchmarks.fit_hand (needs fluidsynth and fluid-soundfont-gm). The evaluation phrases are never looked at.
 """
@@ -16,8 +16,8 @@ from benchmarks.fit import OUT, arrays_of, measured_frames
 from benchmarks.scores import matched
 from benchmarks.varied import Piece
 from notcher.audio.recording import AudioError
-from notcher.listen import forest
 from notcher.listen.listener import read_frames
+from notcher.models import forest
 
 CONDITIONS = ("alone", "+6 dB", "0 dB")
 _TREES, _LEAF = 80, 8

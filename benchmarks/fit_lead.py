@@ -1,4 +1,4 @@
-"""Fits the weights of listen/presence.py and writes src/notcher/data/lead_signs.json.
+"""Fits the weights of listen/decide/lead_presence.py and writes src/notcher/data/lead_signs.json.
 
 Run: python -m benchmarks.fit_lead (needs what benchmarks.fit needs). Leads are the development phrases over backings;
 their own backings, and those of further sets that are used for nothing else, hold none.
@@ -16,9 +16,9 @@ from benchmarks.fit import frames_of, measured_frames
 from benchmarks.material import BACKING_SETS, DEVELOPMENT_SETS, WIDE_DEVELOPMENT, cases
 from benchmarks.truth import ROOT
 from notcher.audio.recording import AudioError
-from notcher.listen.frames import Frames
+from notcher.listen.decide.lead_presence import SIGNS, signs_of
+from notcher.listen.frames.measure import Frames
 from notcher.listen.listener import read_frames
-from notcher.listen.presence import SIGNS, signs_of
 
 OUT = ROOT / "src/notcher/data/lead_signs.json"
 CONDITIONS = ("+6 dB", "0 dB")

@@ -1,4 +1,4 @@
-"""Fits what each sign of a metre counts (listen/metre.py) on the development bands. Run: python -m benchmarks.fit_metre"""
+"""Fits what each sign of a metre counts (beat/metre.py) on the development bands. Run: python -m benchmarks.fit_metre"""
 
 import json
 from collections.abc import Sequence
@@ -12,8 +12,8 @@ from benchmarks.bands import DEVELOPMENT as SONGS
 from benchmarks.bands import Recorded
 from benchmarks.beats import DEVELOPMENT, METRES, Groove
 from notcher.audio.recording import Audio
-from notcher.listen.metre import NAMES, Reading, readings
-from notcher.listen.rises import rises
+from notcher.beat.metre import NAMES, Reading, readings
+from notcher.beat.rises import rises
 
 OUT = Path(__file__).resolve().parent.parent / "src/notcher/data/metre.json"
 _RIDGE = 0.0002

@@ -1,4 +1,4 @@
-"""Fits the forests of listen/timbre.py on the development phrases and writes src/notcher/data/timbre.npz.
+"""Fits the forests of listen/classify/techniques.py on the development phrases and writes src/notcher/data/timbre.npz.
 
 Run: python -m benchmarks.fit_timbre, after benchmarks.fit_belief (needs what benchmarks.fit needs). The evaluation
 phrases are never looked at. Each forest's limit is the lowest at which no more than _FALSE of all notes are
@@ -6,6 +6,7 @@ falsely told, alone and in mixes, on phrases that it was not fitted on.
 """
 
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -17,11 +18,12 @@ from sklearn.isotonic import IsotonicRegression
 from benchmarks.fit import all_jobs, arrays_of, folds, frames_of, truth_of
 from benchmarks.truth import ROOT, Truth
 from notcher.audio.recording import AudioError
-from notcher.listen.chosen import chosen_of
-from notcher.listen.frames import Frames
-from notcher.listen.listener import candidates_in
-from notcher.listen.strokes import unexplained
-from notcher.listen.timbre import DEAD, TECHNIQUES, gathered
+from notcher.listen.candidates.gather import gather
+from notcher.listen.candidates.unexplained_strokes import unexplained
+from notcher.listen.classify.judge import classify
+from notcher.listen.classify.techniques import DEAD, TECHNIQUES, feature_vectors
+from notcher.listen.decide.choose import chosen_of
+from notcher.listen.frames.measure import Frames
 
 OUT = ROOT / "src/notcher/data/timbre.npz"
 # Seconds from a note within which it is the one that was played.
@@ -42,12 +44,12 @@ Table = tuple[NDArray[np.float32], NDArray[np.bool_]]
 def table_of(frames: Frames, truth: Truth) -> Table:
     """Features of each note, and whether each technique is there, shape (n, techniques)."""
     try:
-        scene = candidates_in(frames)
+        found = gather(frames)
     except AudioError:
         return np.zeros((0, 0), np.float32), np.zeros((0, len(TECHNIQUES)), bool)
-    notes, *_ = chosen_of(frames, scene.trace, scene.candidates, scene.offset.cents)
+    notes, *_ = chosen_of(classify(frames, replace(found, notes=tuple(found.in_time))))
     notes = sorted([*notes, *unexplained(frames, notes)], key=lambda n: (n.onset, -n.pitch))
-    rows = gathered(frames, notes, scene.offset.cents)
+    rows = feature_vectors(frames, notes, found.offset.cents)
     answers = np.zeros((len(notes), len(TECHNIQUES)), bool)
     for i, n in enumerate(notes):
         near = [t for t in truth.notes if abs(t["onset"] - n.onset) < _NEAR_S]

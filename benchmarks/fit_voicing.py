@@ -1,4 +1,4 @@
-"""Fits the regression of listen/voicing.py on the development phrases, and prints its weights.
+"""Fits the regression of listen/frames/voicing.py on the development phrases, and prints its weights.
 
 Run: python -m benchmarks.fit_voicing (needs what benchmarks.fit needs). A frame is one in which the lead sounds where
 what it follows lies within a quarter tone and a bit of a string that sounds; the evaluation phrases are never looked
@@ -15,8 +15,8 @@ from benchmarks.fit import all_jobs, frames_of
 from benchmarks.listening import truth_of
 from benchmarks.material import cases
 from benchmarks.truth import Truth
-from notcher.listen.frames import Frames
-from notcher.listen.voicing import features_of
+from notcher.listen.frames.measure import Frames
+from notcher.listen.frames.voicing import features_of
 
 _NEAR_CENTS = 60.0
 # Every so many frames: neighbours say the same.

@@ -63,9 +63,9 @@ def _page_turn() -> Row:
     from PyQt6.QtCore import QEventLoop, QTimer
     from PyQt6.QtWidgets import QApplication
 
-    from notcher.app.settings import Settings
     from notcher.app.shell.window import Window
-    from notcher.app.theme import load_fonts
+    from notcher.app.state.settings import Settings
+    from notcher.app.widgets.theme import load_fonts
 
     app = QApplication.instance() or QApplication([])
     load_fonts()

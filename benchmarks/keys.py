@@ -22,14 +22,14 @@ from notcher.audio.decode import load
 from notcher.audio.recording import Audio
 from notcher.demo_copy import demo_project
 from notcher.formats import project_file
-from notcher.listen.here import heard_here
+from notcher.pipeline.place_heard import placed_among
+from notcher.pipeline.point import heard_here
 from notcher.place.phrases import shifted
 from notcher.place.solver import settle
 from notcher.score import edits
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, BendKind, Mark, Note
 from notcher.score.project import Phrase, Project
-from notcher.work import placed_among
 
 _ORDER = (*(k for k in BendKind if k is not BendKind.HOLD), BendKind.HOLD, None)
 # How far a hand is off the beat it hears, in seconds of a recording that plays at half pace.

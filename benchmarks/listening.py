@@ -18,8 +18,8 @@ from benchmarks.material import DEVELOPMENT, EVALUATION_SETS, Case, cases
 from benchmarks.scores import Tally
 from benchmarks.truth import Truth
 from notcher.audio.recording import Audio, AudioError
+from notcher.listen.frames.spectrum import HOP
 from notcher.listen.listener import listen
-from notcher.listen.spectrum import HOP
 from notcher.score.gap import Gap
 
 CONDITIONS = ("alone", "+6 dB", "0 dB", "-3 dB")

@@ -25,8 +25,8 @@ from benchmarks.studio import Notes
 from benchmarks.truth import Truth
 from benchmarks.wide_cells import low_riff
 from notcher.audio.recording import Audio, AudioError
+from notcher.listen.frames.raised import USUAL_LOWEST
 from notcher.listen.listener import listen
-from notcher.listen.lower import USUAL_LOWEST
 
 TUNINGS = {
     "seven strings, low B": (59, 55, 50, 45, 40, 35),
@@ -149,7 +149,7 @@ def section() -> str:
     return "\n".join([
         "## Guitars that go below D2", "",
         "Phrases half of which are riffs on the low strings, on four guitars through three amplifiers, of which two "
-        "guitars were kept for judging; heard as a usual guitar, and as the tuning says (listen/lower.py). `python -m "
+        "guitars were kept for judging; heard as a usual guitar, and as the tuning says (listen/decide/put_back.py). `python -m "
         "benchmarks.low`.", "",
         "| guitar | lead | note F1 | notes below D2 found | right of those heard there |", "|---|---|---|---|---|", *rows,
     ])  # fmt: skip

@@ -27,7 +27,7 @@ from benchmarks.cells import Hand
 from benchmarks.plans import PLANS, Plan
 from benchmarks.truth import Truth
 from notcher.audio.recording import Audio
-from notcher.listen.spectrum import HOP
+from notcher.listen.frames.spectrum import HOP
 
 # Thresholds are chosen on the development sets only; the others are for reporting.
 DEVELOPMENT, EVALUATION_SETS = 2611, (7340, 8807)

@@ -272,7 +272,7 @@ def _project() -> Any:
 
 
 def _settings() -> bytes:
-    from notcher.app.settings import Recent, Settings
+    from notcher.app.state.settings import Recent, Settings
 
     made = Settings(theme="dark", scale=150, folder="/x")
     made.remember(Recent("/x/a.notcher", "A", "3 of 9 notes confirmed"))
@@ -282,7 +282,7 @@ def _settings() -> bytes:
 
 
 def _read_settings(path: Path) -> None:
-    from notcher.app.settings import Settings
+    from notcher.app.state.settings import Settings
 
     Settings.path().parent.mkdir(parents=True, exist_ok=True)
     Settings.path().write_bytes(path.read_bytes())
@@ -290,21 +290,21 @@ def _read_settings(path: Path) -> None:
 
 
 def _frames() -> bytes:
-    from notcher import kept
-    from notcher.listen.frames import Frames
+    from notcher import frame_cache
+    from notcher.listen.frames.measure import Frames
     from notcher.score.isolation import Isolation
 
-    kept.keep(Frames.empty(2.0, Isolation(), alone=True), "ab", 0.0, 2.0)
-    return next(kept.folder().glob("*.npz")).read_bytes()
+    frame_cache.keep(Frames.empty(2.0, Isolation(), alone=True), "ab", 0.0, 2.0)
+    return next(frame_cache.folder().glob("*.npz")).read_bytes()
 
 
 def _read_frames(path: Path) -> None:
-    from notcher import kept
+    from notcher import frame_cache
     from notcher.score.isolation import Isolation
 
-    place = next(kept.folder().glob("*.npz"))
+    place = next(frame_cache.folder().glob("*.npz"))
     place.write_bytes(path.read_bytes())
-    kept.find("ab", Isolation(), 0.0, 2.0)
+    frame_cache.find("ab", Isolation(), 0.0, 2.0)
 
 
 # -- judging ---------------------------------------------------------------------------------------------------------

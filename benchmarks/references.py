@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from notcher.audio import RATE
 from notcher.audio.recording import FloatArray
-from notcher.listen.spectrum import HOP
+from notcher.listen.frames.spectrum import HOP
 
 _SHORTEST_S = 0.06
 

@@ -41,7 +41,8 @@ from benchmarks.scores import Tally
 from benchmarks.truth import DEMO_DRY, DEMO_MIX, ROOT, Truth, contour_accuracy, note_scores, places_right
 from notcher.audio.decode import load
 from notcher.audio.recording import Audio, AudioError
-from notcher.listen.listener import Heard, listen
+from notcher.listen.decide.transcription import Transcription
+from notcher.listen.listener import listen
 from notcher.wording.guitar import seat_words
 
 Row = Sequence[str]
@@ -233,7 +234,7 @@ def _hears_none(audio: Audio) -> bool:
     return False
 
 
-def _demo(truth: Truth, dry: Audio, mix: Audio, heard_dry: Heard, heard_mix: Heard) -> str:
+def _demo(truth: Truth, dry: Audio, mix: Audio, heard_dry: Transcription, heard_mix: Transcription) -> str:
     rows = []
     for name, audio, heard in (("dry lead", dry, heard_dry), ("mix", mix, heard_mix)):
         rows.append(_row(name, "Notcher", truth, heard.trace.cents, heard.notes))

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from benchmarks.truth import Truth
-from notcher.listen.spectrum import HOP
+from notcher.listen.frames.spectrum import HOP
 
 Heard = "list[HeardNote] | tuple[HeardNote, ...]"
 _CHANGE_S = 0.025

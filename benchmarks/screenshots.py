@@ -37,9 +37,9 @@ def _take() -> None:
     from PyQt6.QtCore import QEventLoop, QTimer
     from PyQt6.QtWidgets import QApplication
 
-    from notcher.app.settings import Settings
     from notcher.app.shell.window import Window
-    from notcher.app.theme import load_fonts
+    from notcher.app.state.settings import Settings
+    from notcher.app.widgets.theme import load_fonts
     from notcher.demo_copy import demo_project
 
     app = QApplication([])

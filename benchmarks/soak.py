@@ -66,13 +66,13 @@ def _soak(count: int, rng: random.Random, folder: Path, bars: int) -> Soaked:
     from PyQt6.QtWidgets import QApplication
     from tests.formats.test_sheet import long_project
 
-    from notcher.app import transport
     from notcher.app.commands import ALL
-    from notcher.app.device import SilentClock
     from notcher.app.rooms.table import ROOMS
-    from notcher.app.settings import Settings
     from notcher.app.shell.window import Window
-    from notcher.app.theme import load_fonts
+    from notcher.app.state import transport
+    from notcher.app.state.device import SilentClock
+    from notcher.app.state.settings import Settings
+    from notcher.app.widgets.theme import load_fonts
     from notcher.demo_copy import demo_project
     from notcher.formats import project_file
 

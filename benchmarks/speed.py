@@ -18,7 +18,7 @@ _START = """
 import sys, time
 from pathlib import Path
 from PyQt6.QtWidgets import QApplication
-from notcher.app.start import run_window
+from notcher.app.shell.start import run_window
 from notcher.demo_copy import demo_project
 def painted():
     print(time.time(), flush=True)
@@ -110,7 +110,7 @@ start = time.perf_counter()
 from notcher.listen.listener import listen
 from notcher.stopping import CancelledError, stoppable
 from notcher.score.tuning import STANDARD
-from notcher.work import placed_notes
+from notcher.pipeline.place_heard import placed_notes
 shown = []
 def part(heard, low, high):
     shown.append(len(placed_notes(heard.notes, STANDARD)))
@@ -199,9 +199,9 @@ def strand_frames(notes: int = 2000) -> dict[str, dict[str, float]]:
     """Milliseconds to draw the strand view (960 x 620) while it scrolls through many notes, at three zooms."""
     from PyQt6.QtWidgets import QApplication
 
-    from notcher.app.desk import Desk
     from notcher.app.rooms.notch.strand import StrandView
-    from notcher.app.theme import LIGHT, load_fonts
+    from notcher.app.state.desk import Desk
+    from notcher.app.widgets.theme import LIGHT, load_fonts
     from notcher.audio.decode import load
     from notcher.audio.peaks import Peaks
     from notcher.audio.recording import Audio
@@ -243,9 +243,9 @@ def editing(notes: int = 3000, edits: int = 400, more: int = 2000) -> dict[str, 
     MB that `more` edits keep."""
     from PyQt6.QtWidgets import QApplication
 
-    from notcher.app.settings import Settings
     from notcher.app.shell.window import Window
-    from notcher.app.theme import load_fonts
+    from notcher.app.state.settings import Settings
+    from notcher.app.widgets.theme import load_fonts
 
     with tempfile.TemporaryDirectory() as folder:
         os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = folder

@@ -38,11 +38,11 @@ from notcher.audio.recording import Audio
 from notcher.audio.stretch import stretch
 from notcher.audio.tone import reference_tone
 from notcher.formats import project_file
+from notcher.pipeline.transcribe import take_heard
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import Phrase, Project, Recording
 from notcher.score.tuning import Tuning
 from notcher.teach.take import Report, judge
-from notcher.work import take_heard
 
 DEVELOPMENT, SECOND, EVALUATION = range(71_000, 71_020), range(72_000, 72_020), range(74_000, 74_020)
 """The second were looked at, too: the guitars of the first are too kind."""
@@ -343,10 +343,10 @@ def delays(count: int = 200) -> tuple[float, float]:
     from PyQt6.QtCore import QEventLoop
     from PyQt6.QtWidgets import QApplication
 
-    from notcher.app.desk import Desk
-    from notcher.app.recorder import StandIn
     from notcher.app.rooms.teach.live_pitch import LivePitch
-    from notcher.app.theme import LIGHT
+    from notcher.app.state.desk import Desk
+    from notcher.app.state.recorder import StandIn
+    from notcher.app.widgets.theme import LIGHT
 
     app = QApplication.instance() or QApplication([])
     view = LivePitch(Desk(), LIGHT)

@@ -13,10 +13,10 @@ import mir_eval
 import numpy as np
 from numpy.typing import NDArray
 
-from notcher.listen.notes import HeardNote
-from notcher.listen.spectrum import HOP
+from notcher.listen.candidates.heard_note import HeardNote
+from notcher.listen.frames.spectrum import HOP
+from notcher.pipeline.place_heard import placed_notes
 from notcher.score.tuning import STANDARD
-from notcher.work import placed_notes
 
 ROOT = Path(__file__).resolve().parent.parent
 DEMO_MIX = ROOT / "src/notcher/data/demo/pellan-quay-demo.ogg"

@@ -32,7 +32,7 @@ from benchmarks.truth import Truth
 from benchmarks.waveguide import Waveguide
 from benchmarks.wide_cells import WIDE_CELLS
 from notcher.audio.recording import Audio
-from notcher.listen.spectrum import HOP
+from notcher.listen.frames.spectrum import HOP
 
 DEVELOPMENT, EVALUATION = range(81_000, 81_080), range(92_000, 92_020)
 # From which of the development's on strings sound together.

@@ -17,13 +17,13 @@ from benchmarks.listening import rendered
 from benchmarks.material import DEVELOPMENT, WIDE_EVALUATION, Case, cases
 from benchmarks.takes import written_note
 from notcher.audio.recording import AudioError
+from notcher.pipeline.transcribe import measured_project
 from notcher.rhythm.lineup import BENT_OTHERWISE, line_up
 from notcher.score.errors import ScoreError
 from notcher.score.note import LEGATO, Attack, Mark, Note
 from notcher.score.project import Project, Recording
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import Tuning
-from notcher.work import measured_project
 
 CONDITIONS = ("alone", "+6 dB", "0 dB")
 EVALUATION = (8807, *WIDE_EVALUATION)

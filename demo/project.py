@@ -13,6 +13,7 @@ from demo.render import BEAT, FIRST_BEAT, SHIPPED, humanized
 from demo.solo import BEATS, BPM, PHRASES, PROGRESSION, SECTIONS, Played
 from notcher.formats import project_file
 from notcher.harmony.symbols import parse_chord
+from notcher.pipeline.transcribe import transcribed
 from notcher.place.solver import settle
 from notcher.score import edits
 from notcher.score.chord import Chord
@@ -22,7 +23,6 @@ from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import Phrase, Project, Request, Section
 from notcher.score.spelling import Tone
 from notcher.score.tempo import TempoMap
-from notcher.work import transcribed
 
 DEMO_KEY = Key(Tone.named("F#"), "minor")
 

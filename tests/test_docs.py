@@ -8,7 +8,8 @@ from tests.conftest import ROOT
 
 PAGES = ("DEVELOPERS.md", "README.md", "docs/FORMATS.md", "docs/LINE.md", "docs/TECHNIQUES.md", "docs/WORDING.md")
 # As they are said there: from the top, or from the package; modules of listen/ in the paragraph about it without it.
-FROM = ("", "src/notcher", "src/notcher/listen")
+LISTEN = tuple(f"src/notcher/listen/{stage}" for stage in ("frames", "candidates", "classify", "decide"))
+FROM = ("", "src/notcher", "src/notcher/listen", *LISTEN)
 FILE = re.compile(r"`([\w./-]+\.(?:py|md|json|npz|txt|toml|sh)|[\w./-]+/)(?:: \w+)?`")
 LINK = re.compile(r"\]\(([^)#:]+)\)")
 

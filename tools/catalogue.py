@@ -77,9 +77,9 @@ def _text(node: ast.expr) -> str:
 def terms() -> Iterator[Found]:
     """The glossary: what the tables hold, each with what it is a term of."""
     from notcher.app.commands import ALL, with_rooms
-    from notcher.app.note_paint import STRAND_WORDS
     from notcher.app.rooms.table import ROOMS
     from notcher.app.shell.keysheet import KEY_WORDS
+    from notcher.app.widgets.note_paint import STRAND_WORDS
     from notcher.formats.export import EXPORTS
     from notcher.formats.line import line_terms
     from notcher.formats.sheet.signs import LEGEND, STAFF_SIGNS
@@ -112,7 +112,7 @@ def terms() -> Iterator[Found]:
     yield from of(None, [room.title for room in ROOMS], "app/rooms/table.py")
     yield from of("line", line_terms(), "formats/line.py")
     yield from of("staff", [*STAFF_SIGNS, *INTERVAL_NAMES.values()], "formats/sheet/signs.py")
-    yield from of("strand", list(STRAND_WORDS), "app/note_paint.py")
+    yield from of("strand", list(STRAND_WORDS), "app/widgets/note_paint.py")
     yield from of("standing", list(Standing), "score/find.py")
     yield from of("tuning", [str(t) for t in NAMED.values()], "score/tuning.py")
     yield from of("count", list(COUNTED_WORDS), "wording/rhythm.py")

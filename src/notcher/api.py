@@ -14,6 +14,8 @@ from notcher.formats.export import render as written
 from notcher.formats.heading import Said
 from notcher.formats.incoming.open_score import is_score
 from notcher.formats.sheet.look import look_of
+from notcher.pipeline.import_score import read_in
+from notcher.pipeline.transcribe import transcribed
 from notcher.score.errors import NotcherError
 from notcher.score.isolation import FIND_OUT, Isolation
 from notcher.score.project import Phrase, Project
@@ -21,7 +23,6 @@ from notcher.score.tuning import STANDARD, Tuning
 from notcher.score.versions import shown_named
 from notcher.teach.layers import Layer, layer_of
 from notcher.wording.lesson import shown_words
-from notcher.work import read_in, transcribed
 
 __all__ = [
     "Document", "LeftBehind", "NotcherError", "Project", "left_behind", "open_document", "read", "render", "transcribe",

@@ -9,16 +9,16 @@ from PyQt6.QtCore import QEvent, QPoint, Qt
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from notcher.app.device import SilentClock
 from notcher.app.rooms.handout.room import HandOutRoom
 from notcher.app.rooms.ids import HAND_OUT, NOTCH, PLACE, SOURCE, TEACH
 from notcher.app.rooms.notch.room import NotchRoom
 from notcher.app.rooms.place.room import PlaceRoom
 from notcher.app.rooms.source.room import SourceRoom
 from notcher.app.rooms.teach.room import TeachRoom
-from notcher.app.settings import Settings
 from notcher.app.shell.window import Window
-from notcher.app.theme import load_fonts
+from notcher.app.state.device import SilentClock
+from notcher.app.state.settings import Settings
+from notcher.app.widgets.theme import load_fonts
 from notcher.audio import RATE
 from notcher.audio.decode import file_hash
 from notcher.formats import project_file
@@ -33,7 +33,7 @@ def qapp_args() -> list[str]:
 
 @pytest.fixture(autouse=True)
 def _no_sound_card(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("notcher.app.transport.open_output", SilentClock)
+    monkeypatch.setattr("notcher.app.state.transport.open_output", SilentClock)
 
 
 # The beginning of a script that starts the real program in a process of its own and gets hold of its window.
@@ -42,7 +42,7 @@ import os, signal, sys
 from pathlib import Path
 from PyQt6.QtCore import QTimer, Qt
 from PyQt6.QtTest import QTest
-import notcher.app.start as start
+import notcher.app.shell.start as start
 from notcher.app.shell.window import Window
 windows = []
 made = Window.__init__

@@ -5,8 +5,8 @@ import threading
 
 from PyQt6.QtCore import QObject
 
-from notcher.app.collector import Collector
-from notcher.app.tasks.jobs import Job
+from notcher.app.jobs.job import Job
+from notcher.app.shell.collector import Collector
 from tests.app.conftest import Driver
 
 

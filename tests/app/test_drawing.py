@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QApplication
 
-from notcher.app.outline import spans, wave_image
 from notcher.app.rooms.table import ROOMS
-from notcher.app.theme import LIGHT
+from notcher.app.widgets.outline import spans, wave_image
+from notcher.app.widgets.theme import LIGHT
 from notcher.score import edits
 from notcher.score.curve import simplified
 from notcher.score.tuning import NAMED

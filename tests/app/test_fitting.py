@@ -8,12 +8,12 @@ from PyQt6.QtCore import QPoint, QRect, QSize, Qt
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
-from notcher.app.fitting import Fitted, first_size
 from notcher.app.rooms.ids import HAND_OUT, NOTCH, PLACE, SOURCE, TEACH
 from notcher.app.rooms.table import ROOMS
 from notcher.app.shell.messages import A_LETTER_MS, LEAST_MS, MessageBar
 from notcher.app.shell.window import Window
-from notcher.app.theme import load_fonts
+from notcher.app.widgets.fitting import Fitted, first_size
+from notcher.app.widgets.theme import load_fonts
 from notcher.demo_copy import demo_project
 from tests.app.conftest import Driver, shown_window
 

@@ -13,7 +13,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtPrintSupport import QPrinter
 
 from notcher.app.rooms.ids import HAND_OUT
-from notcher.app.settings import Settings
+from notcher.app.state.settings import Settings
 from notcher.formats.sheet.look import Rhythm
 from notcher.formats.sheet.shapes import LETTER
 from notcher.formats.strip import Each

@@ -23,12 +23,12 @@ from PyQt6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 from tools.catalogue import template
 
-from notcher.app.language import speak
 from notcher.app.rooms.ids import NOTCH, SOURCE, TEACH
 from notcher.app.rooms.source.room import STEPS
 from notcher.app.rooms.table import ROOMS
-from notcher.app.settings import Settings
-from notcher.app.theme import load_fonts
+from notcher.app.shell.language import speak
+from notcher.app.state.settings import Settings
+from notcher.app.widgets.theme import load_fonts
 from notcher.demo_copy import demo_project
 from notcher.wording import catalogue, use
 from notcher.wording.catalogue import Language

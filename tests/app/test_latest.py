@@ -5,8 +5,8 @@ import threading
 from PyQt6.QtCore import QObject
 from pytestqt.qtbot import QtBot
 
-from notcher.app.tasks.jobs import Report, Work
-from notcher.app.tasks.latest import Latest
+from notcher.app.jobs.job import Report, Work
+from notcher.app.jobs.latest import Latest
 
 
 class Slow:

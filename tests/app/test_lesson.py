@@ -7,10 +7,10 @@ import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 
-from notcher.app.recorder import Recorder, TakeFile
 from notcher.app.rooms.ids import TEACH
 from notcher.app.rooms.teach.lesson_panel import now_and_next
-from notcher.app.take import State
+from notcher.app.state.recorder import Recorder, TakeFile
+from notcher.app.state.take import State
 from notcher.audio import RATE
 from notcher.demo_copy import demo_project
 from notcher.score.learning import advise, set_phrase_words

@@ -3,8 +3,8 @@
 import pytest
 from PyQt6.QtCore import Qt
 
-from notcher.app.listening import AFTER_S, BEFORE_S
 from notcher.app.rooms.ids import NOTCH
+from notcher.app.state.listening import AFTER_S, BEFORE_S
 from tests.app.conftest import Driver
 
 

@@ -9,12 +9,11 @@ from pathlib import Path
 import pytest
 from PyQt6.QtWidgets import QApplication, QLabel
 
-from notcher import work
 from notcher.app import commands
 from notcher.app.commands import Command
 from notcher.app.rooms.ids import SOURCE
 from notcher.app.rooms.source.room import STEPS
-from notcher.app.settings import Settings
+from notcher.app.state.settings import Settings
 from notcher.formats import heading
 from notcher.formats.export import render
 from notcher.formats.incoming import open_score
@@ -22,6 +21,7 @@ from notcher.formats.incoming.found import ReadScore
 from notcher.formats.incoming.open_score import Reader
 from notcher.formats.incoming.text_tab import read_text_tab
 from notcher.formats.limits import Kind
+from notcher.pipeline import import_score
 from notcher.score import tuning
 from notcher.score.project import Project
 from notcher.score.tuning import Tuning, parse_tuning
@@ -92,7 +92,7 @@ def test_a_reader_is_one_row(tmp_path: Path, opened: Driver, monkeypatch: pytest
     monkeypatch.setattr(open_score, "READERS", (*open_score.READERS, row))
     path = tmp_path / "solo.bat"
     path.write_bytes(render(opened.project, "text")[::-1])
-    found = work.read_in(path)
+    found = import_score.read_in(path)
     assert len(found.project.notes) == len(opened.project.notes)
     opened.open(path)
     assert [n.fret for n in opened.project.notes] == [n.fret for n in found.project.notes]

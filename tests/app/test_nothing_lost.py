@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 
-from notcher.app.tasks import jobs
+from notcher.app.jobs import job
 from notcher.document.recovery import left_of
 from notcher.formats.export import EXPORTS
 from notcher.formats.film.look import Film
@@ -190,7 +190,7 @@ def test_leaving_asks_about_what_is_not_finished(opened: Driver, tmp_path: Path)
     opened.window.close()
     opened.window.messages.choose("Stop it and leave")
     opened.bot.waitUntil(lambda: not opened.window.isVisible(), timeout=5000)
-    assert jobs.running() == ()
+    assert job.running() == ()
     assert sorted(p.name for p in tmp_path.iterdir()) == ["p.notcher", "solo.wav"]
 
 

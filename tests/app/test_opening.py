@@ -15,7 +15,7 @@ from PyQt6.QtGui import QDropEvent
 
 from notcher.app.rooms.ids import HAND_OUT, NOTCH, SOURCE
 from notcher.app.rooms.table import ROOMS
-from notcher.app.start import run_window
+from notcher.app.shell.start import run_window
 from notcher.audio import RATE
 from notcher.document.folders import journals
 from notcher.document.recovery import left_behind
@@ -63,7 +63,7 @@ def test_a_stopped_measuring_changes_nothing_and_says_so(opened: Driver, monkeyp
     def stopped(*_: object, **__: object) -> None:
         raise CancelledError
 
-    monkeypatch.setattr("notcher.work.listen", stopped)
+    monkeypatch.setattr("notcher.pipeline.transcribe.listen", stopped)
     before = opened.project
     opened.window.tasks.measuring.measure(None)
     opened.settle()
@@ -101,7 +101,7 @@ def test_listening_again_by_what_is_confirmed_gets_all_of_that(
         told.extend(confirmed)
         return listen(*args, confirmed=confirmed, **options)
 
-    monkeypatch.setattr("notcher.work.listen", noted)
+    monkeypatch.setattr("notcher.pipeline.transcribe.listen", noted)
     first = driver.project.notes[0]
     driver.key((Qt.Key.Key_U, Qt.KeyboardModifier.ControlModifier))
     driver.settle()
@@ -447,7 +447,7 @@ def test_a_damaged_project_with_a_journal_gives_the_work_back(driver: Driver, sa
 
 def test_work_that_had_no_file_comes_back_at_the_next_start(driver: Driver, lick_file: Path) -> None:
     code = _KILLED.replace("QTimer.singleShot(200, edit)", "None").replace(
-        "start.run_window", "QT = None\nimport notcher.app.session as s\n"
+        "start.run_window", "QT = None\nimport notcher.app.state.session as s\n"
         "old = s.Session.edit\n"
         "def stop(self, *a, **k):\n"
         "    old(self, *a, **k); os.kill(os.getpid(), signal.SIGKILL)\n"
@@ -462,7 +462,7 @@ def test_work_that_had_no_file_comes_back_at_the_next_start(driver: Driver, lick
 
 
 def test_an_unexpected_error_is_written_down_and_said(opened: Driver) -> None:
-    from notcher.app.start import _on_error, log_path
+    from notcher.app.shell.start import _on_error, log_path
 
     _on_error(opened.window.messages.say, ValueError, ValueError("oh"), None)
     assert "Something went wrong inside Notcher" in opened.message
@@ -475,7 +475,7 @@ def test_a_file_that_is_not_there_is_said_before_the_window_opens(tmp_path: Path
 
 
 def test_settings_that_cannot_be_read_are_as_at_first(own_folders: None) -> None:
-    from notcher.app.settings import Settings
+    from notcher.app.state.settings import Settings
     from notcher.score.playing import USUAL
 
     Settings.path().parent.mkdir(parents=True, exist_ok=True)

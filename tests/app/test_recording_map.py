@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtWidgets import QWidget
 
 from notcher.app.rooms.source.recording_map import _columns
-from notcher.app.theme import LIGHT
+from notcher.app.widgets.theme import LIGHT
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.project import Contour, Section
 from tests.app.conftest import Driver

@@ -68,7 +68,7 @@ def test_the_written_tab_on_the_beat_sounds_where_it_is_written(opened: Driver) 
     """A note played 100 ms late is silent on the beat as played, and sounds there as written."""
     import numpy as np
 
-    from notcher.app.transport import STRAIGHT, WRITTEN
+    from notcher.app.state.transport import STRAIGHT, WRITTEN
 
     def late(p):
         n = p.note("n7")

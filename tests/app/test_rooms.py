@@ -20,14 +20,14 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from notcher.app.painted import PaintedView
 from notcher.app.rooms.ids import NOTCH, SOURCE
 from notcher.app.rooms.room import Around, Room, RoomView
 from notcher.app.rooms.source.room import STEPS
 from notcher.app.rooms.table import ROOMS
-from notcher.app.settings import Settings
 from notcher.app.shell.window import Window
-from notcher.app.theme import DARK, LIGHT, Theme, contrast, font
+from notcher.app.state.settings import Settings
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import DARK, LIGHT, Theme, contrast, font
 from notcher.formats.export import BY_NAME
 from notcher.score import edits
 from notcher.score.chord import Chord

@@ -9,8 +9,8 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QLabel, QWidget
 
 from notcher.app.rooms.ids import SOURCE
-from notcher.app.settings import Settings
-from notcher.app.transport import LEAD, RECORDING, REST
+from notcher.app.state.settings import Settings
+from notcher.app.state.transport import LEAD, RECORDING, REST
 from notcher.audio import RATE
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import Note

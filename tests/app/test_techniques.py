@@ -10,9 +10,9 @@ import pytest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from notcher.app.desk import Desk
 from notcher.app.rooms.notch.strand import StrandView
-from notcher.app.theme import LIGHT, load_fonts
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.theme import LIGHT, load_fonts
 from notcher.audio import RATE
 from notcher.audio.recording import Audio
 from notcher.audio.tone import cents_of, render
@@ -23,16 +23,16 @@ from notcher.formats.midi import midi_bytes
 from notcher.formats.musicxml import musicxml
 from notcher.formats.sheet.layout import lay_out
 from notcher.formats.text_signs import note_text
+from notcher.listen.candidates.shape import read_shape
+from notcher.listen.frames.spectrum import HOP
 from notcher.listen.listener import listen
-from notcher.listen.shape import read_shape
-from notcher.listen.spectrum import HOP
+from notcher.pipeline.place_heard import placed_notes
 from notcher.score.bends import arrival_and_hold
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import Project, Recording
 from notcher.score.said import said_of
 from notcher.score.tempo import TempoMap
-from notcher.work import placed_notes
 from tests.conftest import ROOT, note
 
 TABLE = ROOT / "docs/TECHNIQUES.md"

@@ -8,8 +8,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from notcher.app.device import SilentClock, open_output
-from notcher.app.transport import LEAD, RECORDING, REST, STRAIGHT, WRITTEN
+from notcher.app.state.device import SilentClock, open_output
+from notcher.app.state.transport import LEAD, RECORDING, REST, STRAIGHT, WRITTEN
 from notcher.audio import RATE
 from tests.app.conftest import Driver
 
@@ -185,7 +185,7 @@ def test_without_a_sound_device_the_clock_stands_in(qtbot: QtBot, monkeypatch: p
     def none(*_: object) -> None:
         raise OSError("no sound output")
 
-    monkeypatch.setattr("notcher.app.device.Speaker", none)
+    monkeypatch.setattr("notcher.app.state.device.Speaker", none)
     assert isinstance(open_output(lambda n: None), SilentClock)  # type: ignore[arg-type,return-value]
 
 
@@ -193,7 +193,7 @@ def test_what_a_sound_card_reads_is_the_players_sound_in_16_bits() -> None:
     import numpy as np
     from PyQt6.QtCore import QIODevice
 
-    from notcher.app.device import _Feed
+    from notcher.app.state.device import _Feed
 
     wave = np.stack([np.linspace(-1.2, 1.2, 500), np.full(500, 0.5)]).astype(np.float32)
     taken = 0

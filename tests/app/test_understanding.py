@@ -3,7 +3,7 @@
 from PyQt6.QtCore import Qt
 
 from notcher.app.rooms.ids import NOTCH, PLACE, TEACH
-from notcher.app.transport import BACKING, OVER_BACKING
+from notcher.app.state.transport import BACKING, OVER_BACKING
 from notcher.demo_copy import demo_project
 from notcher.wording.names import call_notes, german_names
 from tests.app.conftest import Driver

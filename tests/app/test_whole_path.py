@@ -15,7 +15,7 @@ import pytest
 from PyQt6.QtCore import Qt
 
 from notcher.app.rooms.ids import SOURCE
-from notcher.app.transport import LEAD, REST, STRAIGHT, WRITTEN
+from notcher.app.state.transport import LEAD, REST, STRAIGHT, WRITTEN
 from notcher.formats import project_file
 from tests.app.conftest import IN_A_PROCESS, Driver
 from tests.conftest import ROOT

@@ -6,7 +6,7 @@ from benchmarks.techniques import NAMES, counted, played
 from benchmarks.truth import Truth
 from benchmarks.varied import DELAYED, DEVELOPMENT, EVALUATION, Piece
 
-from notcher.listen.notes import HeardNote
+from notcher.listen.candidates.heard_note import HeardNote
 from notcher.score.measured import Measured
 from notcher.score.note import Attack, Bend, BendKind, Mark
 

@@ -13,7 +13,7 @@ from notcher.audio import RATE
 from notcher.cli import main
 from notcher.formats.errors import FileFormatError
 from notcher.formats.practice import FORMATS, Sounds, Wanted, practice_sound, write_practice
-from notcher.listen.live import pitch_now
+from notcher.listen.frames.pitch_now import pitch_now
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project, Recording
 from notcher.score.tempo import TempoMap

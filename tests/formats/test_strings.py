@@ -14,6 +14,7 @@ from notcher.formats.line import Dialect, read_line, written_line
 from notcher.formats.sheet.layout import lay_out
 from notcher.formats.sheet.shapes import Line, Text
 from notcher.formats.sheet.signs import LINE_GAP
+from notcher.pipeline.retune import retuned
 from notcher.place.solver import place
 from notcher.place.wanted import Wanted
 from notcher.score import edits
@@ -26,7 +27,6 @@ from notcher.score.said import said_of
 from notcher.score.spelling import Tone
 from notcher.score.tuning import NAMED, STANDARD, Tuning
 from notcher.wording.names import string_names
-from notcher.work import retuned
 from tests.conftest import note, small_project
 
 MORE = [NAMED["seven-string"], NAMED["eight-string"]]

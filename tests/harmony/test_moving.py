@@ -125,8 +125,8 @@ def test_of_what_was_moved_nothing_was_measured_and_nothing_is_learned() -> None
     """The recording says nothing of a phrase that was moved: no curve, no note to judge others by."""
     import numpy as np
 
+    from notcher.pipeline.transcribe import known_of
     from notcher.score.curve import Curve
-    from notcher.work import known_of
 
     project = small_project()
     phrase = project.phrases[0]

@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from notcher.audio import RATE
 from notcher.audio.decode import load
 from notcher.audio.recording import Audio
-from notcher.listen import beats
-from notcher.listen.beats import HeardBeats, hear_beats
-from notcher.listen.rises import STEP_S, rises
+from notcher.beat import hear_beats as beats
+from notcher.beat.hear_beats import HeardBeats, hear_beats
+from notcher.beat.rises import STEP_S, rises
 from notcher.score.unit import DOTTED_QUARTER, QUARTER
 from notcher.stopping import CancelledError, stoppable
 

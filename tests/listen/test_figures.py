@@ -4,10 +4,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from notcher.listen.figures import with_figures
-from notcher.listen.frames import Frames
-from notcher.listen.notes import HeardNote
-from notcher.listen.spectrum import HOP
+from notcher.listen.candidates.heard_note import HeardNote
+from notcher.listen.decide.note_figures import with_figures
+from notcher.listen.frames.measure import Frames
+from notcher.listen.frames.spectrum import HOP
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.measured import Measured
 from notcher.score.note import Attack, Bend, BendKind, Mark

@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 
-from notcher.listen.belief import FEATURES
-from notcher.listen.learned import Known, leaps_anew, notes_anew
-from notcher.listen.missed import Candidate
-from notcher.listen.notes import HeardNote
+from notcher.listen.candidates.heard_note import HeardNote
+from notcher.listen.candidates.missed import Candidate
+from notcher.listen.classify.belief import FEATURES
+from notcher.listen.classify.confirmed_notes import Known, leaps_anew, notes_anew
 from notcher.score.measured import Measured
 from notcher.score.note import Attack
 

@@ -10,8 +10,9 @@ from benchmarks.truth import DEMO_DRY, DEMO_MIX, Truth, contour_accuracy, note_s
 from notcher.audio import RATE
 from notcher.audio.decode import load
 from notcher.audio.recording import Audio, AudioError
-from notcher.listen.listener import Heard, listen
-from notcher.listen.offset import tuning_offset
+from notcher.listen.candidates.tuning_offset import tuning_offset
+from notcher.listen.decide.transcription import Transcription
+from notcher.listen.listener import listen
 from notcher.score.note import BendKind
 from notcher.stopping import CancelledError, stoppable
 from notcher.wording.guitar import seat_words
@@ -20,12 +21,12 @@ from tests.listen.tracing import traced
 
 
 @pytest.fixture(scope="module")
-def dry() -> Heard:
+def dry() -> Transcription:
     return listen(load(DEMO_DRY))
 
 
 @pytest.fixture(scope="module")
-def mix() -> Heard:
+def mix() -> Transcription:
     return listen(load(DEMO_MIX))
 
 
@@ -53,7 +54,7 @@ def test_a_bend_is_measured_all_the_way(size: int) -> None:
 
 
 @pytest.mark.slow
-def test_the_contour_agrees_with_an_independent_tracker(dry: Heard) -> None:
+def test_the_contour_agrees_with_an_independent_tracker(dry: Transcription) -> None:
     """librosa.pyin (Mauch and Dixon 2014) on the dry demo lead, where both hear something and pyin is sure."""
     audio = load(DEMO_DRY)
     mono = audio.samples.mean(axis=0)[: 30 * RATE]
@@ -128,7 +129,7 @@ def test_blocks_of_a_long_recording_join(lick: np.ndarray, monkeypatch: pytest.M
     """Measured in pieces of 0.7 s it gives the notes that it gives in one piece."""
     audio = Audio(lick[None, :], RATE, 1)
     whole = listen(audio)
-    monkeypatch.setattr("notcher.listen.frames.BLOCK_S", 0.7)
+    monkeypatch.setattr("notcher.listen.frames.measure.BLOCK_S", 0.7)
     pieces = listen(audio)
     assert [n.pitch for n in pieces.notes] == [n.pitch for n in whole.notes]
     assert [n.onset for n in pieces.notes] == pytest.approx([n.onset for n in whole.notes], abs=0.02)
@@ -158,7 +159,7 @@ def test_a_short_recording_of_a_fifth_of_a_second() -> None:
 # -- the demo, whose truth is known --------------------------------------------------------------------------------
 
 
-def test_the_dry_lead_reaches_its_marks(dry: Heard) -> None:
+def test_the_dry_lead_reaches_its_marks(dry: Transcription) -> None:
     """The marks that the first version has to reach; docs/MEASUREMENTS.md has the figures."""
     truth = Truth.read()
     assert contour_accuracy(truth, dry.trace.cents, tolerance=50) >= 0.97
@@ -171,14 +172,14 @@ def test_the_dry_lead_reaches_its_marks(dry: Heard) -> None:
 
 
 @pytest.mark.slow
-def test_the_mixed_demo_reaches_its_mark(mix: Heard) -> None:
+def test_the_mixed_demo_reaches_its_mark(mix: Transcription) -> None:
     truth = Truth.read()
     assert seat_words(mix.lead) == "in the centre"
     assert note_scores(truth, mix.notes)[2] >= 0.70
     assert mix.offset.cents == pytest.approx(truth.offset_cents, abs=4)
 
 
-def test_confidence_means_something(mix: Heard) -> None:
+def test_confidence_means_something(mix: Transcription) -> None:
     """Notes the program is surer of are right more often."""
     from benchmarks.truth import matched
 

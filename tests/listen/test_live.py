@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from notcher.audio import RATE
-from notcher.listen.live import needed, pitch_now
+from notcher.listen.frames.pitch_now import needed, pitch_now
 from tests.conftest import tone
 
 NEEDED = needed()

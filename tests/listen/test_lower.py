@@ -8,10 +8,11 @@ from benchmarks import low
 from notcher.audio import RATE
 from notcher.audio.faster import faster
 from notcher.audio.recording import Audio
-from notcher.listen.evidence import explain
+from notcher.listen.candidates.heard_note import HeardNote
+from notcher.listen.decide.put_back import Raised
+from notcher.listen.frames.evidence import explain
+from notcher.listen.frames.raised import USUAL_LOWEST, raised_for
 from notcher.listen.listener import listen
-from notcher.listen.lower import USUAL_LOWEST, Raised, raised_for
-from notcher.listen.notes import HeardNote
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.measured import Measured, Weighed
 from notcher.score.note import Attack, Bend, BendKind, Vibrato

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from notcher.audio import RATE
-from notcher.listen.contour import LOWEST_HZ
-from notcher.listen.listener import _sure
-from notcher.listen.shape import _without_next_attack
+from notcher.listen.candidates.gather import _sure
+from notcher.listen.candidates.shape import _without_next_attack
+from notcher.listen.frames.contour import LOWEST_HZ
 from tests.conftest import tone
 from tests.listen.tracing import traced
 

@@ -10,18 +10,18 @@ from hypothesis import strategies as st
 
 from notcher.audio import RATE
 from notcher.audio.recording import Audio
-from notcher.listen.contour import Trace
-from notcher.listen.ear import LOWEST, PER_SEMITONE, PITCHES, Begun, Ear, begun, difference_of, followed
-from notcher.listen.frames import BLOCK_S, Frames, blocks, measure_frames
-from notcher.listen.network import PITCHES_HZ, PitchScores
-from notcher.listen.notes import HeardNote
-from notcher.listen.offset import offset_of_contour
-from notcher.listen.path import best_path, blended
-from notcher.listen.presence import SIGNS, is_a_lead, signs_of
-from notcher.listen.reconciled import reconciled
-from notcher.listen.second import second_contour
-from notcher.listen.spectrum import HOP
-from notcher.listen.voicing import sounding, usual_level
+from notcher.listen.candidates.heard_note import HeardNote
+from notcher.listen.candidates.second_string import second_contour
+from notcher.listen.candidates.tuning_offset import offset_of_contour
+from notcher.listen.decide.lead_presence import SIGNS, is_a_lead, signs_of
+from notcher.listen.decide.reconcile import reconciled
+from notcher.listen.frames.contour import Trace
+from notcher.listen.frames.ear import LOWEST, PER_SEMITONE, PITCHES, Begun, Ear, begun, difference_of, followed
+from notcher.listen.frames.measure import BLOCK_S, Frames, blocks, measure_frames
+from notcher.listen.frames.network import PITCHES_HZ, PitchScores
+from notcher.listen.frames.pitch_path import best_path, blended
+from notcher.listen.frames.spectrum import HOP
+from notcher.listen.frames.voicing import sounding, usual_level
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.measured import Measured
 from notcher.score.note import Attack

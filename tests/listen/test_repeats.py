@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from notcher.listen.contour import Trace
-from notcher.listen.frames import Frames
-from notcher.listen.missed import Candidate
-from notcher.listen.notes import HeardNote
-from notcher.listen.repeats import delay_of, is_repeat, silenced, without_repeats
-from notcher.listen.spectrum import HOP, LOW_RATE
+from notcher.listen.candidates.delay_repeats import delay_of, is_repeat, silenced, without_repeats
+from notcher.listen.candidates.heard_note import HeardNote
+from notcher.listen.candidates.missed import Candidate
+from notcher.listen.frames.contour import Trace
+from notcher.listen.frames.measure import Frames
+from notcher.listen.frames.spectrum import HOP, LOW_RATE
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.measured import Measured
 from notcher.score.note import Attack

@@ -5,13 +5,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from notcher.listen.contour import Trace
-from notcher.listen.ear import Ear
-from notcher.listen.passages import passages
-from notcher.listen.segments import Segment, segment
-from notcher.listen.shape import find_vibrato, read_shape
-from notcher.listen.spectrum import HOP
+from notcher.listen.candidates.segments import Segment, segment
+from notcher.listen.candidates.shape import find_vibrato, read_shape
+from notcher.listen.frames.contour import Trace
+from notcher.listen.frames.ear import Ear
+from notcher.listen.frames.spectrum import HOP
 from notcher.score.note import BendKind
+from notcher.score.passages import passages
 
 
 def trace_of(cents: np.ndarray, level: float = -20.0) -> Trace:

@@ -2,7 +2,7 @@
 
 import pytest
 
-from notcher.listen.shape import as_shown
+from notcher.listen.candidates.shape import as_shown
 from notcher.score.note import Bend, BendKind
 
 

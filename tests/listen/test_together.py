@@ -8,12 +8,13 @@ from benchmarks.truth import Truth
 from notcher.audio import RATE
 from notcher.audio.recording import Audio
 from notcher.audio.survey import survey
-from notcher.listen import forest
-from notcher.listen.evidence import AFTER_S, BEFORE_S, LONGEST_S, explain
-from notcher.listen.listener import Heard, listen
-from notcher.listen.seat import propose_isolation
-from notcher.listen.spectrum import HOP, LOW_RATE
-from notcher.listen.voices import StrikeSpectra, new_pitches
+from notcher.listen.candidates.voices import StrikeSpectra, new_pitches
+from notcher.listen.decide.transcription import Transcription
+from notcher.listen.frames.evidence import AFTER_S, BEFORE_S, LONGEST_S, explain
+from notcher.listen.frames.spectrum import HOP, LOW_RATE
+from notcher.listen.frames.stereo_position import propose_isolation
+from notcher.listen.listener import listen
+from notcher.models import forest
 from notcher.score.isolation import Isolation, Seat
 from tests.conftest import tone
 
@@ -22,14 +23,14 @@ def hz(midi: float) -> float:
     return float(440.0 * 2 ** ((midi - 69) / 12))
 
 
-def played(*chords: tuple[int, ...], seconds: float = 0.7) -> Heard:
+def played(*chords: tuple[int, ...], seconds: float = 0.7) -> Transcription:
     """Chords one after another, a short rest before each."""
     rest = np.zeros(RATE // 12, np.float32)
     parts = [x for pitches in chords for x in (rest, sum(tone(hz(p), seconds) for p in pitches))]
     return listen(Audio(np.concatenate([*parts, rest])[None, :], RATE, 1), lead=Isolation(Seat.MIX, low_hz=60.0))
 
 
-def together(heard: Heard) -> list[set[int]]:
+def together(heard: Transcription) -> list[set[int]]:
     groups: list[tuple[float, set[int]]] = []
     for n in sorted(heard.notes, key=lambda n: n.onset):
         if groups and n.onset - groups[-1][0] < 0.05:

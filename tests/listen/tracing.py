@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from notcher.listen.contour import Trace, trace_pitch
-from notcher.listen.ear import hear
+from notcher.listen.frames.contour import Trace, trace_pitch
+from notcher.listen.frames.ear import hear
 
 
 def traced(mono: np.ndarray, *, lowest_hz: float) -> Trace:

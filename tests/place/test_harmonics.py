@@ -2,12 +2,12 @@
 
 import pytest
 
-from notcher.listen.notes import HeardNote
+from notcher.listen.candidates.heard_note import HeardNote
+from notcher.pipeline.place_heard import placed_notes
 from notcher.place.harmonics import Node, likeliest_node, natural_places, pinch_nodes
 from notcher.score.measured import Measured
 from notcher.score.note import Attack, Mark
 from notcher.score.tuning import STANDARD, Tuning
-from notcher.work import placed_notes
 
 
 def test_nodes_of_the_open_string() -> None:

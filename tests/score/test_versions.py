@@ -119,8 +119,8 @@ def test_what_was_played_stays(project: Project) -> None:
 
 def test_a_retuned_guitar_moves_all_versions(project: Project) -> None:
     """What sounds stays, in the version that is shown and in those put aside."""
+    from notcher.pipeline.retune import retuned
     from notcher.score.tuning import NAMED
-    from notcher.work import retuned
 
     easier = with_easier(project)
     low = retuned(easier, NAMED["half-step-down"])

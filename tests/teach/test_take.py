@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from benchmarks import faults
 from notcher.audio import RATE
 from notcher.audio.recording import Audio, AudioError
+from notcher.pipeline.transcribe import take_heard
 from notcher.score.bend_goal import reached_in
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, Note
@@ -22,7 +23,6 @@ from notcher.teach.alignment import Sounded, TimeMap, Written, align
 from notcher.teach.stand_in import Manner, performed
 from notcher.teach.take import LONGEST_TAKE_S, Report, judge, kept_of
 from notcher.wording.take import report_words, verdict_words, where
-from notcher.work import take_heard
 
 # The contract's figures.
 LATE_MS, BEND_CENTS = 15.0, 8.0

@@ -2,10 +2,10 @@
 
 import pytest
 
-from notcher.listen.belief import FEATURES, KEPT
-from notcher.listen.hand import NAMES
-from notcher.listen.notes import LEAP, LEGATO_FROM
-from notcher.listen.timbre import FEATURES as SOUND
+from notcher.listen.candidates.single_strings import LEAP, LEGATO_FROM
+from notcher.listen.classify.belief import FEATURES, KEPT
+from notcher.listen.classify.techniques import FEATURES as SOUND
+from notcher.listen.classify.which_hand import NAMES
 from notcher.score.measured import Measured, SecondString, Weighed
 from notcher.score.note import Attack, Note
 from notcher.score.project import Project

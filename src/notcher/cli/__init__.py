@@ -111,13 +111,13 @@ def _window(path: Path | None, rest: Sequence[str]) -> int:
     if rest:
         complain(tr("'{rest}' is too much; open one file, or see notcher --help", rest=rest[0]))
         return 2
-    from notcher.app.start import run_window
+    from notcher.app.shell.start import run_window
 
     return int(run_window(path))
 
 
 def _demo(_: argparse.Namespace) -> int:
-    from notcher.app.start import run_window
+    from notcher.app.shell.start import run_window
     from notcher.demo_copy import demo_project
 
     return int(run_window(demo_project()))

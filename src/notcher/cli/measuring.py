@@ -19,7 +19,7 @@ from notcher.stopping import apart
 from notcher.wording import tr, trn
 
 if TYPE_CHECKING:
-    pass
+    from notcher.listen.listener import Stages
 
 
 _LONGEST_SLOWED_S = 3600
@@ -37,6 +37,8 @@ def add_transcribe(commands: Any) -> None:
     transcribe.add_argument("--tuning", default="standard", help=tr("a name, or six to eight pitches from string 1 on"))
     transcribe.add_argument("--lead", default="auto", choices=tuple(NAMED_ISOLATIONS))
     transcribe.add_argument("--no-beat", action="store_true", help=tr("do not look for beats and bars"))
+    transcribe.add_argument("--stages", type=Path, default=None, metavar="DIR",
+                            help=tr("also write what each stage of listening said"))  # fmt: skip
     may_replace(transcribe)
     transcribe.set_defaults(run=_transcribe)
 
@@ -102,22 +104,30 @@ def add_check(commands: Any) -> None:
 
 
 def _transcribe(options: argparse.Namespace) -> None:
+    from notcher.pipeline.stages import FILES, write_stages
+    from notcher.pipeline.transcribe import transcribed
     from notcher.score.tuning import parse_tuning
     from notcher.wording.guitar import seat_words
-    from notcher.work import transcribed
 
     tuning = parse_tuning(options.tuning)
     progress = Progress()
+    outputs = outputs_of(options, options.audio)
+    if options.stages is not None:
+        outputs.check_folder(options.stages, FILES)
+    stages: list[Stages] = []
     with project_output(options, options.audio) as save:
         try:
             with _lead_named():
                 project, warnings = transcribed(
                     options.audio, tuning=tuning, lead=Isolation.named(options.lead), start=options.start,
-                    end=options.end, beat=not options.no_beat, progress=progress,
+                    end=options.end, beat=not options.no_beat, staged=stages.append, progress=progress,
                 )  # fmt: skip
         finally:
             progress.done()
         save(project)
+    if options.stages is not None:
+        for last in stages[-1:]:
+            write_stages(last, options.stages, outputs)
     for warning in warnings:
         complain(tr("note: {warning}", warning=warning))
     said = [
@@ -150,8 +160,8 @@ def _offset(cents: float) -> str:
 
 
 def _read(options: argparse.Namespace) -> None:
+    from notcher.pipeline.import_score import read_in, with_recording
     from notcher.score.tuning import parse_tuning
-    from notcher.work import read_in, with_recording
 
     tuning = parse_tuning(options.tuning) if options.tuning else None
     said: list[str] = []
@@ -207,7 +217,7 @@ def _slow(options: argparse.Namespace) -> None:
     from notcher.audio.recording import AudioError
     from notcher.audio.stretch import check_speed, stretch
     from notcher.formats.sound import KINDS, write_sound
-    from notcher.work import checked_range
+    from notcher.pipeline.transcribe import checked_range
 
     check_speed(options.speed)
     outputs = outputs_of(options, options.audio)
@@ -229,8 +239,8 @@ def _slow(options: argparse.Namespace) -> None:
 def _isolate(options: argparse.Namespace) -> None:
     from notcher.formats.errors import FileFormatError
     from notcher.formats.sound import KINDS
+    from notcher.pipeline.isolate import isolated
     from notcher.wording.guitar import seat_words
-    from notcher.work import isolated
 
     outputs = outputs_of(options, options.audio)
     for path in (options.output, options.rest):
@@ -258,9 +268,9 @@ def _isolate(options: argparse.Namespace) -> None:
 def _check(options: argparse.Namespace) -> None:
     from notcher.formats import project_file
     from notcher.formats.take import take_json
+    from notcher.pipeline.transcribe import take_in
     from notcher.teach.take import judge, notes_to_play
     from notcher.wording.take import report_words
-    from notcher.work import take_in
 
     project = project_file.load(options.project)
     phrase = project.phrase_named(options.phrase) if options.phrase else None

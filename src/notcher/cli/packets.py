@@ -3,7 +3,7 @@
 import argparse
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from notcher.cli.looks import layered, look, looks, shown
 from notcher.cli.running import Progress, complain, may_replace, outputs_of
@@ -15,6 +15,9 @@ from notcher.cli.values import (
 )
 from notcher.score.errors import NotcherError
 from notcher.wording import told, tr, trn
+
+if TYPE_CHECKING:
+    from notcher.document.store import Document
 
 
 def add_packet(commands: Any) -> None:
@@ -82,16 +85,25 @@ def folder_names(projects: Sequence[Path]) -> list[str]:
     return out
 
 
-def _one_packet(options: argparse.Namespace, path: Path, target: Path, projects: Sequence[Path]) -> None:
+def _remember(document: "Document", learner: str) -> None:
+    """Keep the state that was handed out in the project, under whose it is and the day."""
     import datetime
 
+    from notcher.score.compare import free_state_name, name_state
+
+    today = datetime.date.today().isoformat()
+    name = tr("handed to {name}, {day}", name=learner, day=today) if learner else tr("handed out, {day}", day=today)
+    document.edit(lambda p: name_state(p, free_state_name(p, name), made=today, learner=learner), label=tr("Hand out"))
+    document.save()
+
+
+def _one_packet(options: argparse.Namespace, path: Path, target: Path, projects: Sequence[Path]) -> None:
     from notcher.document.store import ProtectedError, is_protected, open_document
     from notcher.formats import project_file
     from notcher.formats.lesson_page.page import REMINDER
     from notcher.formats.packet.wanted import PART_WORDS, Packet, Part
     from notcher.formats.packet.writing import learner_of, since_of, write_packet
     from notcher.formats.recordings import files_of, recording_sound
-    from notcher.score.compare import free_state_name, name_state
     from notcher.score.versions import shown_named
     from notcher.teach.layers import Layer
 
@@ -128,16 +140,7 @@ def _one_packet(options: argparse.Namespace, path: Path, target: Path, projects:
         for part, why in written.missing:
             complain(tr("not written: {part}: {why}", part=tr(PART_WORDS[part]), why=why))
         if document is not None:
-            learner, today = learner_of(project, packet), datetime.date.today().isoformat()
-            name = (
-                tr("handed to {name}, {day}", name=learner, day=today)
-                if learner
-                else tr("handed out, {day}", day=today)
-            )
-            document.edit(
-                lambda p: name_state(p, free_state_name(p, name), made=today, learner=learner), label=tr("Hand out")
-            )
-            document.save()
+            _remember(document, learner_of(project, packet))
     finally:
         if document is not None:
             document.close()

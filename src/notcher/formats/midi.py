@@ -186,20 +186,9 @@ def _string_track(project: Project, clock: Clock, string: int, notes: list[Note]
         control(number, value)
     events.append((0, 0, mido.Message("program_change", channel=channel, program=_GUITAR_PROGRAM)))
     for i, n in enumerate(notes):
-        before = notes[i - 1] if i else None
-        on, off = clock.tick(n.onset), clock.tick(n.end)
-        if i + 1 < len(notes):
-            off = min(off, clock.tick(notes[i + 1].onset))
-        if Mark.LET_RING in n.marks:
-            # Until its string is played again, a bar at most.
-            rings = on + _LONGEST_RING_BEATS * TICKS_PER_BEAT
-            off = max(off, min(rings, clock.tick(notes[i + 1].onset) if i + 1 < len(notes) else rings))
-        off = max(off, on + 1)
+        before, after = notes[i - 1] if i else None, notes[i + 1] if i + 1 < len(notes) else None
+        on, off = clock.tick(n.onset), _ends(n, after, clock)
         key = round(n.sounding_pitch(project.tuning)) if Mark.NATURAL_HARMONIC in n.marks else n.pitch(project.tuning)
-        if n.share_that_sounds < 1:
-            off = max(on + 1, round(on + (off - on) * n.share_that_sounds))
-        if Mark.DEAD in n.marks:
-            off = min(off, on + TICKS_PER_BEAT // 8)
         if Mark.PALM_MUTE in n.marks:
             for tick, order, program in ((on, 1, _MUTED_PROGRAM), (off, 0, _GUITAR_PROGRAM)):
                 events.append((tick, order, mido.Message("program_change", channel=channel, program=program)))
@@ -221,6 +210,21 @@ def _string_track(project: Project, clock: Clock, string: int, notes: list[Note]
         track.append(message.copy(time=tick - at))
         at = tick
     return track
+
+
+def _ends(n: Note, after: Note | None, clock: Clock) -> int:
+    """The tick at which a note ends that another of its string may follow: not before the one after its onset."""
+    on, off = clock.tick(n.onset), clock.tick(n.end)
+    if after is not None:
+        off = min(off, clock.tick(after.onset))
+    if Mark.LET_RING in n.marks:
+        # Until its string is played again, a bar at most.
+        rings = on + _LONGEST_RING_BEATS * TICKS_PER_BEAT
+        off = max(off, min(rings, clock.tick(after.onset) if after is not None else rings))
+    off = max(off, on + 1)
+    if n.share_that_sounds < 1:
+        off = max(on + 1, round(on + (off - on) * n.share_that_sounds))
+    return min(off, on + TICKS_PER_BEAT // 8) if Mark.DEAD in n.marks else off
 
 
 def _velocity(n: Note) -> int:

@@ -9,7 +9,7 @@ from notcher.audio import RATE
 from notcher.audio.lead import mixed_down
 from notcher.audio.recording import Audio, FloatArray
 from notcher.audio.wiener import Lines
-from notcher.listen.libraries import variable_q
+from notcher.models.runtime import variable_q
 from notcher.score.isolation import FIND_OUT, Isolation, Seat
 from notcher.stopping import look_for_stop
 

@@ -14,8 +14,9 @@ class SecondString:
 
 @dataclass(frozen=True, slots=True)
 class Weighed:
-    """One thing that a decision weighed. what: its name in listen/belief.py or listen/notes.py; value: as measured;
-    share: of all that was weighed, below 0 where it spoke against what was decided, -1 to 1."""
+    """One thing that a decision weighed. what: its name in listen/classify/belief.py or
+    listen/candidates/single_strings.py; value: as measured; share: of all that was weighed, below 0 where it spoke
+    against what was decided, -1 to 1."""
 
     what: str
     value: float

@@ -140,6 +140,29 @@ def _name(text: str) -> str:
 def _with(step: Step, part: str, line: str) -> Step:
     """The step with one more thing said."""
     low = part.lower()
+    counted = _with_number(step, low, line)
+    if counted is not None:
+        return counted
+    if low in HEARD:
+        return replace(step, heard=low)
+    if low in _SWITCHES:
+        name, value = _SWITCHES[low]
+        return replace(step, click=value) if name == "click" else replace(step, count=value)
+    shown = _SHOWN.fullmatch(part)
+    if shown is not None and low.startswith("layer"):
+        if shown[1].strip() in set(Layer):
+            return replace(step, layer=Layer(shown[1].strip()))
+        raise ScoreError("there is no layer '{name}'; there are {known}", name=shown[1], known=", ".join(Layer))
+    if shown is not None:
+        return replace(step, version=_name(shown[1]))
+    raise ScoreError("'{part}' was not understood in '{line}'", part=part, line=line.strip())
+
+
+_SWITCHES = {"click": ("click", True), "count": ("count", True), "no count": ("count", False)}
+
+
+def _with_number(step: Step, low: str, line: str) -> Step | None:
+    """The step with a pace, a climb, rounds or a breath, where that is what is said."""
     climb, pace, rounds, breath = (p.fullmatch(low) for p in (_CLIMB, _PACE, _ROUNDS, _BREATH))
     if climb is not None:
         first, top, by = typed_number(climb[1]), typed_number(climb[2]), typed_number(climb[3] or "10")
@@ -157,23 +180,7 @@ def _with(step: Step, part: str, line: str) -> Step:
     if breath is not None:
         _within(typed_whole(breath[1]), 0, MOST_BREATH, line)
         return replace(step, breath=typed_whole(breath[1]))
-    if low in HEARD:
-        return replace(step, heard=low)
-    match low:
-        case "click":
-            return replace(step, click=True)
-        case "count":
-            return replace(step, count=True)
-        case "no count":
-            return replace(step, count=False)
-    shown = _SHOWN.fullmatch(part)
-    if shown is not None and low.startswith("layer"):
-        if shown[1].strip() in set(Layer):
-            return replace(step, layer=Layer(shown[1].strip()))
-        raise ScoreError("there is no layer '{name}'; there are {known}", name=shown[1], known=", ".join(Layer))
-    if shown is not None:
-        return replace(step, version=_name(shown[1]))
-    raise ScoreError("'{part}' was not understood in '{line}'", part=part, line=line.strip())
+    return None
 
 
 def _within(value: float, low: float, high: float, line: str) -> None:

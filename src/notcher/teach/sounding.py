@@ -9,7 +9,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from notcher.listen.spectrum import LOW_RATE
+from notcher.listen.frames.spectrum import LOW_RATE
 
 Floats = NDArray[np.float64]
 # Partials of a string that are looked for, Hz up to which, and cents around each in which it may lie.

@@ -12,10 +12,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from notcher.listen.contour import Trace, runs
-from notcher.listen.listener import Heard
-from notcher.listen.notes import HeardNote
-from notcher.listen.spectrum import HOP
+from notcher.listen.candidates.heard_note import HeardNote
+from notcher.listen.decide.transcription import Transcription
+from notcher.listen.frames.contour import Trace, runs
+from notcher.listen.frames.spectrum import HOP
 from notcher.score.bend_goal import reached_by, reached_in
 from notcher.score.errors import ScoreError
 from notcher.score.note import HARMONICS, LEGATO, MOVES_THE_PITCH, Attack, Bend, BendKind, Mark, Note, struck_together
@@ -141,7 +141,9 @@ def notes_to_play(project: Project, phrase: Phrase | None) -> tuple[Note, ...]:
     return tuple(wanted)
 
 
-def judge(project: Project, heard: Heard | None, *, phrase: Phrase | None = None, pace: float | None = None) -> Report:
+def judge(
+    project: Project, heard: Transcription | None, *, phrase: Phrase | None = None, pace: float | None = None
+) -> Report:
     """A take beside a phrase, or beside the whole solo. heard: None where nothing could be heard; pace: the share of
     the recording's pace at which it was played, found where it is None. Raises ScoreError for a stretch without notes.
     """
@@ -193,7 +195,7 @@ def _off(late: Sequence[float], report: Report) -> float:
     return round(max(off, 1000.0 * HALT_S) if report.halts else off, 1)
 
 
-def _played(heard: Heard) -> list[HeardNote]:
+def _played(heard: Transcription) -> list[HeardNote]:
     return [h for h in heard.notes if Mark.DEAD not in h.marks]
 
 
@@ -214,7 +216,7 @@ def _written(project: Project, n: Note) -> Written:
     return Written(n.onset, fretted, top, other)
 
 
-def _aligned(project: Project, wanted: Sequence[Note], heard: Heard, pace: float | None) -> Aligned | None:
+def _aligned(project: Project, wanted: Sequence[Note], heard: Transcription, pace: float | None) -> Aligned | None:
     offset = heard.offset.cents
     grounds = (offset - project.offset_cents + 50.0) % 100.0 - 50.0
     sounded = [Sounded(h.onset, _cents(h, offset), h.confidence) for h in _played(heard)]
@@ -222,7 +224,7 @@ def _aligned(project: Project, wanted: Sequence[Note], heard: Heard, pace: float
     return align(written, sounded, pace=pace, grounds=grounds)
 
 
-def _likeness(found: Aligned | None, wanted: Sequence[Note], heard: Heard) -> float:
+def _likeness(found: Aligned | None, wanted: Sequence[Note], heard: Transcription) -> float:
     """How like a take is to some notes: of both what is written and what was played meanwhile, the share that agrees
     (F1), 0 to 1."""
     pitched = _pitched(wanted)
@@ -233,7 +235,7 @@ def _likeness(found: Aligned | None, wanted: Sequence[Note], heard: Heard) -> fl
     return 2 * len(found.pairs) / (len(pitched) + max(meanwhile, len(found.pairs)))
 
 
-def _judged(project: Project, wanted: Sequence[Note], heard: Heard, found: Aligned) -> Report:
+def _judged(project: Project, wanted: Sequence[Note], heard: Transcription, found: Aligned) -> Report:
     played, pitched = _played(heard), _pitched(wanted)
     partner = {pitched[i].id: played[j] for i, j in found.pairs}
     wrong = _wrong(project, pitched, heard, found, partner)
@@ -307,7 +309,7 @@ def _halts(pitched: Sequence[Note], times: TimeMap) -> tuple[Note, ...]:
 
 
 def _wrong(
-    project: Project, pitched: Sequence[Note], heard: Heard, found: Aligned, partner: dict[str, HeardNote]
+    project: Project, pitched: Sequence[Note], heard: Transcription, found: Aligned, partner: dict[str, HeardNote]
 ) -> dict[str, HeardNote]:
     """What was played in the place of notes by their ids: clearly there, in time, and of another pitch. Pairs that
     agree in pitch may be given up for it: a note is rather wrong than much too late. `partner` is changed with it."""
@@ -374,7 +376,12 @@ def _may_be_meant(cents: float) -> bool:
 
 
 def _sounds(
-    project: Project, pitched: Sequence[Note], heard: Heard, found: Aligned, n: Note, instead: HeardNote | None = None
+    project: Project,
+    pitched: Sequence[Note],
+    heard: Transcription,
+    found: Aligned,
+    n: Note,
+    instead: HeardNote | None = None,
 ) -> bool | None:
     """Whether a written note sounds at its time, by the take's own spectrum; None where nobody can tell. instead: what
     else is heard there."""
@@ -403,7 +410,12 @@ def _sounds(
 
 
 def _expected(
-    project: Project, pitched: Sequence[Note], heard: Heard, found: Aligned, there: dict[str, float], wrong: set[str]
+    project: Project,
+    pitched: Sequence[Note],
+    heard: Transcription,
+    found: Aligned,
+    there: dict[str, float],
+    wrong: set[str],
 ) -> dict[str, float]:
     """Onsets in the take of notes that the core was not sure of, by what was expected there: what it left out, or the
     contour on their pitch after another; NaN for those of which nobody can tell. there: onsets of those it heard;
@@ -420,7 +432,7 @@ def _expected(
 
 
 def _expected_one(
-    project: Project, pitched: Sequence[Note], heard: Heard, found: Aligned, n: Note, there: dict[str, float],
+    project: Project, pitched: Sequence[Note], heard: Transcription, found: Aligned, n: Note, there: dict[str, float],
     before: Note | None,
 ) -> float | None:  # fmt: skip
     moved = 100.0 * found.shift + found.offset_cents
@@ -480,7 +492,7 @@ def _on_the_contour(trace: Trace, expected: float, until: float, between: tuple[
 
 
 def _is_extra(
-    project: Project, pitched: Sequence[Note], heard: Heard, found: Aligned, h: HeardNote,
+    project: Project, pitched: Sequence[Note], heard: Transcription, found: Aligned, h: HeardNote,
     partners: Sequence[HeardNote], strokes: Sequence[float],
 ) -> bool:  # fmt: skip
     """Whether a note that is not written was played, and is neither a part of one that is nor something else that
@@ -556,7 +568,7 @@ def _in_a_chord(project: Project, pitched: Sequence[Note], h: HeardNote, times: 
     return False
 
 
-def _is_echo(heard: Heard, h: HeardNote) -> bool:
+def _is_echo(heard: Transcription, h: HeardNote) -> bool:
     """Whether the same pitch sounded clearly louder not long before: a repeat of the room or of a delay."""
     level = _level(heard.trace, h.onset)
     if heard.delay is not None:

@@ -1,6 +1,6 @@
 """Why Notcher says what it says of a note: its evidence, in sentences."""
 
-from notcher.listen.notes import LEGATO_FROM
+from notcher.listen.candidates.single_strings import LEGATO_FROM
 from notcher.score.bends import arrival_and_hold
 from notcher.score.measured import Measured, SecondString
 from notcher.score.note import LEGATO, Attack, Note
@@ -15,7 +15,8 @@ _STRUCK = 0.3
 def reasons(note: Note) -> list[str]:
     """Why the program says so, one sentence for each thing that was weighed; empty for a note added by hand.
 
-    Where a forest decided, its own answer, limit and largest shares are told (listen/belief.py, listen/notes.py).
+    Where a forest decided, its own answer, limit and largest shares are told (listen/classify/belief.py,
+    listen/candidates/single_strings.py).
     """
     found = note.evidence
     if found is None:

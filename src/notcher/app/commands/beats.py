@@ -4,8 +4,8 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from notcher.app.commands.command import Command
-from notcher.app.desk import Desk
 from notcher.app.rooms.ids import SOURCE
+from notcher.app.state.desk import Desk
 from notcher.score import beats
 from notcher.score.errors import ScoreError
 from notcher.score.project import Project

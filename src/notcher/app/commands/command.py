@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from notcher.app.desk import Desk
+from notcher.app.state.desk import Desk
 from notcher.score.clause import Clause
 from notcher.wording import told, tr
 

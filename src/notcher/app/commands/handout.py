@@ -3,8 +3,8 @@
 from collections.abc import Callable
 
 from notcher.app.commands.command import Command
-from notcher.app.desk import Desk
 from notcher.app.rooms.ids import HAND_OUT
+from notcher.app.state.desk import Desk
 
 
 def _ask(what: str) -> Callable[[Desk], None]:

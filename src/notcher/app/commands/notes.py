@@ -7,8 +7,8 @@ from fractions import Fraction
 from functools import partial
 
 from notcher.app.commands.command import Command
-from notcher.app.desk import Desk
 from notcher.app.rooms.ids import NOTCH, PLACE
+from notcher.app.state.desk import Desk
 from notcher.place.harmonics import Node
 from notcher.rhythm.count import place_of
 from notcher.score import edits

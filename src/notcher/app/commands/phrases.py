@@ -3,8 +3,8 @@
 from dataclasses import replace
 
 from notcher.app.commands.command import Command
-from notcher.app.desk import Desk
 from notcher.app.rooms.ids import NOTCH
+from notcher.app.state.desk import Desk
 from notcher.score import edits
 from notcher.score.clause import quoted
 from notcher.score.errors import ScoreError

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from notcher.app.commands.command import Command
-from notcher.app.desk import Desk
+from notcher.app.state.desk import Desk
 from notcher.score.feel import BY_NAME, FEELS
 from notcher.teach.pace import FEWEST_TAPS, stepped, tapped_pace
 from notcher.wording import tr

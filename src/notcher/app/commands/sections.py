@@ -4,8 +4,8 @@ from dataclasses import replace
 from functools import partial
 
 from notcher.app.commands.command import Command
-from notcher.app.desk import Desk
 from notcher.app.rooms.ids import SOURCE
+from notcher.app.state.desk import Desk
 from notcher.score.clause import Clause
 from notcher.score.project import Project
 from notcher.score.sections import add_section

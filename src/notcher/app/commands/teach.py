@@ -3,8 +3,8 @@
 from collections.abc import Callable
 
 from notcher.app.commands.command import Command
-from notcher.app.desk import Desk
 from notcher.app.rooms.ids import TEACH
+from notcher.app.state.desk import Desk
 from notcher.teach.layers import ORDER
 from notcher.wording import tr
 from notcher.wording.lesson import LAYERS

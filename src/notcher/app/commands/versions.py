@@ -3,8 +3,8 @@
 from collections.abc import Callable
 
 from notcher.app.commands.command import Command
-from notcher.app.desk import Desk
 from notcher.app.rooms.ids import NOTCH
+from notcher.app.state.desk import Desk
 from notcher.place.elsewhere import elsewhere
 from notcher.score import versions
 from notcher.score.alike import Alike, link, unlink

@@ -3,8 +3,8 @@
 from collections.abc import Callable
 
 from notcher.app.commands.command import Command
-from notcher.app.desk import Desk
 from notcher.app.rooms.ids import NOTCH, PLACE, TEACH
+from notcher.app.state.desk import Desk
 from notcher.score.clause import Clause
 from notcher.wording import later, tr
 

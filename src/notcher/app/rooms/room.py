@@ -6,11 +6,11 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.pedals import Pedals
-from notcher.app.settings import Settings
-from notcher.app.tasks.tasks import Tasks
-from notcher.app.theme import Theme
+from notcher.app.jobs.tasks import Tasks
+from notcher.app.state.desk import Desk
+from notcher.app.state.pedals import Pedals
+from notcher.app.state.settings import Settings
+from notcher.app.widgets.theme import Theme
 
 
 @dataclass(frozen=True, slots=True)

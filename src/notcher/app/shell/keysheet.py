@@ -8,8 +8,8 @@ from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from notcher.app.commands import Command
-from notcher.app.theme import BASE_POINTS, font
-from notcher.app.widgets import quiet_label
+from notcher.app.widgets.forms import quiet_label
+from notcher.app.widgets.theme import BASE_POINTS, font
 from notcher.wording import later, term, tr
 
 _FOOT = later(

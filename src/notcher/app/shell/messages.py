@@ -5,7 +5,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from notcher.app.widgets import button
+from notcher.app.widgets.forms import button
 from notcher.wording import tr
 
 Choice = tuple[str, Callable[[], object]]

@@ -4,10 +4,10 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.outline import wave_image
-from notcher.app.painted import PaintedView
-from notcher.app.theme import Theme
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.outline import wave_image
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import Theme
 from notcher.wording import tr
 from notcher.wording.numbers import clock
 

@@ -5,10 +5,9 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QBoxLayout, QComboBox, QHBoxLayout, QLabel, QSlider, QWidget
 
 from notcher.app.commands.play import pace_step
-from notcher.app.desk import Desk
-from notcher.app.fields import Field
 from notcher.app.shell.keysheet import shown_key
-from notcher.app.widgets import button, quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.forms import Field, button, quiet_label
 from notcher.score.errors import ScoreError
 from notcher.teach.pace import read_pace
 from notcher.wording import told, tr
@@ -32,6 +31,31 @@ class TransportBar(QWidget):
         self._rows.addLayout(row, 1)
         self._rows.addLayout(row_2)
         self._halves = row, row_2
+        self._build_playing(desk)
+        self._build_sound(desk)
+        for w in (self.play, self.again, self.where, self.loop):
+            row.addWidget(w)
+        row.addWidget(quiet_label(tr("Pace")))
+        row.addWidget(self.slower)
+        row.addWidget(self.pace)
+        row.addWidget(self.faster)
+        row.addStretch(1)
+        row_2.addWidget(quiet_label(tr("Hear")))
+        row_2.addWidget(self.source)
+        row_2.addWidget(self.count_in)
+        row_2.addWidget(self.click)
+        row_2.addWidget(quiet_label(tr("Loud")))
+        row_2.addWidget(self.volume)
+        row_2.addWidget(self.device)
+        row_2.addStretch(0)
+        t.moved.connect(self._show_place)
+        t.changed.connect(self.refresh)
+        desk.session.opened.connect(self.refresh)
+        self.refresh()
+
+    def _build_playing(self, desk: Desk) -> None:
+        """Playing, the loop and the pace."""
+        t = desk.transport
         self.play = button(tr("Play"), t.toggle, tip=shown_key("Space"))
         self.play.setMinimumWidth(70)
         self.again = button(tr("Again"), t.again, tip=tr("Return: from the start of the loop"))
@@ -48,6 +72,10 @@ class TransportBar(QWidget):
         self.pace.editingFinished.connect(self.refresh)
         self.faster = button("+", lambda: pace_step(desk, up=True), tip=tr("=  a step faster"))
         self.faster.setAccessibleName(tr("A step faster"))
+
+    def _build_sound(self, desk: Desk) -> None:
+        """What is heard with what, and how loud."""
+        t = desk.transport
         self.source = QComboBox()
         self.source.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.source.setAccessibleName(tr("What is heard"))
@@ -72,25 +100,6 @@ class TransportBar(QWidget):
         self.volume.valueChanged.connect(lambda v: t.player.set_gain(v / 100))
         self.device = quiet_label()
         self.device.setToolTip(tr("No sound device was found: a silent clock runs in its place"))
-        for w in (self.play, self.again, self.where, self.loop):
-            row.addWidget(w)
-        row.addWidget(quiet_label(tr("Pace")))
-        row.addWidget(self.slower)
-        row.addWidget(self.pace)
-        row.addWidget(self.faster)
-        row.addStretch(1)
-        row_2.addWidget(quiet_label(tr("Hear")))
-        row_2.addWidget(self.source)
-        row_2.addWidget(self.count_in)
-        row_2.addWidget(self.click)
-        row_2.addWidget(quiet_label(tr("Loud")))
-        row_2.addWidget(self.volume)
-        row_2.addWidget(self.device)
-        row_2.addStretch(0)
-        t.moved.connect(self._show_place)
-        t.changed.connect(self.refresh)
-        desk.session.opened.connect(self.refresh)
-        self.refresh()
 
     def set_scale(self, percent: int) -> None:
         """The size of type, in percent."""

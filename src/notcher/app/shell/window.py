@@ -19,24 +19,24 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.app.collector import Collector
 from notcher.app.commands import with_rooms
-from notcher.app.desk import Desk
-from notcher.app.fitting import USUAL, Fitted, first_size
-from notcher.app.memory import share_pools
-from notcher.app.pedals import Pedals
+from notcher.app.jobs.job import running, stop_all
+from notcher.app.jobs.tasks import Tasks
 from notcher.app.rooms.room import Around, Room, RoomView
 from notcher.app.rooms.table import ROOMS
-from notcher.app.settings import SCALES, Recent, Settings
+from notcher.app.shell.collector import Collector
 from notcher.app.shell.keysheet import KeySheet, shown_key
+from notcher.app.shell.memory import share_pools
 from notcher.app.shell.messages import MessageBar
 from notcher.app.shell.overview import Overview
 from notcher.app.shell.transport_bar import TransportBar
 from notcher.app.shell.work_bar import WorkBar
-from notcher.app.tasks.jobs import running, stop_all
-from notcher.app.tasks.tasks import Tasks
-from notcher.app.theme import BASE_POINTS, DARK, LIGHT, Theme, font, style_sheet
-from notcher.app.widgets import button, quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.state.pedals import Pedals
+from notcher.app.state.settings import SCALES, Recent, Settings
+from notcher.app.widgets.fitting import USUAL, Fitted, first_size
+from notcher.app.widgets.forms import button, quiet_label
+from notcher.app.widgets.theme import BASE_POINTS, DARK, LIGHT, Theme, font, style_sheet
 from notcher.audio.decode import KINDS as SOUND_KINDS
 from notcher.formats.incoming.open_score import endings as score_endings
 from notcher.formats.project_file import SUFFIX

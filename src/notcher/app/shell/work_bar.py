@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QWidget
 
-from notcher.app.widgets import button
+from notcher.app.widgets.forms import button
 from notcher.wording import tr
 
 

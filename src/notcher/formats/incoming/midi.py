@@ -13,8 +13,8 @@ import numpy as np
 from notcher.formats.errors import FileFormatError
 from notcher.formats.incoming.found import LEAD_IN_S, ReadNote, ReadScore
 from notcher.formats.limits import LONGEST_BEATS
-from notcher.listen.shape import read_shape
-from notcher.listen.spectrum import HOP
+from notcher.listen.candidates.shape import read_shape
+from notcher.listen.frames.spectrum import HOP
 from notcher.score.limits import LONGEST_S, MOST_NOTES
 from notcher.score.note import Attack, Bend, BendKind, Vibrato
 from notcher.score.tempo import LONGEST_BAR

@@ -65,17 +65,20 @@ def signs_of(element: ET.Element, skipped: Counter[str], *, wavy: bool = False) 
     return signs
 
 
+# How a note is reached at which one of these ends.
+_REACHED = {
+    "hammer-on": Attack.HAMMER, "pull-off": Attack.PULL, "slide": Attack.SLIDE, "glissando": Attack.SLIDE,
+}  # fmt: skip
+
+
 def _take(sign: ET.Element, signs: Signs) -> bool:
     """Take up one sign; whether it was known."""
     text = (sign.text or "").strip()
     ends = sign.get("type") == "stop"
+    if sign.tag in _REACHED:
+        signs.attack = _REACHED[sign.tag] if ends else signs.attack
+        return True
     match sign.tag:
-        case "hammer-on" | "pull-off":
-            if ends:
-                signs.attack = Attack.HAMMER if sign.tag == "hammer-on" else Attack.PULL
-        case "slide" | "glissando":
-            if ends:
-                signs.attack = Attack.SLIDE
         case "tap":
             signs.attack = Attack.TAP
             if sign.get("hand") == "left":

@@ -162,42 +162,57 @@ def _passages(lines: list[str], skipped: list[str]) -> tuple[list[_Passage], lis
             continue
         indent = len(whole_line) - len(whole_line.lstrip())
         line = whole_line[indent:]
-        match = _LINE.match(line)
-        if match and _is_tab(line):
+        match = _tab_line(line)
+        if match:
             run.append((number, match, indent))
             began = True
             continue
         end_run()
-        above = []
-        if number < len(lines) and _is_tab(lines[number].strip()):
-            # What stands right over tab and is all chords is what sounds under it.
-            above = _symbols(whole_line)
-            if above:
-                continue
-        under = _HANDS.match(line)
-        if under and passages[-1].blocks:
-            passages[-1].blocks[-1].hands.append((under["what"], under["rest"], indent + under.start("rest")))
+        # What stands right over tab and is all chords is what sounds under it.
+        above = _symbols(whole_line) if number < len(lines) and _is_tab(lines[number].strip()) else []
+        if above or _take_hands(line, indent, passages[-1]):
             continue
         stripped = line.strip()[:_LONGEST_WORDS]
         heading = _HEADING.match(stripped)
-        said = as_said(TUNING).match(stripped) or _TUNING.match(stripped)
-        capo = as_said(CAPO).match(stripped) or _CAPO.match(stripped)
+        strings, fret = _guitar_said(stripped)
         if heading:
             passages.append(_Passage(heading["name"], (_seconds(heading["start"]), _seconds(heading["end"]))))
-        elif said:
-            tuning = _said_tuning(said["strings"])
+        elif strings is not None:
+            tuning = _said_tuning(strings)
             if tuning is None:
-                skipped.append(tr("line {number}: the tuning '{said}'", number=number, said=said["strings"][:40]))
-        elif capo and _FRET_NUMBER.fullmatch(capo["capo"]):
-            sits = int(capo["capo"])
+                skipped.append(tr("line {number}: the tuning '{said}'", number=number, said=strings[:40]))
+        elif fret is not None:
+            sits = fret
         elif stripped and not began and len(words) < 2 and not _is_beside(stripped):
             words.append(stripped[:120])
     end_run()
     return passages, words, tuning, sits
 
 
+def _take_hands(line: str, indent: int, passage: _Passage) -> bool:
+    """Whether a line says what the hands do under the tab above it; it is taken up there."""
+    under = _HANDS.match(line)
+    if not under or not passage.blocks:
+        return False
+    passage.blocks[-1].hands.append((under["what"], under["rest"], indent + under.start("rest")))
+    return True
+
+
+def _guitar_said(words: str) -> tuple[str | None, int | None]:
+    """The strings that a line says, and the fret at which it says the capo sits; None for what it does not say."""
+    said = as_said(TUNING).match(words) or _TUNING.match(words)
+    if said:
+        return said["strings"], None
+    capo = as_said(CAPO).match(words) or _CAPO.match(words)
+    return None, int(capo["capo"]) if capo and _FRET_NUMBER.fullmatch(capo["capo"]) else None
+
+
+def _tab_line(line: str) -> re.Match[str] | None:
+    return _LINE.match(line) if sum(line.count(c) for c in "-—–=") >= 2 else None
+
+
 def _is_tab(line: str) -> bool:
-    return _LINE.match(line) is not None and sum(line.count(c) for c in "-—–=") >= 2
+    return _tab_line(line) is not None
 
 
 def _take_run(

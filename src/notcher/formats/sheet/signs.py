@@ -242,33 +242,33 @@ STAFF_SIGNS = (*dict.fromkeys([*_STAFF.values(), *(key for key, _ in LEGEND), "r
 
 def used_signs(notes: tuple[Note, ...]) -> set[str]:
     """Keys of LEGEND that these notes need."""
-    used: set[str] = set()
-    for n in notes:
-        if n.bend:
-            used.add("curl" if n.bend.kind is BendKind.CURL else "bend")
-            if n.bend.released:
-                used.add("release")
-            if n.bend.kind is BendKind.HOLD:
-                used.add("hold")
-            elif n.bend.starts_raised:
-                used.add("pre")
-            used |= {{BendKind.AGAIN: "again", BendKind.STAGGERED: "staggered", BendKind.MUTED: "muted"}
-                     .get(n.bend.kind, "")}  # fmt: skip
-        if n.finger is not None:
-            used.add("finger")
-        if n.vibrato:
-            used.add("vibrato")
-        if n.doubt:
-            used.add("?")
-        if n.advice:
-            used.add("!")
-        used |= {{Attack.HAMMER: "H", Attack.PULL: "P", Attack.SLIDE: "slide", Attack.TAP: "T", Attack.RAKE: "rake"}
-                 .get(n.attack, "")}  # fmt: skip
-        used |= {_STAFF[m] for m in _above(n)}
-        if n.sounding is not None:
-            used.add("%")
-        if n.marks & {Mark.SLIDE_IN, Mark.SLIDE_OFF}:
-            used.add("slide-in")
-        if Mark.DEAD in n.marks:
-            used.add("×")
+    return {key for n in notes for key in _signs_of(n)}
+
+
+_KIND_SIGN = {
+    BendKind.AGAIN: "again", BendKind.STAGGERED: "staggered", BendKind.MUTED: "muted", BendKind.HOLD: "hold",
+}  # fmt: skip
+_ATTACK_SIGN = {Attack.HAMMER: "H", Attack.PULL: "P", Attack.SLIDE: "slide", Attack.TAP: "T", Attack.RAKE: "rake"}
+
+
+def _signs_of(n: Note) -> set[str]:
+    wanted = {
+        "finger": n.finger is not None, "vibrato": bool(n.vibrato), "?": bool(n.doubt), "!": bool(n.advice),
+        "%": n.sounding is not None, "slide-in": bool(n.marks & {Mark.SLIDE_IN, Mark.SLIDE_OFF}),
+        "×": Mark.DEAD in n.marks,
+    }  # fmt: skip
+    used = {key for key, there in wanted.items() if there} | {_STAFF[m] for m in _above(n)}
+    if n.attack in _ATTACK_SIGN:
+        used.add(_ATTACK_SIGN[n.attack])
+    return used | (_bend_signs(n.bend) if n.bend else set())
+
+
+def _bend_signs(bend: Bend) -> set[str]:
+    used = {"curl" if bend.kind is BendKind.CURL else "bend"}
+    if bend.released:
+        used.add("release")
+    if bend.kind in _KIND_SIGN:
+        used.add(_KIND_SIGN[bend.kind])
+    elif bend.starts_raised:
+        used.add("pre")
     return used

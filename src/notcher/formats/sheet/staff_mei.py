@@ -96,15 +96,9 @@ def mei(row: Row, score: Score) -> str:
     runs = [k for k in range(len(cells)) if k == 0 or cells[k].bar != cells[k - 1].bar]
     for a, b in zip(runs, [*runs[1:], len(cells)], strict=True):
         number = cells[a].bar
-        if a:
-            changed = {}
-            before = cells[a - 1].bar
-            if score.keys.get(number) != score.keys.get(before):
-                changed["key.sig"] = _signature(score.keys.get(number))
-            if number in score.changes:
-                changed |= _metre(score, number)
-            if changed:
-                ET.SubElement(section, "scoreDef", changed)
+        changed = _changed(score, cells[a - 1].bar, number) if a else {}
+        if changed:
+            ET.SubElement(section, "scoreDef", changed)
         measure = ET.SubElement(section, "measure", {"n": str(number)})
         if b == len(cells) and (row.goes_on or score.final):
             measure.set("right", "end" if score.final else "invis")
@@ -114,11 +108,24 @@ def mei(row: Row, score: Score) -> str:
             measure.set("right", "rptend")
         layer = ET.SubElement(ET.SubElement(measure, "staff", n="1"), "layer", n="1")
         _fill(layer, cells, a, b, score)
-        for k in range(a, b):
-            if cells[k].tied and k + 1 < len(cells):
-                for n in (*cells[k].struck, *cells[k].held):
-                    ET.SubElement(measure, "tie", startid=f"#{note_name(k, n)}", endid=f"#{note_name(k + 1, n)}")
+        _tie(measure, cells, a, b)
     return ET.tostring(root, encoding="unicode")
+
+
+def _changed(score: Score, before: int, number: int) -> dict[str, str]:
+    """Key and metre where a bar has others than the one before it."""
+    changed: dict[str, str] = {}
+    if score.keys.get(number) != score.keys.get(before):
+        changed["key.sig"] = _signature(score.keys.get(number))
+    return changed | (_metre(score, number) if number in score.changes else {})
+
+
+def _tie(measure: ET.Element, cells: Sequence[Cell], a: int, b: int) -> None:
+    """The ties from the cells of a bar to the next ones."""
+    for k in range(a, b):
+        if cells[k].tied and k + 1 < len(cells):
+            for n in (*cells[k].struck, *cells[k].held):
+                ET.SubElement(measure, "tie", startid=f"#{note_name(k, n)}", endid=f"#{note_name(k + 1, n)}")
 
 
 def _metre(score: Score, number: int) -> dict[str, str]:

@@ -17,12 +17,11 @@ from PyQt6.QtWidgets import (
 )
 
 from notcher.app.commands.versions import give_version
-from notcher.app.fields import Field
+from notcher.app.jobs.job import Report
+from notcher.app.jobs.latest import Latest
 from notcher.app.rooms.ids import COLLECT, NOTCH
 from notcher.app.rooms.room import Around, RoomView
-from notcher.app.tasks.jobs import Report
-from notcher.app.tasks.latest import Latest
-from notcher.app.widgets import button, quiet_label
+from notcher.app.widgets.forms import Field, button, quiet_label
 from notcher.collect.copied import copied
 from notcher.collect.described import described
 from notcher.collect.index import Hit, Index, Refreshed
@@ -75,6 +74,32 @@ class CollectRoom(RoomView):
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 12, 20, 8)
         column.setSpacing(8)
+        self._build_asking(column)
+        self._build_table()
+        column.addWidget(self.table, 1)
+        below = QHBoxLayout()
+        self.open_button = button(tr("Open it"), self.open_chosen, tip=tr("Enter"))
+        self.copy_button = button(tr("Copy it as a version of the phrase in hand"), self.copy_chosen)
+        below.addWidget(self.open_button)
+        below.addWidget(self.copy_button)
+        below.addStretch(1)
+        column.addLayout(below)
+        self._typed = QTimer(self)
+        self._typed.setSingleShot(True)
+        self._typed.setInterval(_SETTLED_MS)
+        self._typed.timeout.connect(self._look)
+        self.field.textEdited.connect(lambda _: self._typed.start())
+        self.field.returnPressed.connect(self._to_the_hits)
+        self.table.wanted.connect(self.open_chosen)
+        self.table.doubleClicked.connect(lambda _: self.open_chosen())
+        self.table.itemSelectionChanged.connect(self._show_buttons)
+        around.desk.room_changed.connect(self._entered)
+        around.desk.phrase_changed.connect(self._phrase_changed)
+        around.tasks.opening.shown.connect(self._opened)
+        self._show()
+
+    def _build_asking(self, column: QVBoxLayout) -> None:
+        """The folder, and what is looked for in it."""
         top = QHBoxLayout()
         head = QLabel(tr("Phrases of all projects"))
         head.setProperty("head", True)
@@ -102,6 +127,9 @@ class CollectRoom(RoomView):
         self.said = quiet_label()
         self.said.setWordWrap(True)
         column.addWidget(self.said)
+
+    def _build_table(self) -> None:
+        """What was found, a phrase in a row."""
         self.table = HitTable(0, _COLUMNS)
         self.table.setAccessibleName(tr("Phrases that were found"))
         self.table.setHorizontalHeaderLabels([
@@ -122,27 +150,6 @@ class CollectRoom(RoomView):
         across.setAccessibleName(tr("What stands in each column"))
         across.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         down.hide()
-        column.addWidget(self.table, 1)
-        below = QHBoxLayout()
-        self.open_button = button(tr("Open it"), self.open_chosen, tip=tr("Enter"))
-        self.copy_button = button(tr("Copy it as a version of the phrase in hand"), self.copy_chosen)
-        below.addWidget(self.open_button)
-        below.addWidget(self.copy_button)
-        below.addStretch(1)
-        column.addLayout(below)
-        self._typed = QTimer(self)
-        self._typed.setSingleShot(True)
-        self._typed.setInterval(_SETTLED_MS)
-        self._typed.timeout.connect(self._look)
-        self.field.textEdited.connect(lambda _: self._typed.start())
-        self.field.returnPressed.connect(self._to_the_hits)
-        self.table.wanted.connect(self.open_chosen)
-        self.table.doubleClicked.connect(lambda _: self.open_chosen())
-        self.table.itemSelectionChanged.connect(self._show_buttons)
-        around.desk.room_changed.connect(self._entered)
-        around.desk.phrase_changed.connect(self._phrase_changed)
-        around.tasks.opening.shown.connect(self._opened)
-        self._show()
 
     def wait(self) -> None:
         """Wait until no thread of this room runs."""

@@ -13,10 +13,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from notcher.app.desk import Desk
-from notcher.app.fields import Field
 from notcher.app.rooms.ids import HAND_OUT, NOTCH
-from notcher.app.widgets import button, quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.forms import Field, button, quiet_label
 from notcher.score.compare import changes_since, forget_state, name_state, state_named
 from notcher.wording import tr
 from notcher.wording.notes import change_line

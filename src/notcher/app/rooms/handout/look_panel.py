@@ -3,10 +3,9 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from notcher.app.fields import Field
 from notcher.app.rooms.handout.choices import choice, take, tick
-from notcher.app.settings import Settings
-from notcher.app.widgets import quiet_label
+from notcher.app.state.settings import Settings
+from notcher.app.widgets.forms import Field, quiet_label
 from notcher.formats.sheet.look import RHYTHM_WORDS, Look, Rhythm
 from notcher.formats.sheet.neck import Necks
 from notcher.formats.sheet.shapes import PAPERS

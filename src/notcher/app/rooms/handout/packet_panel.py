@@ -2,10 +2,9 @@
 
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from notcher.app.fields import Field
 from notcher.app.rooms.handout.choices import choice, tick
 from notcher.app.rooms.handout.sound_panel import HEARD_WORDS
-from notcher.app.widgets import button, quiet_label
+from notcher.app.widgets.forms import Field, button, quiet_label
 from notcher.formats.lesson_page.page import REMINDER
 from notcher.formats.packet.wanted import PART_WORDS, Packet, Part
 from notcher.formats.sheet.look import Look

@@ -19,6 +19,8 @@ from PyQt6.QtWidgets import (
 )
 
 from notcher.app.commands.versions import offer_repeats
+from notcher.app.jobs.job import Report
+from notcher.app.jobs.latest import Latest
 from notcher.app.rooms.handout.kept_states import KeptStates
 from notcher.app.rooms.handout.leaf import Leaf
 from notcher.app.rooms.handout.look_panel import LookPanel
@@ -26,9 +28,7 @@ from notcher.app.rooms.handout.packet_panel import PacketPanel
 from notcher.app.rooms.handout.sound_panel import SoundPanel
 from notcher.app.rooms.ids import HAND_OUT
 from notcher.app.rooms.room import Around, RoomView
-from notcher.app.tasks.jobs import Report
-from notcher.app.tasks.latest import Latest
-from notcher.app.widgets import button, quiet_label
+from notcher.app.widgets.forms import button, quiet_label
 from notcher.formats.export import BY_NAME, EXPORTS, With
 from notcher.formats.heading import Said
 from notcher.score.alike import Alike, find_alike
@@ -70,36 +70,14 @@ class HandOutRoom(RoomView):
         head = QLabel(tr("Hand out"))
         head.setProperty("head", True)
         side.addWidget(head)
-        side.addWidget(quiet_label(tr("What")))
-        self.what = QComboBox()
-        self.what.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.what.setAccessibleName(tr("What is handed out"))
-        self.what.activated.connect(lambda _: self._touch())
-        side.addWidget(self.what)
-        self.version = QComboBox()
-        self.version.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.version.setAccessibleName(tr("In which versions phrases are handed out"))
-        self.version.activated.connect(lambda _: self._touch())
-        side.addWidget(self.version)
+        self._build_what(side)
         side.addSpacing(4)
         self.page = LookPanel(around.settings)
         self.page.changed.connect(lambda: self._touch())
         side.addWidget(self.page)
         self.hands, self.neck = self.page.hands, self.page.neck
         side.addSpacing(4)
-        side.addWidget(quiet_label(tr("Write it as")))
-        self.buttons = {}
-        grid = QGridLayout()
-        grid.setSpacing(6)
-        for k, kind in enumerate(EXPORTS):
-            made = button(f"{tr(kind.label)} …", partial(self._ask_for, kind.name), tip=tr(kind.what_for))
-            made.setAccessibleName(f"{tr(kind.label)}: {tr(kind.what_for)}")
-            self.buttons[kind.name] = made
-            grid.addWidget(made, k // 2, k % 2)
-        self.print = button(tr("Print …"), self._ask_printer, tip=tr("Ctrl+P"))
-        grid.addWidget(self.print, len(EXPORTS) // 2, len(EXPORTS) % 2)
-        side.addLayout(grid)
-        side.addSpacing(4)
+        self._build_kinds(side)
         self.state = quiet_label()
         self.kept = KeptStates(desk, self)
         around.tasks.saving.compare_wanted.connect(self.kept.compare_with)
@@ -128,6 +106,36 @@ class HandOutRoom(RoomView):
         self._later.timeout.connect(self._draw_pages)
         desk.session.project_changed.connect(self._touch)
         desk.room_changed.connect(lambda _: self._touch(stale=False))
+
+    def _build_kinds(self, side: QVBoxLayout) -> None:
+        """A button for every kind of file, and printing."""
+        side.addWidget(quiet_label(tr("Write it as")))
+        self.buttons = {}
+        grid = QGridLayout()
+        grid.setSpacing(6)
+        for k, kind in enumerate(EXPORTS):
+            made = button(f"{tr(kind.label)} …", partial(self._ask_for, kind.name), tip=tr(kind.what_for))
+            made.setAccessibleName(f"{tr(kind.label)}: {tr(kind.what_for)}")
+            self.buttons[kind.name] = made
+            grid.addWidget(made, k // 2, k % 2)
+        self.print = button(tr("Print …"), self._ask_printer, tip=tr("Ctrl+P"))
+        grid.addWidget(self.print, len(EXPORTS) // 2, len(EXPORTS) % 2)
+        side.addLayout(grid)
+        side.addSpacing(4)
+
+    def _build_what(self, side: QVBoxLayout) -> None:
+        """Which phrases, in which version."""
+        side.addWidget(quiet_label(tr("What")))
+        self.what = QComboBox()
+        self.what.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.what.setAccessibleName(tr("What is handed out"))
+        self.what.activated.connect(lambda _: self._touch())
+        side.addWidget(self.what)
+        self.version = QComboBox()
+        self.version.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.version.setAccessibleName(tr("In which versions phrases are handed out"))
+        self.version.activated.connect(lambda _: self._touch())
+        side.addWidget(self.version)
 
     def _right(self) -> QVBoxLayout:
         """The pages, or what else there is to hand out, under the choice between them."""
@@ -274,7 +282,7 @@ class HandOutRoom(RoomView):
 
     def print_on(self, printer: "QPrinter") -> None:
         """Print the pages on a printer that was chosen."""
-        from notcher.app.printing import print_pages
+        from notcher.app.shell.printing import print_pages
         from notcher.formats.export import printed_pages
 
         def work() -> None:

@@ -3,9 +3,8 @@
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFormLayout, QFrame, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QWidget
 
-from notcher.app.fields import Field
 from notcher.app.rooms.handout.choices import choice, number, tick
-from notcher.app.widgets import button, quiet_label
+from notcher.app.widgets.forms import Field, button, quiet_label
 from notcher.audio.player import MOST_SHIFT
 from notcher.formats.errors import FileFormatError
 from notcher.formats.film.look import RATES, Film

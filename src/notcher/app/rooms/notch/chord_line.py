@@ -7,11 +7,10 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.fields import Field
-from notcher.app.painted import PaintedView
-from notcher.app.theme import BASE_POINTS, Theme, font
-from notcher.app.widgets import quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.forms import Field, quiet_label
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import BASE_POINTS, Theme, font
 from notcher.harmony.entry import Stretch, entered, following, offered, preceding, stretch_at, written
 from notcher.harmony.symbols import symbol_text
 from notcher.score.chord import ChordAt

@@ -5,9 +5,9 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from notcher.app.note_paint import RUNG_NAMES, RUNGS
-from notcher.app.painted import PaintedView
-from notcher.app.theme import Theme, font
+from notcher.app.widgets.note_paint import RUNG_NAMES, RUNGS
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import Theme, font
 from notcher.score.curve import Curve
 from notcher.score.note import Note
 from notcher.score.project import Project

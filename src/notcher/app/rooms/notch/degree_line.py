@@ -4,10 +4,10 @@ from collections.abc import Callable
 
 from PyQt6.QtGui import QPainter, QPaintEvent
 
-from notcher.app.desk import Desk
-from notcher.app.painted import PaintedView
-from notcher.app.theme import BASE_POINTS, Theme, font
-from notcher.app.under_notes import draw_under
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import BASE_POINTS, Theme, font
+from notcher.app.widgets.under_notes import draw_under
 from notcher.wording import tr
 
 _HEIGHT = 22

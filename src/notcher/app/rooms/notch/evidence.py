@@ -5,13 +5,13 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.painted import PaintedView
-from notcher.app.tasks.latest import Latest
-from notcher.app.theme import Theme, font
-from notcher.app.widgets import button, quiet_label
-from notcher.listen.evidence import BANDS_PER_SEMITONE, HIGHEST, LONGEST_S, LOWEST, Evidence, explain
-from notcher.listen.spectrum import HOP
+from notcher.app.jobs.latest import Latest
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.forms import button, quiet_label
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import Theme, font
+from notcher.listen.frames.evidence import BANDS_PER_SEMITONE, HIGHEST, LONGEST_S, LOWEST, Evidence, explain
+from notcher.listen.frames.spectrum import HOP
 from notcher.score.note import Note
 from notcher.score.project import Project
 from notcher.wording import tr

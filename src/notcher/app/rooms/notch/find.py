@@ -2,10 +2,10 @@
 
 from PyQt6.QtWidgets import QLabel, QWidget
 
-from notcher.app.desk import Desk
 from notcher.app.rooms.notch.say import LineField
-from notcher.app.theme import Theme
-from notcher.app.widgets import button, panel_rows, quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.forms import button, panel_rows, quiet_label
+from notcher.app.widgets.theme import Theme
 from notcher.formats.describe import read_description
 from notcher.formats.line import LineError
 from notcher.score.find import Description, change_all, find

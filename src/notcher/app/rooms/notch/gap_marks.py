@@ -5,9 +5,9 @@ from collections.abc import Callable
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from notcher.app.desk import Desk
-from notcher.app.note_paint import Frame, notched
-from notcher.app.theme import Theme, font
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.note_paint import Frame, notched
+from notcher.app.widgets.theme import Theme, font
 from notcher.score.gap import Gap
 from notcher.score.gaps import open_gaps
 from notcher.score.project import Project

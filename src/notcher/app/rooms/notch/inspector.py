@@ -19,11 +19,10 @@ from PyQt6.QtWidgets import (
 )
 
 from notcher.app.commands import notes as verbs
-from notcher.app.desk import Desk
-from notcher.app.fields import Field
 from notcher.app.rooms.notch.closeup import CloseUp
-from notcher.app.theme import BASE_POINTS, Theme, font
-from notcher.app.widgets import button, quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.forms import Field, button, quiet_label
+from notcher.app.widgets.theme import BASE_POINTS, Theme, font
 from notcher.harmony.roles import doing_of
 from notcher.place.harmonics import Node, natural_places
 from notcher.rhythm.count import counted

@@ -6,9 +6,9 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.painted import PaintedView
-from notcher.app.theme import BASE_POINTS, Theme, font
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import BASE_POINTS, Theme, font
 from notcher.rhythm.count import feel, places_in_bar
 from notcher.rhythm.quantize import Place
 from notcher.score.note import Note

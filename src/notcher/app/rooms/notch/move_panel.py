@@ -3,10 +3,10 @@
 from PyQt6.QtWidgets import QLabel, QWidget
 
 from notcher.app.commands.versions import give_version, phrase_here
-from notcher.app.desk import Desk
 from notcher.app.rooms.notch.say import LineField
-from notcher.app.theme import Theme
-from notcher.app.widgets import button, panel_rows, quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.forms import button, panel_rows, quiet_label
+from notcher.app.widgets.theme import Theme
 from notcher.harmony.moving import Moved, moved
 from notcher.score import versions
 from notcher.score.errors import ScoreError

@@ -6,7 +6,6 @@ from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from notcher.app.commands import notes as verbs
-from notcher.app.fitting import Shared
 from notcher.app.rooms.notch.chord_line import ChordLine
 from notcher.app.rooms.notch.degree_line import DegreeLine
 from notcher.app.rooms.notch.evidence import EvidencePanel
@@ -18,8 +17,9 @@ from notcher.app.rooms.notch.say import SayPanel
 from notcher.app.rooms.notch.standing import StandingCorner
 from notcher.app.rooms.notch.strand import StrandView
 from notcher.app.rooms.room import Around, RoomView
-from notcher.app.theme import Theme
-from notcher.app.widgets import quiet_label
+from notcher.app.widgets.fitting import Shared
+from notcher.app.widgets.forms import quiet_label
+from notcher.app.widgets.theme import Theme
 from notcher.wording import tr
 
 # Pixels that the strands can spare for the field of chords.

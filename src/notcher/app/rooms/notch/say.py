@@ -4,11 +4,10 @@ from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QComboBox, QLabel, QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.fields import Field
-from notcher.app.settings import Settings
-from notcher.app.theme import Theme
-from notcher.app.widgets import button, panel_rows, quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.state.settings import Settings
+from notcher.app.widgets.forms import Field, button, panel_rows, quiet_label
+from notcher.app.widgets.theme import Theme
 from notcher.formats.line import DIALECTS, LineError, completions, read_line, written_line
 from notcher.score.note import BendKind
 from notcher.score.project import Phrase

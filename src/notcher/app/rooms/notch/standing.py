@@ -3,8 +3,8 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.widgets import button
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.forms import button
 from notcher.score.find import Standing
 from notcher.score.gaps import expected_mistakes
 from notcher.wording import term, tr

@@ -10,15 +10,15 @@ from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, Q
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from notcher.app.commands.notes import show_gap
-from notcher.app.desk import Desk
-from notcher.app.fields import Field
-from notcher.app.figure_marks import draw_figures
-from notcher.app.note_paint import Frame, NotePainter
-from notcher.app.outline import spans, wave_image
-from notcher.app.painted import PaintedView
 from notcher.app.rooms.notch.gap_marks import GapMarks
 from notcher.app.rooms.notch.repeats import Repeats
-from notcher.app.theme import BASE_POINTS, Theme, font
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.figure_marks import draw_figures
+from notcher.app.widgets.forms import Field
+from notcher.app.widgets.note_paint import Frame, NotePainter
+from notcher.app.widgets.outline import spans, wave_image
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import BASE_POINTS, Theme, font
 from notcher.score.curve import Curve
 from notcher.score.find import Standing
 from notcher.score.note import Note

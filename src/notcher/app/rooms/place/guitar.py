@@ -5,9 +5,9 @@ from dataclasses import replace
 from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QSpinBox, QVBoxLayout, QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.settings import Settings
-from notcher.app.widgets import quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.state.settings import Settings
+from notcher.app.widgets.forms import quiet_label
 from notcher.formats.project_file import playing_to_dict
 from notcher.score.errors import ScoreError
 from notcher.score.playing import LONGEST_SCALE_MM, SHORTEST_SCALE_MM, Hand, Picking, Playing, gauges_of

@@ -6,11 +6,11 @@ from dataclasses import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
-from notcher.app.desk import Desk
-from notcher.app.neck import OnNeck
-from notcher.app.painted import PaintedView
 from notcher.app.rooms.notch.strand import StrandView
-from notcher.app.theme import Theme, font
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.neck import OnNeck
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import Theme, font
 from notcher.place.strokes import Stroke, Stroked
 from notcher.score.note import strikes
 from notcher.wording import later, tr

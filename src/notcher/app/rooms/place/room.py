@@ -9,17 +9,17 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from notcher.app.commands.place import confirm_and_next, take
-from notcher.app.neck import NeckView, OnNeck, on_neck
-from notcher.app.neck_chords import NeckChords
+from notcher.app.jobs.job import Report
+from notcher.app.jobs.latest import Latest
 from notcher.app.rooms.ids import PLACE
 from notcher.app.rooms.notch.strand import StrandView
 from notcher.app.rooms.place.guitar import GuitarPanel
 from notcher.app.rooms.place.hand_line import HandLine
 from notcher.app.rooms.room import Around, RoomView
-from notcher.app.tasks.jobs import Report
-from notcher.app.tasks.latest import Latest
-from notcher.app.theme import BASE_POINTS, Theme, font
-from notcher.app.widgets import button, quiet_label
+from notcher.app.widgets.forms import button, quiet_label
+from notcher.app.widgets.neck import NeckView, OnNeck, on_neck
+from notcher.app.widgets.neck_chords import NeckChords
+from notcher.app.widgets.theme import BASE_POINTS, Theme, font
 from notcher.audio.tone import render
 from notcher.place.checks import cannot_be_played
 from notcher.place.grips import Grip, grips_under
@@ -47,7 +47,7 @@ class PlaceRoom(RoomView):
     def __init__(self, around: Around) -> None:
         super().__init__()
         self._desk, self._settings = around.desk, around.settings
-        desk, theme = around.desk, around.theme
+        desk, _theme = around.desk, around.theme
         self._offers: list[PhrasePlace] = []
         self._offered_for: tuple[Note, ...] = ()
         self._looked_at: int | None = None
@@ -56,6 +56,23 @@ class PlaceRoom(RoomView):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        self._build_head(column)
+        self._build_choices(column, around)
+        self._build_below(column, around)
+        for changed in (
+            desk.phrase_changed,
+            desk.session.project_changed,
+            desk.session.opened,
+            desk.placing.marks_changed,
+        ):
+            changed.connect(self.refresh)
+        desk.room_changed.connect(self._entered)
+        desk.transport.moved.connect(self.neck.show_time)
+        self.refresh()
+
+    def _build_head(self, column: QVBoxLayout) -> None:
+        """The phrase, the way through them all, and what is wrong with its places."""
+        desk = self._desk
         head = QHBoxLayout()
         head.setContentsMargins(16, 8, 16, 4)
         self.name = QLabel()
@@ -73,6 +90,11 @@ class PlaceRoom(RoomView):
         self.wrong.setContentsMargins(16, 0, 16, 2)
         self.wrong.setVisible(False)
         column.addWidget(self.wrong)
+
+    def _build_choices(self, column: QVBoxLayout, around: Around) -> None:
+        """The neck, and beside it where the phrase could lie."""
+        desk = around.desk
+        theme = around.theme
         middle = QHBoxLayout()
         middle.setContentsMargins(16, 4, 16, 4)
         middle.setSpacing(14)
@@ -105,6 +127,11 @@ class PlaceRoom(RoomView):
         side.setMaximumWidth(round(1.7 * _SIDE_PX))
         middle.addWidget(side)
         column.addLayout(middle, 3)
+
+    def _build_below(self, column: QVBoxLayout, around: Around) -> None:
+        """What comes, hands and guitar, grips, and the strands."""
+        desk = around.desk
+        theme = around.theme
         self.ahead = quiet_label()
         self.ahead.setWordWrap(True)
         under = QHBoxLayout()
@@ -135,16 +162,6 @@ class PlaceRoom(RoomView):
         foot.setWordWrap(True)
         foot.setContentsMargins(16, 3, 16, 3)
         column.addWidget(foot)
-        for changed in (
-            desk.phrase_changed,
-            desk.session.project_changed,
-            desk.session.opened,
-            desk.placing.marks_changed,
-        ):
-            changed.connect(self.refresh)
-        desk.room_changed.connect(self._entered)
-        desk.transport.moved.connect(self.neck.show_time)
-        self.refresh()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """The neck comes first: where type is so large that both have no room, the strands go."""

@@ -4,12 +4,12 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
 
 from notcher.app.commands import beats as verbs
-from notcher.app.desk import Desk
+from notcher.app.jobs.job import Report
+from notcher.app.jobs.latest import Latest
 from notcher.app.rooms.source.beat_strip import BeatStrip
-from notcher.app.tasks.jobs import Report
-from notcher.app.tasks.latest import Latest
-from notcher.app.theme import Theme
-from notcher.app.widgets import button, quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.forms import button, quiet_label
+from notcher.app.widgets.theme import Theme
 from notcher.rhythm.quantize import EVEN, find_swing
 from notcher.rhythm.threes import falls_into_threes
 from notcher.rhythm.values import places_of
@@ -43,6 +43,12 @@ class BeatPanel(QWidget):
         self._looked: tuple[tuple[Note, ...], TempoMap] | None = None
         self.strip = BeatStrip(desk, theme)
         column.addWidget(self.strip, 1)
+        self._build_finding(column, desk)
+        self._build_bars(column, desk)
+        desk.taps_changed.connect(self._show_taps)
+
+    def _build_finding(self, column: QVBoxLayout, desk: Desk) -> None:
+        """Found, tapped, shifted, halved and doubled."""
         row = QHBoxLayout()
         self.find_button = button(
             tr("Find the beat"), self.find_wanted.emit, tip=tr("Notcher listens for beats and bars")
@@ -62,6 +68,9 @@ class BeatPanel(QWidget):
             row.addWidget(made)
         row.addStretch(1)
         column.addLayout(row)
+
+    def _build_bars(self, column: QVBoxLayout, desk: Desk) -> None:
+        """How long a bar is, and what a beat is written as."""
         row = QHBoxLayout()
         row.addWidget(QLabel(tr("The bar at the playhead has")))
         self.beats_in_bar = QSpinBox()
@@ -93,7 +102,6 @@ class BeatPanel(QWidget):
         how.setWordWrap(True)
         row.addWidget(how, 1)
         column.addLayout(row)
-        desk.taps_changed.connect(self._show_taps)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""

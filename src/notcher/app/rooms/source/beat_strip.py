@@ -7,10 +7,10 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.outline import wave_image
-from notcher.app.painted import PaintedView
-from notcher.app.theme import Theme, font
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.outline import wave_image
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import Theme, font
 from notcher.score.beats import move_bar_line, move_beat, nearest_beat
 from notcher.score.project import Project
 from notcher.score.tempo import TempoMap

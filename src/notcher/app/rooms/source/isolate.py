@@ -10,13 +10,13 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
 
 from notcher.app.commands.sections import compare_isolations
-from notcher.app.desk import Desk
-from notcher.app.painted import PaintedView
-from notcher.app.tasks.jobs import Report
-from notcher.app.tasks.latest import Latest
-from notcher.app.theme import Theme, font
-from notcher.app.transport import LEAD, RECORDING, REST
-from notcher.app.widgets import button, quiet_label
+from notcher.app.jobs.job import Report
+from notcher.app.jobs.latest import Latest
+from notcher.app.state.desk import Desk
+from notcher.app.state.transport import LEAD, RECORDING, REST
+from notcher.app.widgets.forms import button, quiet_label
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import Theme, font
 from notcher.audio.lead import pan_profile
 from notcher.audio.survey import survey
 from notcher.score.isolation import Isolation, Seat
@@ -142,6 +142,12 @@ class IsolatePanel(QWidget):
         grid.setColumnStretch(0, 3)
         grid.setColumnStretch(1, 2)
 
+        self._build_place(left, theme)
+        self._build_hearing(right)
+        desk.transport.sound_ready.connect(self._look_where_sound_sits)
+
+    def _build_place(self, left: QVBoxLayout, theme: Theme) -> None:
+        """Where the lead sits: by choice, in the picture, by sliders."""
         row = QHBoxLayout()
         row.addWidget(QLabel(tr("The lead sits")))
         self.seats: dict[Seat, QWidget] = {}
@@ -182,6 +188,9 @@ class IsolatePanel(QWidget):
         left.addLayout(sliders)
         left.addStretch(1)
 
+    def _build_hearing(self, right: QVBoxLayout) -> None:
+        """What is heard, two settings compared, and measuring."""
+        desk = self._desk
         right.addWidget(QLabel(tr("Hear")))
         row = QHBoxLayout()
         self.hear: dict[str, QWidget] = {}
@@ -221,7 +230,6 @@ class IsolatePanel(QWidget):
         words.setWordWrap(True)
         right.addWidget(words)
         right.addStretch(1)
-        desk.transport.sound_ready.connect(self._look_where_sound_sits)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""

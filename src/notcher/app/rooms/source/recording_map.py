@@ -8,11 +8,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.outline import wave_image
-from notcher.app.painted import PaintedView
-from notcher.app.theme import Theme, font
-from notcher.listen.passages import passages
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.outline import wave_image
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import Theme, font
+from notcher.score.passages import passages
 from notcher.score.project import Contour, Section
 from notcher.score.sections import move_section, section_end
 from notcher.wording import later, listed, tr

@@ -6,10 +6,9 @@ from pathlib import Path
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.fields import Field
-from notcher.app.settings import Recent
-from notcher.app.widgets import button, quiet_label, two_columns
+from notcher.app.state.desk import Desk
+from notcher.app.state.settings import Recent
+from notcher.app.widgets.forms import Field, button, quiet_label, two_columns
 from notcher.score.project import Project
 from notcher.wording import later, told, tr
 from notcher.wording.names import called, spoken

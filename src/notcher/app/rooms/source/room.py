@@ -5,7 +5,6 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout
 
-from notcher.app.fields import Field
 from notcher.app.rooms.room import Around, RoomView
 from notcher.app.rooms.source.beat import BeatPanel
 from notcher.app.rooms.source.isolate import IsolatePanel
@@ -13,8 +12,8 @@ from notcher.app.rooms.source.recording_map import RecordingMap
 from notcher.app.rooms.source.request import RequestPanel
 from notcher.app.rooms.source.sections_panel import SectionsPanel
 from notcher.app.rooms.source.tuning import TuningPanel
-from notcher.app.theme import Theme
-from notcher.app.widgets import button
+from notcher.app.widgets.forms import Field, button
+from notcher.app.widgets.theme import Theme
 from notcher.score.sections import rename_section
 from notcher.wording import later, tr, trn
 from notcher.wording.guitar import seat_words

@@ -6,9 +6,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QSpinBox, QVBoxLayout, QWidget
 
 from notcher.app.commands import sections as verbs
-from notcher.app.desk import Desk
-from notcher.app.fields import Field
-from notcher.app.widgets import button, quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.forms import Field, button, quiet_label
 from notcher.score.project import Project, Section
 from notcher.score.sections import delete_section, refer_section, rename_section
 from notcher.wording import tr

@@ -4,13 +4,12 @@ from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.fields import Field
-from notcher.app.widgets import button, quiet_label, two_columns
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.forms import Field, button, quiet_label, two_columns
 from notcher.audio.tone import reference_tone
-from notcher.listen.lower import raised_for
+from notcher.listen.frames.raised import raised_for
 from notcher.place.tunings import guess_tunings
 from notcher.score.errors import NotcherError
 from notcher.score.project import Project
@@ -51,6 +50,14 @@ class TuningPanel(QWidget):
         row.addStretch(1)
         left.addLayout(row)
         left.addSpacing(14)
+        self._build_guitar(left)
+        self._build_guesses(left)
+        self._build_strings(right)
+        self._guessed: list[Tuning] = []
+        self._showing = False
+
+    def _build_guitar(self, left: QVBoxLayout) -> None:
+        """Tuning, capo and frets."""
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(QLabel(tr("The guitar is tuned")))
@@ -86,6 +93,9 @@ class TuningPanel(QWidget):
         row.addStretch(1)
         left.addLayout(row)
         left.addSpacing(6)
+
+    def _build_guesses(self, left: QVBoxLayout) -> None:
+        """The likeliest tunings, each with its reason."""
         left.addWidget(quiet_label(tr("Likely, from the lowest notes and the open strings:")))
         self.guesses: list[tuple[QPushButton, QLabel]] = []
         grid = QGridLayout()
@@ -101,6 +111,8 @@ class TuningPanel(QWidget):
         left.addLayout(grid)
         left.addStretch(1)
 
+    def _build_strings(self, right: QVBoxLayout) -> None:
+        """Each string: how it sounds, by shape, and its tone."""
         right.addWidget(QLabel(tr("The strings")))
         table = QGridLayout()
         table.setVerticalSpacing(3)
@@ -120,8 +132,6 @@ class TuningPanel(QWidget):
         self.names.setWordWrap(True)
         right.addWidget(self.names)
         right.addStretch(1)
-        self._guessed: list[Tuning] = []
-        self._showing = False
 
     def refresh(self) -> None:
         """Show the project as it is."""
@@ -241,7 +251,7 @@ class TuningPanel(QWidget):
         self._retune(replace(tuning, capo=project.tuning.capo, frets=project.tuning.frets))
 
     def _retune(self, tuning: Tuning) -> None:
-        from notcher.work import retuned
+        from notcher.pipeline.retune import retuned
 
         project = self._desk.session.project
         higher = set(raised(tuning)) - set(raised(project.tuning))

@@ -3,10 +3,10 @@
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter, QPaintEvent
 
-from notcher.app.desk import Desk
-from notcher.app.painted import PaintedView
-from notcher.app.settings import Settings
-from notcher.app.theme import BASE_POINTS, Theme, font
+from notcher.app.state.desk import Desk
+from notcher.app.state.settings import Settings
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import BASE_POINTS, Theme, font
 from notcher.formats.line import DIALECTS, written_line
 from notcher.score.note import Note, strikes
 from notcher.score.said import said_of

@@ -7,14 +7,14 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.figure_marks import draw_figures
-from notcher.app.neck import on_neck
-from notcher.app.note_paint import Frame, NotePainter
-from notcher.app.painted import PaintedView
-from notcher.app.settings import Settings
-from notcher.app.theme import Theme, font
-from notcher.app.under_notes import OfNote, draw_under
+from notcher.app.state.desk import Desk
+from notcher.app.state.settings import Settings
+from notcher.app.widgets.figure_marks import draw_figures
+from notcher.app.widgets.neck import on_neck
+from notcher.app.widgets.note_paint import Frame, NotePainter
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import Theme, font
+from notcher.app.widgets.under_notes import OfNote, draw_under
 from notcher.formats.line import Dialect, written_line
 from notcher.harmony.patterns import Figure
 from notcher.score.curve import Curve

@@ -9,15 +9,15 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QColor, QFocusEvent, QTextCursor
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPlainTextEdit, QTextEdit, QVBoxLayout, QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.lesson_run import SOURCES
+from notcher.app.jobs.exporting import outputs_of, suggested_name
+from notcher.app.jobs.job import Report
+from notcher.app.jobs.runner import Runner
 from notcher.app.rooms.teach.spin import Spin
 from notcher.app.shell.keysheet import shown_key
-from notcher.app.tasks.exporting import outputs_of, suggested_name
-from notcher.app.tasks.jobs import Report
-from notcher.app.tasks.runner import Runner
-from notcher.app.theme import BASE_POINTS, Theme, font
-from notcher.app.widgets import button, quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.state.lesson_run import SOURCES
+from notcher.app.widgets.forms import button, quiet_label
+from notcher.app.widgets.theme import BASE_POINTS, Theme, font
 from notcher.formats.outputs import Outputs
 from notcher.score.errors import NotcherError, ScoreError
 from notcher.score.learning import set_lesson
@@ -88,6 +88,16 @@ class LessonPanel(QWidget):
         self.trouble.setProperty("doubt", True)
         self.trouble.setWordWrap(True)
         column.addWidget(self.trouble)
+        self._build_running(column)
+        self._build_days(column)
+        desk.session.opened.connect(self._opened)
+        desk.session.project_changed.connect(self.refresh)
+        desk.lesson.changed.connect(self.refresh)
+        self.refresh()
+
+    def _build_running(self, column: QVBoxLayout) -> None:
+        """Run, steps, end."""
+        desk = self._desk
         running = QHBoxLayout()
         self.run = button(tr("Run"), desk.lesson.toggle, tip=shown_key("Ctrl+Return"))
         self.back = button(tr("Step before"), lambda: desk.lesson.skip(-1))
@@ -97,6 +107,9 @@ class LessonPanel(QWidget):
             running.addWidget(w)
         running.addStretch(1)
         column.addLayout(running)
+
+    def _build_days(self, column: QVBoxLayout) -> None:
+        """Minutes a day, and what is written for the days."""
         days = QGridLayout()
         days.setHorizontalSpacing(6)
         days.addWidget(quiet_label(tr("Minutes")), 0, 0)
@@ -114,10 +127,6 @@ class LessonPanel(QWidget):
         self.days = quiet_label()
         self.days.setWordWrap(True)
         column.addWidget(self.days)
-        desk.session.opened.connect(self._opened)
-        desk.session.project_changed.connect(self.refresh)
-        desk.lesson.changed.connect(self.refresh)
-        self.refresh()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""

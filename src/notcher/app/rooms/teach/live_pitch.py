@@ -8,11 +8,11 @@ import numpy as np
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 
-from notcher.app.desk import Desk
-from notcher.app.painted import PaintedView
-from notcher.app.theme import Theme, font
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import Theme, font
 from notcher.audio.recording import FloatArray
-from notcher.listen.live import LOWEST_HZ, needed, pitch_now
+from notcher.listen.frames.pitch_now import LOWEST_HZ, needed, pitch_now
 from notcher.score.note import Note
 from notcher.wording import tr
 

@@ -4,8 +4,8 @@ from functools import partial
 
 from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
-from notcher.app.pedals import ACTS, SIMULATED, Pedals
-from notcher.app.widgets import button, quiet_label
+from notcher.app.state.pedals import ACTS, SIMULATED, Pedals
+from notcher.app.widgets.forms import button, quiet_label
 from notcher.wording import later, tr, trn
 
 _WORDS = {

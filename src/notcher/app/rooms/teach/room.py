@@ -7,9 +7,6 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QLabel, QVBoxLayout
 
-from notcher.app.fitting import Shared
-from notcher.app.neck import NeckView, on_neck
-from notcher.app.neck_chords import NeckChords
 from notcher.app.rooms.ids import TEACH
 from notcher.app.rooms.room import Around, RoomView
 from notcher.app.rooms.teach.cue_line import CueLine
@@ -20,10 +17,13 @@ from notcher.app.rooms.teach.take_bar import TakeBar
 from notcher.app.rooms.teach.time_controls import TimeControls
 from notcher.app.rooms.teach.words_panel import WordsPanel
 from notcher.app.shell.keysheet import shown_key
-from notcher.app.take import TakeDesk
-from notcher.app.theme import Theme
-from notcher.app.version_choice import VersionChoice
-from notcher.app.widgets import button, quiet_label
+from notcher.app.state.take import TakeDesk
+from notcher.app.widgets.fitting import Shared
+from notcher.app.widgets.forms import button, quiet_label
+from notcher.app.widgets.neck import NeckView, on_neck
+from notcher.app.widgets.neck_chords import NeckChords
+from notcher.app.widgets.theme import Theme
+from notcher.app.widgets.version_choice import VersionChoice
 from notcher.audio.decode import KINDS as SOUND_KINDS
 from notcher.score.clause import Clause
 from notcher.teach.care import strains
@@ -49,12 +49,30 @@ class TeachRoom(RoomView):
 
     def __init__(self, around: Around) -> None:
         super().__init__()
-        desk, theme = around.desk, around.theme
+        desk, _theme = around.desk, around.theme
         self._desk = desk
         self._taught = False
         self._cared: tuple[object, tuple[Clause, ...]] = (None, ())
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 6, 20, 4)
+        self._build_top(column)
+        self._build_stage(column, around)
+        self._build_foot(column)
+        desk.phrase_changed.connect(self.refresh)
+        desk.transport.changed.connect(self.refresh)
+        desk.analysis.changed.connect(self.refresh)
+        desk.session.opened.connect(self._opened)
+        desk.room_changed.connect(self._entered)
+        desk.phrase_stepped.connect(self._stepped)
+        desk.session.project_changed.connect(self._show_on_neck)
+        desk.transport.moved.connect(self.neck.show_time)
+        # The View menu turns the neck in every room.
+        desk.asked.connect(lambda _: self.neck.update())
+        self.refresh()
+
+    def _build_top(self, column: QVBoxLayout) -> None:
+        """Name, count, version, cautions and pace; what is said of the phrase and what comes."""
+        desk = self._desk
         top = QHBoxLayout()
         self.name = QLabel()
         self.name.setProperty("big", True)
@@ -84,6 +102,11 @@ class TeachRoom(RoomView):
         self.coming.setProperty("head", True)
         self.coming.setWordWrap(True)
         column.addWidget(self.coming)
+
+    def _build_stage(self, column: QVBoxLayout, around: Around) -> None:
+        """The large tab, the lesson beside it, and below what is worked with."""
+        desk = around.desk
+        theme = around.theme
         self.tab = LargeTab(desk, theme, around.settings)
         beside = QHBoxLayout()
         beside.addWidget(self.tab, 1)
@@ -113,6 +136,10 @@ class TeachRoom(RoomView):
         self.below.add(self.neck, 1)
         column.addWidget(self.below, 6)
         self._neck_chords = NeckChords(desk, self.neck)
+
+    def _build_foot(self, column: QVBoxLayout) -> None:
+        """Steps through the phrases, what is shown, and the time."""
+        desk = self._desk
         steps = QHBoxLayout()
         self.previous = button(tr("Phrase before"), lambda: desk.step_phrase(-1), tip=shown_key("PgUp"))
         self.next = button(tr("Next phrase"), lambda: desk.step_phrase(1), tip=shown_key("PgDown"))
@@ -133,17 +160,6 @@ class TeachRoom(RoomView):
         self._foot.addWidget(self.time)
         column.addLayout(self._foot)
         self._steps = steps
-        desk.phrase_changed.connect(self.refresh)
-        desk.transport.changed.connect(self.refresh)
-        desk.analysis.changed.connect(self.refresh)
-        desk.session.opened.connect(self._opened)
-        desk.room_changed.connect(self._entered)
-        desk.phrase_stepped.connect(self._stepped)
-        desk.session.project_changed.connect(self._show_on_neck)
-        desk.transport.moved.connect(self.neck.show_time)
-        # The View menu turns the neck in every room.
-        desk.asked.connect(lambda _: self.neck.update())
-        self.refresh()
 
     def _opened(self) -> None:
         self._taught = False

@@ -7,15 +7,15 @@ from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.painted import PaintedView
+from notcher.app.jobs.runner import Runner
 from notcher.app.rooms.teach.live_pitch import LivePitch
 from notcher.app.rooms.teach.spin import Spin
 from notcher.app.shell.keysheet import shown_key
-from notcher.app.take import State, TakeDesk
-from notcher.app.tasks.runner import Runner
-from notcher.app.theme import Theme, font
-from notcher.app.widgets import button, quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.state.take import State, TakeDesk
+from notcher.app.widgets.forms import button, quiet_label
+from notcher.app.widgets.painted import PaintedView
+from notcher.app.widgets.theme import Theme, font
 from notcher.score.learning import set_lesson
 from notcher.score.practice import CLEAN_CENTS_RANGE, CLEAN_MS_RANGE, NO_LESSON, TakeKept
 from notcher.wording import tr, trn
@@ -138,6 +138,28 @@ class TakeBar(QWidget):
         column = QVBoxLayout()
         column.setSpacing(4)
         row.addLayout(column, 1)
+        self._build_controls(column, theme)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setProperty("head", True)
+        column.addWidget(self.words)
+        self._build_settings(column)
+        self.hint = quiet_label(tr("With headphones, so that the microphone hears the guitar alone."))
+        column.addWidget(self.hint)
+        self.pitch = LivePitch(desk, theme)
+        row.addWidget(self.pitch)
+        self.history = History(theme)
+        row.addWidget(self.history)
+        take.block.connect(self.pitch.take_block)
+        take.level.connect(self.meter.show_level)
+        take.changed.connect(self.refresh)
+        desk.phrase_changed.connect(self.refresh)
+        self._offer()
+        self.refresh()
+
+    def _build_controls(self, column: QVBoxLayout, theme: Theme) -> None:
+        """Recording, where from, its level, and what is checked."""
+        take = self._take
         controls = QHBoxLayout()
         controls.setSpacing(8)
         self.record = button(tr("Record a take"), take.toggle, tip=shown_key("R"))
@@ -166,10 +188,9 @@ class TakeBar(QWidget):
         controls.addWidget(self.file)
         controls.addStretch(1)
         column.addLayout(controls)
-        self.words = QLabel()
-        self.words.setWordWrap(True)
-        self.words.setProperty("head", True)
-        column.addWidget(self.words)
+
+    def _build_settings(self, column: QVBoxLayout) -> None:
+        """What a clean take is, and how the simulated player plays."""
         settings = QHBoxLayout()
         settings.setSpacing(8)
         column.addLayout(settings)
@@ -192,18 +213,6 @@ class TakeBar(QWidget):
             spin.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         settings.addWidget(self.manner)
         settings.addStretch(1)
-        self.hint = quiet_label(tr("With headphones, so that the microphone hears the guitar alone."))
-        column.addWidget(self.hint)
-        self.pitch = LivePitch(desk, theme)
-        row.addWidget(self.pitch)
-        self.history = History(theme)
-        row.addWidget(self.history)
-        take.block.connect(self.pitch.take_block)
-        take.level.connect(self.meter.show_level)
-        take.changed.connect(self.refresh)
-        desk.phrase_changed.connect(self.refresh)
-        self._offer()
-        self.refresh()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""

@@ -2,9 +2,9 @@
 
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QWidget
 
-from notcher.app.desk import Desk
 from notcher.app.rooms.teach.spin import Spin
-from notcher.app.widgets import quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.forms import quiet_label
 from notcher.audio.player import MOST_SHIFT
 from notcher.teach.clicks import MOST_BREATH, PARTS
 from notcher.teach.pace import STEPS

@@ -3,9 +3,8 @@ single notes."""
 
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QWidget
 
-from notcher.app.desk import Desk
-from notcher.app.fields import Field
-from notcher.app.widgets import button, quiet_label
+from notcher.app.state.desk import Desk
+from notcher.app.widgets.forms import Field, button, quiet_label
 from notcher.formats.line import written_line
 from notcher.score.learning import LONGEST_ADVICE, advise, set_phrase_words
 from notcher.score.note import Note

@@ -1,0 +1,1 @@
+"""Fourth stage: one consistent reading of them all. In: Classified. Out: what was heard (decide.py)."""

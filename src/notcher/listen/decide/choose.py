@@ -1,0 +1,130 @@
+"""Which of all that may be notes are kept, and where what was left out may have been one."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from notcher.listen.candidates.heard_note import HeardNote
+from notcher.listen.candidates.missed import Candidate
+from notcher.listen.candidates.shape import as_shown
+from notcher.listen.candidates.single_strings import LEGATO_FROM
+from notcher.listen.classify.belief import KEPT, Belief, because
+from notcher.listen.classify.confirmed_notes import Known, leaps_anew, notes_anew
+from notcher.listen.classify.judge import Classified
+from notcher.score.gap import Gap
+from notcher.score.note import Attack, BendKind
+from notcher.score.sure import Sure
+
+# Seconds within which two notes of one pitch cannot both begin, and a quarter tone more.
+_SAME_S, _SAME_STEPS = 0.06, 1
+# Seconds within which strings are struck with one stroke.
+_STROKE_S = 0.025
+# Cents of a unison bend, and seconds that the held string sounds at least.
+_UNISON_CENTS, _MET_S = 200, 0.08
+# Chance that its bend is right from which a note is written as bent.
+_BENT = 0.55
+# Chance from which what was left out is marked.
+_MARKED = 0.18
+
+
+def chosen_of(
+    classified: Classified, known: Sequence[Known] = ()
+) -> tuple[list[HeardNote], tuple[Gap, ...], tuple[HeardNote, ...]]:
+    """The notes, in time order, each with how sure it is; the gaps; and all that was left out, with its chance. known:
+    what the person decided already."""
+    candidates: Sequence[Candidate] = classified.candidates.notes
+    rows, beliefs = classified.features, list(classified.beliefs)
+    if known:
+        candidates, beliefs = _with_known(candidates, beliefs, rows, known)
+    row_of = {id(c.note): rows[i] for i, c in enumerate(candidates)}
+    judged = list(zip(candidates, beliefs, strict=True))
+    kept: list[tuple[Candidate, Belief]] = []
+    left: list[tuple[Candidate, Belief]] = []
+    for c, belief in sorted(judged, key=lambda j: -j[1].note):
+        twice = any(
+            abs(c.note.onset - k.note.onset) < _SAME_S and abs(c.note.pitch - k.note.pitch) < _SAME_STEPS
+            for k, _ in kept
+        )
+        if twice:
+            continue
+        (kept if belief.note >= KEPT else left).append((c, belief))
+    notes = {id(c.note): _told(c.note, belief, row_of[id(c.note)]) for c, belief in kept}
+    for c, _ in kept:
+        if c.cuts is None:
+            continue
+        whole, shorter = c.cuts
+        host = notes.get(id(whole))
+        if host is not None and host.end > shorter.end:
+            notes[id(whole)] = replace(
+                host, end=shorter.end, bend=shorter.bend, vibrato=shorter.vibrato, pitch=shorter.pitch
+            )
+    gaps = tuple(
+        Gap(round(c.note.onset, 3), round(max(c.note.end, c.note.onset + 0.05), 3), c.note.pitch, belief.note)
+        for c, belief in sorted(left, key=lambda j: j[0].note.onset)
+        if belief.note >= _MARKED
+    )
+    out = tuple(replace(c.note, confidence=belief.note) for c, belief in sorted(left, key=lambda j: j[0].note.onset))
+    return _with_unisons(_together(sorted(notes.values(), key=lambda n: (n.onset, -n.pitch)))), gaps, out
+
+
+def _together(notes: list[HeardNote]) -> list[HeardNote]:
+    """Strings struck with one stroke begin together: each was found by itself, to a few milliseconds."""
+    out: list[HeardNote] = []
+    for n in notes:
+        before = out[-1] if out else None
+        if (
+            before is not None and n.onset - before.onset < _STROKE_S and n.pitch != before.pitch
+            and n.attack is Attack.PICK and before.attack is Attack.PICK
+        ):  # fmt: skip
+            n = replace(n, onset=before.onset)
+        out.append(n)
+    return sorted(out, key=lambda n: (n.onset, -n.pitch))
+
+
+def _with_unisons(notes: list[HeardNote]) -> list[HeardNote]:
+    """A string that is bent up to one that was struck with it is a unison bend."""
+    out = list(notes)
+    for i, n in enumerate(out):
+        if n.bend is None or n.bend.kind is not BendKind.BEND or n.bend.target_cents != _UNISON_CENTS:
+            continue
+        for k in range(max(0, i - 3), min(len(out), i + 4)):
+            held = out[k]
+            together = abs(held.onset - n.onset) < _SAME_S and held.bend is None and held.end > n.onset + _MET_S
+            if together and held.pitch == n.pitch + _UNISON_CENTS // 100:
+                out[i] = replace(n, bend=replace(n.bend, kind=BendKind.UNISON))
+                out[k] = replace(held, onset=n.onset, evidence=replace(held.evidence, unison=True))
+    return out
+
+
+def _with_known(
+    candidates: Sequence[Candidate], beliefs: list[Belief], rows: NDArray[np.float32], known: Sequence[Known]
+) -> tuple[list[Candidate], list[Belief]]:
+    """What confirmed notes of the recording make of the others: whether each is a note, and how it is reached."""
+    chances = notes_anew(np.array([b.note for b in beliefs]), rows, candidates, known)
+    beliefs = [replace(b, note=round(float(p), 3)) for b, p in zip(beliefs, chances, strict=True)]
+    out = list(candidates)
+    asked = [i for i, c in enumerate(out) if c.note.evidence.legato is not None]
+    if asked:
+        notes = [out[i].note for i in asked]
+        legato = np.array([n.evidence.legato for n in notes], float)
+        for i, p in zip(asked, leaps_anew(legato, rows[asked], notes, known).tolist(), strict=True):
+            n = out[i].note
+            by_hand = Attack.HAMMER if n.evidence.jump_cents > 0 else Attack.PULL
+            attack = by_hand if p >= LEGATO_FROM else Attack.PICK
+            if attack is not n.attack and n.attack in (Attack.PICK, Attack.HAMMER, Attack.PULL):
+                note = replace(n, attack=attack, evidence=replace(n.evidence, legato=round(p, 3), reached=()))
+                out[i] = replace(out[i], note=note)
+    return out, beliefs
+
+
+def _told(note: HeardNote, belief: Belief, row: NDArray[np.float32]) -> HeardNote:
+    bend = as_shown(note.bend)
+    if bend is not None and belief.bend < _BENT and not bend.starts_raised:
+        bend = None
+    return replace(
+        note, confidence=belief.note, bend=bend,
+        evidence=replace(note.evidence, because=because(row, kept=True)),
+        sure=Sure(pitch=belief.pitch, onset=belief.onset, attack=belief.attack, bend=belief.bend),
+    )  # fmt: skip

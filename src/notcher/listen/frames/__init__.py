@@ -1,0 +1,1 @@
+"""First stage: what every 5 ms of a recording hold. In: sound. Out: Frames (measure.py)."""

@@ -1,0 +1,1 @@
+"""From files to projects and back: the rooms below joined to what the command line, the window and api ask for."""
