@@ -6,7 +6,10 @@ import pytest
 
 from tests.conftest import ROOT
 
-PAGES = ("DEVELOPERS.md", "README.md", "docs/FORMATS.md", "docs/LINE.md", "docs/TECHNIQUES.md", "docs/WORDING.md")
+PAGES = (
+    "DEVELOPERS.md", "README.md", "docs/guide/first-five-minutes.md", "docs/FORMATS.md",
+    "docs/LINE.md", "docs/TECHNIQUES.md", "docs/WORDING.md",
+)  # fmt: skip
 # As they are said there: from the top, or from the package; modules of listen/ in the paragraph about it without it.
 LISTEN = tuple(f"src/notcher/listen/{stage}" for stage in ("frames", "candidates", "classify", "decide"))
 FROM = ("", "src/notcher", "src/notcher/listen", *LISTEN)
