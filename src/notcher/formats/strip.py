@@ -109,6 +109,11 @@ class Picture:
 
 def pictures(project: Project, notes: Sequence[Note], look: Strips) -> list[Picture]:
     """What is drawn, a picture for each phrase (or all notes in one), line or bar."""
+    return [_trimmed(p) for p in _laid_out(project, notes, look)]
+
+
+def _laid_out(project: Project, notes: Sequence[Note], look: Strips) -> list[Picture]:
+    """As pictures, with what is empty above and below each."""
     width = look.width / look.scale
     frame = Frame(width - 2 * _EDGE, headed=False, words=False, chords=look.chords, bare=True)
     if look.each is Each.BAR:
@@ -122,7 +127,16 @@ def pictures(project: Project, notes: Sequence[Note], look: Strips) -> list[Pict
             out += [_picture([s], width, str(k)) for k, s in enumerate(found, 1)]
         else:
             out.append(_picture(found, width, name))
-    return [_trimmed(p) for p in out]
+    return out
+
+
+def _are_low_enough(project: Project, notes: Sequence[Note], look: Strips) -> bool:
+    """Whether all pictures fit beside a video's; what is empty about one is only looked for where that decides."""
+
+    def fits(p: Picture) -> bool:
+        return p.height * look.scale <= LINE_HEIGHT
+
+    return all(fits(p) or fits(_trimmed(p)) for p in _laid_out(project, notes, look))
 
 
 def _trimmed(picture: Picture) -> Picture:
@@ -235,7 +249,7 @@ def fitting(project: Project, notes: Sequence[Note], look: Strips) -> Strips:
     least = replace(less[-1], chords=False)
     less += [least, *(replace(least, numbers=n) for n in range(READABLE - 2, WITH_STAFF - 1, -2) if look.staff)]
     for tried in less:
-        if all(p.height * tried.scale <= LINE_HEIGHT for p in pictures(project, notes, tried)):
+        if _are_low_enough(project, notes, tried):
             return tried
     return less[-1]
 
