@@ -20,12 +20,13 @@ from notcher.audio.recording import AudioError
 from notcher.pipeline.transcribe import measured_project
 from notcher.rhythm.lineup import BENT_OTHERWISE, line_up
 from notcher.score.errors import ScoreError
-from notcher.score.note import LEGATO, Attack, Mark, Note
+from notcher.score.note import LEGATO, Attack, Mark, Note, strikes
 from notcher.score.project import Project, Recording
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import Tuning
 
-CONDITIONS = ("alone", "+6 dB", "0 dB")
+COLUMNS = "alone, a tab in columns"
+CONDITIONS = ("alone", "+6 dB", "0 dB", COLUMNS)
 EVALUATION = (8807, *WIDE_EVALUATION)
 SHARE = 1 / 12
 BENT = BENT_OTHERWISE.partition("{")[0]
@@ -71,6 +72,14 @@ def tab_of(case: Case, seed: int) -> Tab:
     return Tab(score, wrong, bends)
 
 
+def in_columns(score: Project) -> Project:
+    """The score as a tab has it whose columns say the order and no time: a stroke every three tenths of a second."""
+    struck = strikes(score.notes)
+    at = {n.id: 0.3 * k for k, group in enumerate(struck) for n in group}
+    moved = [replace(n, onset=at[n.id], end=at[n.id] + 0.28) for n in score.notes]
+    return replace(score, tempo=None).with_notes(moved)
+
+
 def _other(note: Note, dice: random.Random) -> Note | None:
     """The note written wrongly; None where nobody would: between frets that are hammered, slid or tapped to."""
     if note.attack in (*LEGATO, Attack.SLIDE):
@@ -89,7 +98,9 @@ def measured(job: tuple[int, int, str], seed: int) -> tuple[str, str, Counter[st
     which, number, condition = job
     case = cases(which)[number]
     tab = tab_of(case, seed)
-    audio = rendered(case, condition).audio
+    if condition == COLUMNS:
+        tab.score = in_columns(tab.score)
+    audio = rendered(case, "alone" if condition == COLUMNS else condition).audio
     recording = Recording("made.wav", "0" * 64, audio.duration, 44100, 2)
     counts: Counter[str] = Counter(wrong=len(tab.wrong), bends=len(tab.bends), notes=len(tab.score.notes))
     try:

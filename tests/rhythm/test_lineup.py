@@ -161,3 +161,25 @@ def test_a_bend_that_goes_elsewhere_than_it_is_written_is_told() -> None:
     heard = [replace(n, bend=Bend(BendKind.BEND, 100, points)) if n.bend else n for n in heard]
     doubts = [n.doubt for n in line_up(score, heard, RECORDING).project.notes if n.doubt]
     assert doubts == [BENT_OTHERWISE.format(heard="97", written=200)]
+
+
+def test_a_tab_whose_columns_say_no_time_is_lined_up_by_its_order(demo: Project, tmp_path) -> None:
+    """The demo as a text tab, two of its frets wrong, over the notes of the demo: the columns lie up to a second off."""
+    from notcher.formats.incoming.build import project_of
+    from notcher.formats.incoming.open_score import read_score
+    from notcher.formats.text_tab import text_tab
+
+    path = tmp_path / "demo.txt"
+    path.write_text(text_tab(demo, demo.notes))
+    score = project_of(read_score(path))
+    assert score.tempo is None
+    lined = line_up(score, demo.notes, demo.recording)
+    assert lined.matched >= 0.97 * len(demo.notes)
+    assert lined.others == ()
+    first, other = score.notes[0], score.notes[10]
+    wrong = score.with_notes([
+        replace(n, fret=n.fret + 1) if n.id == first.id else replace(n, fret=n.fret - 1) if n.id == other.id else n
+        for n in score.notes
+    ])  # fmt: skip
+    told = {o.note: o.apart for o in line_up(wrong, demo.notes, demo.recording).others}
+    assert told == {first.id: -1, other.id: 1}

@@ -28,6 +28,8 @@ _SKIP_SCORE, _SKIP_HEARD, _OTHER_PITCH, _OCTAVE, _NEAR = 1.0, 0.6, 3.0, 0.5, 0.8
 _PASSES = 3
 # How far, in seconds, a pair may lie from the line through its neighbours before it costs as much as a wrong pitch.
 _SLACK_S = (1.2, 0.5, 0.35)
+# How many times as far where the score has no beat: a tab whose columns say the order, and hardly the time.
+_ROUGHLY = 8.0
 _AROUND = 9
 _LEAST_SHARE = 0.25
 # Of all notes, from which it is the guitar that is tuned otherwise, and not its notes that are wrong.
@@ -166,18 +168,26 @@ def _told_apart(
     for i, n in enumerate(notes):
         if i in apart or any(i == k for k, _ in agreeing):
             continue
-        before = max((j for k, j in pairs if k < i), default=-1)
-        after = min((j for k, j in pairs if k > i), default=len(heard))
-        at = line.around(n.onset)
-        near = [
-            j for j in range(before + 1, after)
-            if j not in used and abs(heard[j].onset - at) <= _INSTEAD_S
-        ]  # fmt: skip
+        left, before = max(((k, j) for k, j in pairs if k < i), default=(-1, -1))
+        right, after = min(((k, j) for k, j in pairs if k > i), default=(len(notes), len(heard)))
+        free = [j for j in range(before + 1, after) if j not in used]
+        if score.tempo is None:
+            # Its columns say no time: what is in its place is the one note between its neighbours.
+            near = free if len(free) == 1 == right - left - 1 else []
+        else:
+            at = line.around(n.onset)
+            near = sorted(
+                (j for j in free if abs(heard[j].onset - at) <= _INSTEAD_S), key=lambda j: abs(heard[j].onset - at)
+            )
         if near:
-            apart[i] = min(near, key=lambda j: abs(heard[j].onset - at))
+            apart[i] = near[0]
             used.add(apart[i])
     heard_as_well = {i for i, _ in agreeing}
-    told = {i: j for i, j in apart.items() if _may_be_told(notes, i, heard[j], line, tuning, heard_as_well)}
+    told = {}
+    for i, j in apart.items():
+        away = 0.0 if score.tempo is None else abs(heard[j].onset - line.around(notes[i].onset))
+        if away <= _INSTEAD_S and _may_be_told(notes, i, heard[j], tuning, heard_as_well, in_time=away <= _IN_TIME_S):
+            told[i] = j
     return agreeing, told
 
 
@@ -203,7 +213,8 @@ def _paired(score: Project, heard: Sequence[Note]) -> list[tuple[int, int]]:
     cost = np.minimum(cost, np.where(np.abs(tops[:, None] - their_tops[None, :]) < 0.5, 0.3, _OTHER_PITCH))
     starts, onsets = np.array([n.onset for n in score.notes]), np.array([n.onset for n in heard])
     pairs = _aligned(cost)
-    for slack in _SLACK_S[:_PASSES]:
+    rough = _ROUGHLY if score.tempo is None else 1.0
+    for slack in (rough * s for s in _SLACK_S[:_PASSES]):
         if len(pairs) < 4:
             break
         line = _Line(starts[[i for i, _ in pairs]], onsets[[j for _, j in pairs]])
@@ -303,16 +314,19 @@ def _agree(note: Note, heard: Note, tuning: Tuning) -> bool:
     return any(abs(a - b) < 0.5 for a in _levels(note, tuning) for b in _levels(heard, tuning))
 
 
-def _may_be_told(notes: Sequence[Note], i: int, heard: Note, line: "_Line", tuning: Tuning, others: set[int]) -> bool:
+def _may_be_told(
+    notes: Sequence[Note], i: int, heard: Note, tuning: Tuning, others: set[int], *, in_time: bool
+) -> bool:
     """Whether something heard in a note's place is another note for sure, and not what the hearing made of the right
-    one: the way of a slide or of a bend, or what sounds beside it. others: numbers of the notes that were heard."""
+    one: the way of a slide or of a bend, or what sounds beside it. others: numbers of the notes that were heard;
+    in_time: it lies where the note does."""
     n = notes[i]
     if heard.confidence < _INSTEAD_SURE or n.marks & (MOVES_THE_PITCH | {Mark.DEAD}):
         return False
-    pitch, away = heard.sounding_pitch(tuning), abs(heard.onset - line.around(n.onset))
-    if not 0.5 < abs(pitch - n.sounding_pitch(tuning)) <= _FARTHEST or away > _INSTEAD_S:
+    pitch = heard.sounding_pitch(tuning)
+    if not 0.5 < abs(pitch - n.sounding_pitch(tuning)) <= _FARTHEST:
         return False
-    clearly = heard.attack in _STRUCK and heard.confidence >= _CLEARLY and away <= _IN_TIME_S
+    clearly = heard.attack in _STRUCK and heard.confidence >= _CLEARLY and in_time
     for k, m in enumerate(notes):
         if k == i or m.onset > n.onset + _WITH_S or m.end < n.onset - _RINGS_S:
             continue
