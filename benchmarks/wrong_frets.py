@@ -157,7 +157,7 @@ def section() -> str:
     return "\n".join([
         "## Wrong frets of a tab", "",
         "A phrase as it is written, one note in twelve on another fret (up to two beside) or string, or with a bend to "
-        "another goal, laid along what is heard of it, on guitars and phrases that nothing was tuned on (sets "
+        "another goal, laid along what is heard of it (the last row: as a tab without a beat, a stroke every 0.3 s), on guitars and phrases that nothing was tuned on (sets "
         f"{', '.join(map(str, EVALUATION))}). `python -m benchmarks.wrong_frets`.", "",
         "| the lead | notes | wrong frets told with what was heard | of those rightly | told wrongly | wrong bends told "
         "| told wrongly |", "|---|---|---|---|---|---|---|", *rows,
