@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
 from notcher.formats.recordings import find_recording
-from notcher.formats.schema import schema_text
+from notcher.formats.schema import VERSION, schema, schema_text
 from notcher.score.compare import name_state
 from notcher.score.gap import Gap
 from notcher.score.isolation import Isolation, Seat
@@ -118,7 +118,7 @@ def projects(draw: st.DrawFn) -> Project:
 def test_there_and_back(project: Project) -> None:
     text = project_file.dumps(project)
     assert project_file.loads(text, name="x") == project
-    jsonschema.Draft202012Validator(project_file.schema()).validate(json.loads(text))
+    jsonschema.Draft202012Validator(schema()).validate(json.loads(text))
 
 
 def test_the_schema_is_a_schema_and_ships_in_the_package_and_in_docs() -> None:
@@ -128,7 +128,7 @@ def test_the_schema_is_a_schema_and_ships_in_the_package_and_in_docs() -> None:
 
 
 def test_the_demo_fits_the_schema_to_its_last_number(demo: Project) -> None:
-    jsonschema.Draft202012Validator(project_file.schema()).validate(project_file.to_dict(demo))
+    jsonschema.Draft202012Validator(schema()).validate(project_file.to_dict(demo))
 
 
 def test_saving_is_whole_or_not_at_all(tmp_path: Path, project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -246,7 +246,7 @@ def test_a_project_of_the_first_version_opens() -> None:
     assert project.tempo == TempoMap((0.0, 0.5, 1.0), 3, 1)
     assert project.sections == (Section("A", 1.0),)
     assert (project.tuning.capo, project.in_tune, project.request.version) == (0, False, "")
-    assert json.loads(project_file.dumps(project))["version"] == project_file.VERSION
+    assert json.loads(project_file.dumps(project))["version"] == VERSION
 
 
 def test_a_project_of_the_fourth_version_opens(project: Project) -> None:

@@ -164,7 +164,7 @@ def test_a_bend_that_goes_elsewhere_than_it_is_written_is_told() -> None:
 
 
 def test_a_tab_whose_columns_say_no_time_is_lined_up_by_its_order(demo: Project, tmp_path) -> None:
-    """The demo as a text tab, two of its frets wrong, over the notes of the demo: the columns lie up to a second off."""
+    """The demo as a text tab, two of its frets wrong, over the demo's notes: the columns lie up to a second off."""
     from notcher.formats.incoming.build import project_of
     from notcher.formats.incoming.open_score import read_score
     from notcher.formats.text_tab import text_tab

@@ -3,10 +3,10 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from notcher.formats.picture import Picture
 from notcher.formats.sheet.measure import broken, text_width
 from notcher.formats.sheet.shapes import Line, Shape, Text
 from notcher.formats.sheet.systems import System
-from notcher.formats.strip import Picture
 from notcher.score.project import Phrase, Project
 from notcher.score.sections import section_end
 from notcher.wording import tr

@@ -1,6 +1,5 @@
 """The project file: one JSON document, checked against the JSON Schema that ships with it."""
 
-import functools
 import hashlib
 import json
 import os
@@ -14,7 +13,7 @@ from notcher.audio.decode import file_hash
 from notcher.formats.atomic import write_json
 from notcher.formats.errors import FileFormatError
 from notcher.formats.limits import MOST_DIGITS, PROJECT, check_values, read_limited, whole
-from notcher.formats.schema import EVIDENCE, project_schema
+from notcher.formats.schema import EVIDENCE, FORMAT, VERSION, schema
 from notcher.score.chord import Chord, ChordAt
 from notcher.score.errors import ScoreError
 from notcher.score.gap import Gap
@@ -33,8 +32,6 @@ from notcher.score.unit import QUARTER, unit_named
 from notcher.stopping import apart
 from notcher.wording import tr
 
-FORMAT = "notcher-project"
-VERSION = 13
 SUFFIX = ".notcher"
 # A recording's name may hold bytes that are no text.
 FREE = frozenset({"path"})
@@ -334,12 +331,6 @@ def from_dict(d: Mapping[str, Any]) -> Project:
         gaps=tuple(Gap(g["start"], g["end"], _whole(g["midi"]), g["chance"]) for g in d["gaps"]),
     )  # fmt: skip
     return project.with_notes([note_from_dict(n) for n in d["notes"]])
-
-
-@functools.cache
-def schema() -> dict[str, Any]:
-    """The JSON Schema (draft 2020-12) of the project file."""
-    return project_schema(FORMAT, VERSION)
 
 
 def dumps(project: Project) -> str:

@@ -3,6 +3,7 @@
 `python -m notcher.formats.schema` writes it to the package's data and to docs/.
 """
 
+import functools
 import json
 from dataclasses import fields
 from enum import StrEnum
@@ -51,6 +52,8 @@ from notcher.score.tempo import LONGEST_BAR, TempoMap
 from notcher.score.tuning import FEWEST_STRINGS, HIGHEST_CAPO, HIGHEST_FRET, LOWEST_LAST_FRET, MOST_STRINGS, Tuning
 from notcher.score.unit import UNITS
 
+FORMAT = "notcher-project"
+VERSION = 13
 Schema = dict[str, Any]
 EVIDENCE = {
     "flux": "how hard it was struck, 1 for a hard strike of this recording",
@@ -406,10 +409,14 @@ def project_schema(name: str, version: int) -> Schema:
     }  # fmt: skip
 
 
+@functools.cache
+def schema() -> Schema:
+    """The JSON Schema (draft 2020-12) of today's project file."""
+    return project_schema(FORMAT, VERSION)
+
+
 def schema_text() -> str:
     """The schema of today's project file as it ships."""
-    from notcher.formats.project_file import schema
-
     return json.dumps(schema(), indent=1, ensure_ascii=False) + "\n"
 
 

@@ -8,14 +8,16 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+from notcher.formats import cards
 from notcher.formats.errors import FileFormatError
 from notcher.formats.export import chosen_notes
 from notcher.formats.heading import title
 from notcher.formats.outputs import FRESH, Outputs
+from notcher.formats.picture import EDGE, Picture
 from notcher.formats.printable import with_printable_words
 from notcher.formats.sheet.look import Look, Rhythm
 from notcher.formats.sheet.neck import Necks
-from notcher.formats.sheet.shapes import Page, Paper, Shape, moved
+from notcher.formats.sheet.shapes import Page, Paper
 from notcher.formats.sheet.signs import FRET_SIZE
 from notcher.formats.sheet.systems import Frame, System, systems
 from notcher.formats.sheet.writers import pdf_bytes, pictures_of, svg_document, svg_of
@@ -32,7 +34,7 @@ LINE_HEIGHT, READABLE, WITH_STAFF = 600, 32, 24
 staff, for which there is no room otherwise."""
 # Height of a figure in the printed font, of its size: read from the font (sCapHeight 668 of 1000).
 _FIGURE = 0.668
-_EDGE, _APART, _TRIM_SCALE = 2.0, 5.0, 2.0
+_APART, _TRIM_SCALE = 5.0, 2.0
 _FEWEST_POINTS = 90.0
 
 
@@ -90,23 +92,6 @@ class Strips:
         return Look(rhythm=self.rhythm, staff=self.staff, neck=neck)
 
 
-@dataclass(frozen=True, slots=True)
-class Picture:
-    """Systems under one another, in points: each with the y of its top; width and height of all, and how far from the
-    left they stand."""
-
-    systems: tuple[tuple[float, System], ...]
-    width: float
-    height: float
-    name: str
-    edge: float = _EDGE
-
-    @property
-    def shapes(self) -> list[Shape]:
-        """All that is drawn."""
-        return [moved(s, self.edge, y) for y, system in self.systems for s in system.shapes]
-
-
 def pictures(project: Project, notes: Sequence[Note], look: Strips) -> list[Picture]:
     """What is drawn, a picture for each phrase (or all notes in one), line or bar."""
     return [_trimmed(p) for p in _laid_out(project, notes, look)]
@@ -115,7 +100,7 @@ def pictures(project: Project, notes: Sequence[Note], look: Strips) -> list[Pict
 def _laid_out(project: Project, notes: Sequence[Note], look: Strips) -> list[Picture]:
     """As pictures, with what is empty above and below each."""
     width = look.width / look.scale
-    frame = Frame(width - 2 * _EDGE, headed=False, words=False, chords=look.chords, bare=True)
+    frame = Frame(width - 2 * EDGE, headed=False, words=False, chords=look.chords, bare=True)
     if look.each is Each.BAR:
         groups = _by_bar(project, notes)
     else:
@@ -146,18 +131,18 @@ def _trimmed(picture: Picture) -> Picture:
     ink = drawn.point(lambda value: 255 - value).getbbox()
     if ink is None:
         return picture
-    top, bottom = ink[1] / _TRIM_SCALE - _EDGE, ink[3] / _TRIM_SCALE + _EDGE
+    top, bottom = ink[1] / _TRIM_SCALE - EDGE, ink[3] / _TRIM_SCALE + EDGE
     if picture.height > drawn.height / _TRIM_SCALE + 1 or bottom - top >= picture.height:
         return picture
     return replace(picture, systems=tuple((y - top, system) for y, system in picture.systems), height=bottom - top)
 
 
 def _picture(found: Sequence[System], width: float, name: str) -> Picture:
-    placed, y = [], _EDGE
+    placed, y = [], EDGE
     for system in found:
         placed.append((y, system))
         y += system.height + _APART
-    return Picture(tuple(placed), width, y - _APART + _EDGE if found else y, name)
+    return Picture(tuple(placed), width, y - _APART + EDGE if found else y, name)
 
 
 def _by_bar(project: Project, notes: Sequence[Note]) -> list[tuple[str, list[Note]]]:
@@ -221,8 +206,6 @@ def png_bytes(picture: Picture, look: Strips) -> bytes:
 
 
 def _made(project: Project, phrases: Sequence[Phrase], look: Strips) -> list[Picture]:
-    from notcher.formats import cards
-
     if look.each is Each.CARD:
         found = [cards.picture(card) for card in cards.cards(project, phrases)]
         if not found:

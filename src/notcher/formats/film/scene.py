@@ -9,9 +9,10 @@ from typing import Any
 
 from notcher.formats.film.look import Film
 from notcher.formats.line import DIALECTS, written_line
+from notcher.formats.picture import Picture
 from notcher.formats.sheet import tab
 from notcher.formats.sheet.measure import fitted, runs
-from notcher.formats.strip import Each, Picture, Strips, image_of, pictures
+from notcher.formats.strip import Each, Strips, image_of, pictures
 from notcher.score.note import Note, strikes
 from notcher.score.project import Project
 from notcher.score.said import said_of
