@@ -62,7 +62,7 @@ fi
 .venv/bin/python - <<'PYTHON'
 import numpy as np
 from notcher.audio.recording import Audio
-from notcher.listen.beats import guess_beats
+from notcher.beat.hear_beats import guess_beats
 
 clicks = np.zeros((1, 44100 * 10), np.float32)
 clicks[:, :: 44100 // 2] = 0.5
