@@ -186,27 +186,41 @@ def test_without_notes_nothing_is_written(room: Driver) -> None:
         assert "no notes yet" in room.message
 
 
-def test_equal_phrases_that_nobody_linked_are_offered_before_printing(room: Driver) -> None:
-    project = room.project
-    first = project.phrases[0]
-    room.bot.waitUntil(lambda: room.handout.page_count > 0, timeout=20_000)
-    room.bot.waitUntil(lambda: not room.handout.comparing, timeout=20_000)
-    known = room.handout.alike.text() if room.handout.alike.isVisible() else ""
-    late = project.recording.duration - (first.end - first.start) - 0.05
-    gone = [n for n in project.notes if n.onset < late]
+def play_again(room: Driver) -> None:
+    """The first phrase once more at the end, which nobody linked."""
+    first = room.project.phrases[0]
+    length = first.end - first.start
+    late = room.project.recording.duration - length - 0.05
+    by = late - first.start
+    kept = [n for n in room.project.notes if n.onset < late]
     again = [
-        replace(n, id=f"again{n.id}", onset=n.onset - first.start + late, end=n.end - first.start + late)
-        for n in project.notes_between(first.start, first.end)
+        replace(n, id=f"again{n.id}", onset=n.onset + by, end=n.end + by)
+        for n in room.project.notes_between(first.start, first.end)
     ]
-    phrases = [p for p in project.phrases if p.end <= late]
-    assert first in phrases
-    added = Phrase("again", "Again", late, late + first.end - first.start)
+    added = Phrase("again", "Again", late, late + length)
     room.desk.session.edit(
-        "again", lambda p: replace(p, phrases=(*phrases, added), tempo=None).with_notes([*gone, *again])
+        "again", lambda p: replace(p, phrases=(*p.phrases, added), tempo=None).with_notes([*kept, *again])
     )
-    room.bot.waitUntil(lambda: room.handout.alike.isVisible() and room.handout.alike.text() != known, timeout=20_000)
+    room.bot.waitUntil(lambda: room.handout.alike.isVisible(), timeout=20_000)
+
+
+def test_equal_phrases_that_nobody_linked_are_offered_before_printing(room: Driver) -> None:
+    first = room.project.phrases[0].id
+    play_again(room)
     click(room, room.handout.alike)
     assert "'Again' is as" in room.message
     room.window.messages.choose("Link it")
-    assert room.project.phrases[-1].like == first.id
+    assert room.project.phrases[-1].like == first
     room.bot.waitUntil(lambda: not room.handout.alike.isVisible(), timeout=20_000)
+
+
+def test_phrases_that_are_to_stay_as_they_are_are_not_asked_about_again(room: Driver) -> None:
+    play_again(room)
+    click(room, room.handout.alike)
+    room.window.messages.choose("Leave them")
+    assert not room.handout.alike.isVisible()
+    room.desk.session.edit("request", lambda p: replace(p, request=replace(p.request, title="Other")))
+    room.bot.wait(400)
+    room.bot.waitUntil(lambda: room.handout.page_count > 0 and not room.handout.comparing, timeout=20_000)
+    assert not room.handout.alike.isVisible()
+    assert room.project.phrases[-1].like == ""

@@ -130,8 +130,8 @@ def remove(desk: Desk) -> None:
         _stay_in(desk, phrase.id)
 
 
-def offer_repeats(desk: Desk, found: list[Alike]) -> None:
-    """Say which phrases come again, and offer to link them."""
+def offer_repeats(desk: Desk, found: list[Alike], left: Callable[[], object] = lambda: None) -> None:
+    """Say which phrases come again, and offer to link them. left: what follows where they are to stay as they are."""
     project = desk.session.project
     if not found:
         linked = sum(bool(p.like) for p in project.phrases)
@@ -162,7 +162,7 @@ def offer_repeats(desk: Desk, found: list[Alike]) -> None:
     exact = [a for a in found if not a.changes]
     if 0 < len(exact) < len(found):
         choices.append((tr("Only those without a change"), lambda: take(exact)))
-    choices.append((tr("Leave them"), lambda: None))
+    choices.append((tr("Leave them"), left))
     text = tr(
         "{names}{more}. A linked phrase shows what differs, and corrections go to all", names="; ".join(said), more=more
     )

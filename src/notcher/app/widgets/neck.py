@@ -28,6 +28,8 @@ _EDGE, _FOOT, _LARGE_FOOT = 34.0, 78.0, 100.0
 # Height of a large neck from which the hand's bars are under it, and the foot without them.
 _WITH_BARS, _NARROW_FOOT = 215, 34.0
 _LARGEST_TAG, _LEAST_TAG = 46.0, 22.0
+# Pixels over and under the strings together, and from one to the next at least: their letters stand beside them.
+_AROUND, _LEAST_GAP = 36, 18
 _LEAST_BAR = 40.0
 # Points of a figure against the side of a tag, as on the large tab.
 _LARGE_FIGURE = 0.56
@@ -73,7 +75,7 @@ class NeckView(PaintedView):
         self._root: int | None = None
         self._tones: frozenset[int] = frozenset()
         self._playings: tuple[Playing, ...] = ()
-        self.setMinimumHeight(150)
+        self._fit_strings()
 
     @property
     def left_handed(self) -> bool:
@@ -90,7 +92,17 @@ class NeckView(PaintedView):
     @property
     def _has_bars(self) -> bool:
         """Whether there is room for the hand's bars; the strings come first."""
-        return self.height() >= _WITH_BARS or not self._large
+        if self._large:
+            return self.height() >= _WITH_BARS
+        return self.height() - _FOOT - _AROUND >= _LEAST_GAP * (self._strings - 1)
+
+    @property
+    def _strings(self) -> int:
+        return self._tuning.strings if self._tuning else FEWEST_STRINGS
+
+    def _fit_strings(self) -> None:
+        """So high at least that the letters of the strings stand apart, the bars left out."""
+        self.setMinimumHeight(round(_AROUND + _NARROW_FOOT + _LEAST_GAP * (self._strings - 1)))
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -100,6 +112,7 @@ class NeckView(PaintedView):
     def show_places(self, shown: Sequence[OnNeck], tuning: Tuning | None, *, offered: bool = False) -> None:
         """Show notes in time order. offered: they are looked at, not taken yet."""
         self._shown, self._tuning, self._offered = tuple(shown), tuning, offered
+        self._fit_strings()
         self.showed()
         self.update()
 
@@ -145,9 +158,8 @@ class NeckView(PaintedView):
 
     def y_of(self, string: int) -> float:
         """Pixels from the top of a string: the thickest is uppermost, as the player looks down on it."""
-        strings = self._tuning.strings if self._tuning else FEWEST_STRINGS
-        room = self.height() - self._foot - 2 * 18
-        return 18 + (strings - string) / (strings - 1) * room
+        room = self.height() - self._foot - _AROUND
+        return _AROUND / 2 + (self._strings - string) / (self._strings - 1) * room
 
     @property
     def _bars(self) -> float:
@@ -156,8 +168,7 @@ class NeckView(PaintedView):
 
     @property
     def _tag(self) -> float:
-        strings = self._tuning.strings if self._tuning else FEWEST_STRINGS
-        gap = (self.height() - self._foot - 36) / (strings - 1)
+        gap = (self.height() - self._foot - _AROUND) / (self._strings - 1)
         return max(_LEAST_TAG, min(_LARGEST_TAG, gap * 0.86))
 
     def _current(self) -> int | None:

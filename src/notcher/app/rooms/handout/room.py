@@ -62,6 +62,7 @@ class HandOutRoom(RoomView):
         self._drawing: Latest[list[tuple[int, int, bytes]]] = Latest(self)
         self._comparing: Latest[list[Alike]] = Latest(self)
         self._alike: list[Alike] = []
+        self._left: set[tuple[str, str]] = set()
         self._stale = True
         row = QHBoxLayout(self)
         row.setContentsMargins(20, 12, 20, 8)
@@ -106,6 +107,7 @@ class HandOutRoom(RoomView):
         self._later.timeout.connect(self._draw_pages)
         desk.session.project_changed.connect(self._touch)
         desk.room_changed.connect(lambda _: self._touch(stale=False))
+        desk.session.opened.connect(self._left.clear)
 
     def _build_kinds(self, side: QVBoxLayout) -> None:
         """A button for every kind of file, and printing."""
@@ -150,7 +152,7 @@ class HandOutRoom(RoomView):
         choice.addSpacing(14)
         choice.addWidget(self.state)
         self.alike = button(
-            "", lambda: offer_repeats(self._desk, self._alike),
+            "", lambda: offer_repeats(self._desk, self._alike, self._leave_alike),
             tip=tr("A linked phrase shows what differs, and a correction goes to all of them"),
         )  # fmt: skip
         self.alike.hide()
@@ -400,14 +402,19 @@ class HandOutRoom(RoomView):
         """Look whether phrases come again that nobody linked, before anything is printed."""
         project = self._desk.session.project
 
-        def done(found: list[Alike]) -> None:
-            self._alike = found
-            self.alike.setText(
-                trn("{n} phrase comes again: link it?", "{n} phrases come again: link them?", len(found))
-            )
-            self.alike.setVisible(bool(found) and self.views.checkedId() == _PAGES)
+        self._comparing.start(lambda _: find_alike(project), self._show_alike, self._failed)
 
-        self._comparing.start(lambda _: find_alike(project), done, self._failed)
+    def _show_alike(self, found: list[Alike]) -> None:
+        self._alike = [a for a in found if (a.phrase_id, a.of_id) not in self._left]
+        self.alike.setText(
+            trn("{n} phrase comes again: link it?", "{n} phrases come again: link them?", len(self._alike))
+        )
+        self.alike.setVisible(bool(self._alike) and self.views.checkedId() == _PAGES)
+
+    def _leave_alike(self) -> None:
+        """They were to stay as they are: nobody is asked about them again."""
+        self._left |= {(a.phrase_id, a.of_id) for a in self._alike}
+        self._show_alike([])
 
     @property
     def comparing(self) -> bool:

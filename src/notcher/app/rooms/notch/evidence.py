@@ -23,6 +23,8 @@ from notcher.wording.reasons import reasons
 _LEFT, _BOTTOM, _TOP = 70, 20, 6
 _LABELLED = 3
 _BELOW, _ABOVE = 6.0, 20.0
+# Share of the likelihood from which a pitch that was weighed is told: less is said as 0 %.
+_WORTH_SAYING = 0.005
 
 
 class SpectrumPicture(PaintedView):
@@ -247,7 +249,7 @@ class EvidencePanel(QWidget):
             if note.duration > LONGEST_S
             else ""
         )
-        for w in found.weighed:
+        for w in (w for w in found.weighed if w.share >= _WORTH_SAYING):
             midi = (w.cents - project.offset_cents) / 100
             away = round(100 * (midi - round(midi)))
             names.append(
