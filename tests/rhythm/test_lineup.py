@@ -5,7 +5,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from notcher.rhythm.lineup import BENT_OTHERWISE, NOT_HEARD, SOUNDS_AS_FRET, line_up
+from notcher.rhythm.lineup import BENT_OTHERWISE, NOT_HEARD, line_up
+from notcher.rhythm.otherwise import SOUNDS_AS_FRET
 from notcher.rhythm.values import places_of
 from notcher.score.errors import ScoreError
 from notcher.score.note import Bend, BendKind, Note

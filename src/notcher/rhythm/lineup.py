@@ -16,13 +16,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.rhythm.hold import hold_written
+from notcher.rhythm.otherwise import (
+    SHORTEST_S,
+    SOUNDS_AS_FRET,
+    SOUNDS_HIGHER,
+    SOUNDS_LOWER,
+    Otherwise,
+    doubted,
+    otherwise,
+    told_apart,
+)
 from notcher.rhythm.values import TICKS, places_of, written
 from notcher.score.clause import Clause
 from notcher.score.errors import ScoreError
-from notcher.score.note import MOVES_THE_PITCH, Attack, Bend, Mark, Note, struck_together
+from notcher.score.note import Bend, Note, struck_together
 from notcher.score.project import Phrase, Project, Recording
 from notcher.score.tempo import TempoMap
-from notcher.score.tuning import HIGHEST_FRET, Tuning
 
 _SKIP_SCORE, _SKIP_HEARD, _OTHER_PITCH, _OCTAVE, _NEAR = 1.0, 0.6, 3.0, 0.5, 0.8
 _PASSES = 3
@@ -34,40 +43,14 @@ _AROUND = 9
 _LEAST_SHARE = 0.25
 # Of all notes, from which it is the guitar that is tuned otherwise, and not its notes that are wrong.
 _MOVED_SHARE = 0.4
-_SHORTEST_S = 0.03
 NOT_HEARD = Clause("in the score, but not heard in the recording").pattern
-# What is told at a note in whose place another pitch was heard.
-SOUNDS_AS_FRET = Clause("the recording sounds like fret {heard} here, the score has fret {written}").pattern
-SOUNDS_LOWER = Clause("the recording sounds {n} half steps lower here than fret {written} of the score").pattern
-SOUNDS_HIGHER = Clause("the recording sounds {n} half steps higher here than fret {written} of the score").pattern
 BENT_OTHERWISE = Clause("the recording is bent by {heard} cents here, the score has {written}").pattern
 DOUBTS = (NOT_HEARD, SOUNDS_AS_FRET, SOUNDS_LOWER, SOUNDS_HIGHER, BENT_OTHERWISE)
 """All that a note of a score may be doubted for."""
-# Seconds around its place within which something of another pitch was played for a note of the score.
-_INSTEAD_S = 0.12
-# How sure it has to be that what was heard is a note, and half steps by which a wrong fret or string is off at most.
-_INSTEAD_SURE, _FARTHEST = 0.5, 9.5
-# What is heard clearly: struck, so sure, and so near its place in seconds. Seconds around a note in which others sound.
-_STRUCK, _CLEARLY, _IN_TIME_S = (Attack.PICK, Attack.TAP), 0.8, 0.06
-_WITH_S, _RINGS_S = 0.1, 0.25
 # Cents by which a bend goes elsewhere than it is written.
 _OTHER_BEND_CENTS = 70.0
 # Chance from which a bend that was heard is believed against the score.
 _SURE_OF_A_BEND = 0.85
-
-
-@dataclass(frozen=True, slots=True)
-class Otherwise:
-    """A note of the score in whose place another pitch was heard. note: its id; written, heard: MIDI, as they sound."""
-
-    note: str
-    written: int
-    heard: int
-
-    @property
-    def apart(self) -> int:
-        """Half steps from the written pitch to what was heard."""
-        return self.heard - self.written
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,20 +95,20 @@ def line_up(score: Project, heard: Sequence[Note], recording: Recording) -> Line
             some=len(pairs), all=len(notes),
         )  # fmt: skip
     line = _Line(np.array([notes[i].onset for i, _ in pairs]), np.array([heard[j].onset for _, j in pairs]))
-    pairs, instead = _told_apart(score, heard, pairs, line)
+    pairs, instead = told_apart(score, heard, pairs, line.around)
     tempo = _moved_map(score.tempo, line) if score.tempo is not None else None
-    partner, others = dict(pairs), tuple(_otherwise(score, notes[i], heard[j]) for i, j in instead.items())
+    partner, others = dict(pairs), tuple(otherwise(score, notes[i], heard[j]) for i, j in instead.items())
     if moved_by := _all_moved(others, len(notes)):
         raise ScoreError(_higher(moved_by) if moved_by > 0 else _lower(-moved_by))
     doubts = {o.note: o for o in others}
     moved = [
         _taken(n, heard[partner[i]], alone=_is_alone(n, notes)) if i in partner
-        else _doubted(n, heard[instead[i]], doubts[n.id]) if i in instead
+        else doubted(n, heard[instead[i]], doubts[n.id]) if i in instead
         else _between(n, line)
         for i, n in enumerate(notes)
     ]  # fmt: skip
     phrases = tuple(
-        Phrase(p.id, p.name, start, max(line(p.end), start + _SHORTEST_S))
+        Phrase(p.id, p.name, start, max(line(p.end), start + SHORTEST_S))
         for p in score.phrases
         for start in [max(0.0, line(p.start))]
     )
@@ -155,40 +138,6 @@ def _all_moved(others: Sequence[Otherwise], count: int) -> int:
     moved = Counter(o.apart for o in others)
     by, times = moved.most_common(1)[0] if moved else (0, 0)
     return by if times > _MOVED_SHARE * count else 0
-
-
-def _told_apart(
-    score: Project, heard: Sequence[Note], pairs: list[tuple[int, int]], line: "_Line"
-) -> tuple[list[tuple[int, int]], dict[int, int]]:
-    """The pairs that agree in pitch, and what was heard in the place of other notes of the score."""
-    tuning, notes = score.tuning, score.notes
-    agreeing = [(i, j) for i, j in pairs if _agree(notes[i], heard[j], tuning)]
-    apart = {i: j for i, j in pairs if not _agree(notes[i], heard[j], tuning)}
-    used = {j for _, j in pairs}
-    for i, n in enumerate(notes):
-        if i in apart or any(i == k for k, _ in agreeing):
-            continue
-        left, before = max(((k, j) for k, j in pairs if k < i), default=(-1, -1))
-        right, after = min(((k, j) for k, j in pairs if k > i), default=(len(notes), len(heard)))
-        free = [j for j in range(before + 1, after) if j not in used]
-        if score.tempo is None:
-            # Its columns say no time: what is in its place is the one note between its neighbours.
-            near = free if len(free) == 1 == right - left - 1 else []
-        else:
-            at = line.around(n.onset)
-            near = sorted(
-                (j for j in free if abs(heard[j].onset - at) <= _INSTEAD_S), key=lambda j: abs(heard[j].onset - at)
-            )
-        if near:
-            apart[i] = near[0]
-            used.add(apart[i])
-    heard_as_well = {i for i, _ in agreeing}
-    told = {}
-    for i, j in apart.items():
-        away = 0.0 if score.tempo is None else abs(heard[j].onset - line.around(notes[i].onset))
-        if away <= _INSTEAD_S and _may_be_told(notes, i, heard[j], tuning, heard_as_well, in_time=away <= _IN_TIME_S):
-            told[i] = j
-    return agreeing, told
 
 
 def _as_written(score: Project) -> tuple[dict[str, Fraction], dict[str, Fraction]]:
@@ -296,7 +245,7 @@ def _taken(note: Note, heard: Note, *, alone: bool) -> Note:
         if sure and min(peak, abs(peak - bend.target_cents)) >= _OTHER_BEND_CENTS:
             doubt = doubt or BENT_OTHERWISE.format(heard=f"{peak:.0f}", written=bend.target_cents)
     vibrato = heard.vibrato if note.vibrato and heard.vibrato else note.vibrato
-    end = max(heard.end, heard.onset + _SHORTEST_S)
+    end = max(heard.end, heard.onset + SHORTEST_S)
     return replace(note, onset=heard.onset, end=end, bend=bend, vibrato=vibrato, evidence=heard.evidence, doubt=doubt)
 
 
@@ -304,55 +253,6 @@ def _is_alone(note: Note, notes: Sequence[Note]) -> bool:
     return not any(m is not note and struck_together(m.onset, note.onset) for m in notes)
 
 
-def _levels(note: Note, tuning: Tuning) -> tuple[float, ...]:
-    """The pitches a note may be heard at: where it starts, its fret, and the top of its bend."""
-    fretted = note.unbent_pitch(tuning)
-    return (note.sounding_pitch(tuning), fretted, fretted + (note.bend.target_cents / 100 if note.bend else 0.0))
-
-
-def _agree(note: Note, heard: Note, tuning: Tuning) -> bool:
-    return any(abs(a - b) < 0.5 for a in _levels(note, tuning) for b in _levels(heard, tuning))
-
-
-def _may_be_told(
-    notes: Sequence[Note], i: int, heard: Note, tuning: Tuning, others: set[int], *, in_time: bool
-) -> bool:
-    """Whether something heard in a note's place is another note for sure, and not what the hearing made of the right
-    one: the way of a slide or of a bend, or what sounds beside it. others: numbers of the notes that were heard;
-    in_time: it lies where the note does."""
-    n = notes[i]
-    if heard.confidence < _INSTEAD_SURE or n.marks & (MOVES_THE_PITCH | {Mark.DEAD}):
-        return False
-    pitch = heard.sounding_pitch(tuning)
-    if not 0.5 < abs(pitch - n.sounding_pitch(tuning)) <= _FARTHEST:
-        return False
-    clearly = heard.attack in _STRUCK and heard.confidence >= _CLEARLY and in_time
-    for k, m in enumerate(notes):
-        if k == i or m.onset > n.onset + _WITH_S or m.end < n.onset - _RINGS_S:
-            continue
-        low, *_, high = sorted(_levels(m, tuning))
-        if high - low > 0.5 and low - 0.5 < pitch < high + 0.5:
-            return False
-        # A neighbour of this pitch may be heard again as it rings on, unless this is struck, and the neighbour too.
-        if _agree(m, heard, tuning) and not (clearly and k in others):
-            return False
-    return True
-
-
-def _otherwise(score: Project, note: Note, heard: Note) -> Otherwise:
-    tuning = score.tuning
-    return Otherwise(note.id, round(note.sounding_pitch(tuning)), round(heard.sounding_pitch(tuning)))
-
-
-def _doubted(note: Note, heard: Note, other: Otherwise) -> Note:
-    """The score's note as it is written, where something else was heard, with a doubt that says so."""
-    fret = note.fret + other.apart
-    doubt = SOUNDS_AS_FRET if 0 <= fret <= HIGHEST_FRET else SOUNDS_LOWER if other.apart < 0 else SOUNDS_HIGHER
-    end = max(heard.end, heard.onset + _SHORTEST_S)
-    said = doubt.format(heard=fret, written=note.fret, n=abs(other.apart))
-    return replace(note, onset=heard.onset, end=end, doubt=note.doubt or said)
-
-
 def _between(note: Note, line: _Line) -> Note:
     onset = max(0.0, line(note.onset))
-    return replace(note, onset=onset, end=max(line(note.end), onset + _SHORTEST_S), doubt=note.doubt or NOT_HEARD)
+    return replace(note, onset=onset, end=max(line(note.end), onset + SHORTEST_S), doubt=note.doubt or NOT_HEARD)
