@@ -15,6 +15,12 @@ ROOT = Path(__file__).resolve().parent.parent
 DEMO = ROOT / "src/notcher/data/demo/pellan-quay-demo.notcher"
 
 
+# numba keeps what it compiles for librosa. Two processes that do so at once in one folder can leave a mixture of both,
+# at which every later process crashes: each worker keeps its own, the commands it starts with it.
+WORKER = os.environ.get("PYTEST_XDIST_WORKER", "alone")
+os.environ["NUMBA_CACHE_DIR"] = str(ROOT / ".pytest_cache" / "compiled" / WORKER)
+
+
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """The window is driven whole in tests/app: none of that is for a quick look."""
     for item in items:

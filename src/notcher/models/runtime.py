@@ -3,11 +3,17 @@
 Nothing leaves the machine, and nothing is written outside Notcher's own folders.
 """
 
+import fcntl
 import os
+from functools import cache
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import platformdirs
+
+# Hz, and with it a second of silence: enough for every function to be called once (20 ms when they are compiled).
+_TRIAL_RATE = 22050
 
 
 def network_runtime() -> Any:
@@ -19,11 +25,21 @@ def network_runtime() -> Any:
     return onnxruntime
 
 
+@cache
 def variable_q() -> Any:
-    """librosa.vqt."""
-    _keep_compiled_functions_in_our_folder()
-    from librosa import vqt
+    """librosa.vqt, with all that numba compiles for it (on samples of 32 bits) compiled.
 
+    One process at a time compiles: numba keeps a function, the code that calls it and an index of both in several
+    steps, and two processes that do so at once can leave a mixture at which every later process crashes.
+    """
+    _keep_compiled_functions_in_our_folder()
+    folder = Path(platformdirs.user_cache_dir("notcher"))
+    folder.mkdir(parents=True, exist_ok=True)
+    with open(folder / "compiled.lock", "ab") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        from librosa import vqt
+
+        vqt(np.zeros(_TRIAL_RATE, np.float32), sr=_TRIAL_RATE, tuning=0.0)
     return vqt
 
 
