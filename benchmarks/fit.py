@@ -1,4 +1,4 @@
-"""Fits the forests of models/forest.py on the development phrases and writes src/notcher/data/forests.npz.
+"""Fits the classifiers of forests.npz (models/classifier.py) on the development phrases and writes src/notcher/data/forests.npz.
 
 Run: python -m benchmarks.fit (needs fluidsynth and fluid-soundfont-gm; scikit-learn comes with librosa). The evaluation
 phrases are never looked at. Arguments: how often (2), then the forests to fit, if not all; the one for legato is fitted
@@ -27,17 +27,17 @@ from notcher.audio.survey import survey
 from notcher.listen.candidates.gather import gather
 from notcher.listen.frames.measure import Frames, measure_frames
 from notcher.listen.frames.stereo_position import propose_isolation
-from notcher.models import forest
+from notcher.models.classifier import Asked, Features, FeatureTable, arrays_of, listening_in
 
 OUT = ROOT / "src/notcher/data/forests.npz"
 CONDITIONS = ("alone", "+6 dB", "0 dB")
 # A question over a backing 0 dB loud counts half: what is buried there can mislead.
 _WEIGHTS = {"alone": 1.0, "+6 dB": 1.0, "0 dB": 0.5}
-_TREES, _LEAF = 100, {forest.STRIKE: 5, forest.LEGATO: 5, forest.STRING: 4}
+_TREES, _LEAF = 100, {"strike": 5, "legato": 5, "string": 4}
 _NEAR_S = 0.035
 VARIED = 0
 """Stands for the set of phrases in which every technique is common, whose numbers are seeds."""
-Row = tuple[str, tuple[float, ...], bool, float]
+Row = tuple[str, Features, bool, float]
 
 
 @cache
@@ -66,7 +66,7 @@ def rows_of(job: tuple[int, int, str]) -> list[Row]:
     """What was asked while a phrase was read, with the true answers and their weight."""
     which, number, condition = job
     truth = truth_of(which, number)
-    with forest.asked() as questions:
+    with listening_in() as questions:
         try:
             heard = [c.note for c in gather(frames_of(*job)).in_time]
         except AudioError:
@@ -77,14 +77,14 @@ def rows_of(job: tuple[int, int, str]) -> list[Row]:
     for q in questions:
         answer = _answer(q, truth, attacks)
         if answer is not None:
-            rows.append((q.forest, q.features, answer, weight))
+            rows.append((q.question, q.features, answer, weight))
     return rows
 
 
-def _answer(q: forest.Question, truth: Truth, attacks: dict[float, str]) -> bool | None:
-    if q.forest == forest.STRIKE:
+def _answer(q: Asked, truth: Truth, attacks: dict[float, str]) -> bool | None:
+    if q.question == "strike":
         return any(abs(n["onset"] - (q.time - 0.006)) < _NEAR_S for n in truth.notes)
-    if q.forest == forest.LEGATO:
+    if q.question == "legato":
         attack = next((a for t, a in attacks.items() if abs(t - q.time) < 0.002), None)
         return None if attack is None else attack in ("hammer", "pull", "slide", "tap")
     return any(
@@ -95,14 +95,14 @@ def _answer(q: forest.Question, truth: Truth, attacks: dict[float, str]) -> bool
 
 
 def fitted(
-    features: NDArray[np.float64], answers: NDArray[np.bool_], weights: NDArray[np.float64], leaf: int
+    features: NDArray[np.floating], answers: NDArray[np.bool_], weights: NDArray[np.float64], leaf: int
 ) -> dict[str, NDArray]:
-    """The trees of one that is fitted, as arrays_of gives them."""
+    """The trees of one that is fitted, as trees_of gives them."""
     made = RandomForestClassifier(_TREES, min_samples_leaf=leaf, random_state=7, n_jobs=2)
-    return arrays_of(made.fit(features, answers, sample_weight=weights))
+    return trees_of(made.fit(features, answers, sample_weight=weights))
 
 
-def arrays_of(made: RandomForestClassifier) -> dict[str, NDArray]:
+def trees_of(made: RandomForestClassifier) -> dict[str, NDArray]:
     """The trees of a forest, each leaf with its share of yes."""
     trees = [t.tree_ for t in made.estimators_]
     return padded(trees, [t.value[:, 0, 1] / np.maximum(t.value[:, 0, :].sum(axis=1), 1e-12) for t in trees])
@@ -139,7 +139,7 @@ def folds(jobs: list[tuple[int, int, str]], count: int) -> list[int]:
 
 def main() -> None:
     """Fit those that are named, or all three, and write them; the others stay as they are."""
-    wanted = tuple(sys.argv[2:]) or (forest.STRIKE, forest.LEGATO, forest.STRING)
+    wanted = tuple(sys.argv[2:]) or tuple(_LEAF)
     jobs = all_jobs()
     for _ in range(int(sys.argv[1]) if len(sys.argv) > 1 else 2):
         with ProcessPoolExecutor(2) as pool:
@@ -147,9 +147,9 @@ def main() -> None:
         kept: dict[str, NDArray] = dict(np.load(OUT)) if OUT.exists() else {}
         for name in wanted:
             mine = [r for r in rows if r[0] == name]
-            table, answers, weights = (np.array([r[k] for r in mine]) for k in (1, 2, 3))
-            trees = fitted(table, answers, weights, _LEAF[name])
-            kept |= {f"{name}_{part}": values for part, values in trees.items()}
+            table = FeatureTable.of([r[1] for r in mine])
+            answers, weights = (np.array([r[k] for r in mine]) for k in (2, 3))
+            kept |= arrays_of(name, table.names, fitted(table.values, answers, weights, _LEAF[name]))
             print(f"{name}: {len(mine)} questions, {int(answers.sum())} of them yes")
         arrays: dict[str, Any] = kept
         np.savez_compressed(OUT, **arrays)

@@ -24,6 +24,8 @@ from notcher.listen.candidates.gather import gather
 from notcher.listen.candidates.missed import Candidate
 from notcher.listen.classify.belief import ATTACK, BEND, NOTE, ONSET, PITCH, QUESTIONS, feature_vectors
 from notcher.listen.frames.measure import Frames
+from notcher.models.classifier import FeatureTable, arrays_of
+from notcher.models.forest import PARTS, Forest
 
 OUT = ROOT / "src/notcher/data/belief.npz"
 _TREES, _DEPTH, _LEAF, _RATE, _PART = 200, 6, 20, 0.06, 0.5
@@ -31,7 +33,7 @@ _FOLDS = 5
 # Of a line that only rises, so many knots say enough.
 _KNOTS = 40
 Job = tuple[int, int, str]
-Table = tuple[NDArray[np.float32], dict[str, NDArray[np.float64]]]
+Table = tuple[FeatureTable, dict[str, NDArray[np.float64]]]
 
 
 def table_of(frames: Frames, truth: Truth) -> Table:
@@ -39,7 +41,7 @@ def table_of(frames: Frames, truth: Truth) -> Table:
     try:
         found = gather(frames)
     except AudioError:
-        return np.zeros((0, 0), np.float32), {}
+        return FeatureTable.of([]), {}
     candidates = found.in_time
     features = feature_vectors(frames, found.trace, candidates, found.offset.cents)
     return features, answers_of(candidates, truth)
@@ -81,7 +83,7 @@ def main() -> None:
 def write(tables: list[Table], fold: list[int], out: Path) -> None:
     """Fit on tables, one for each phrase and condition, and write. fold: to which part each belongs."""
     known = [t for t in tables if len(t[0])]
-    features = np.concatenate([t[0] for t in known])
+    features = FeatureTable(known[0][0].names, np.concatenate([t[0].values for t in known]))
     group = np.concatenate([np.full(len(t[0]), k) for t, k in zip(tables, fold, strict=True) if len(t[0])])
     kept: dict[str, Any] = {}
     with ProcessPoolExecutor(2) as pool:
@@ -89,9 +91,10 @@ def write(tables: list[Table], fold: list[int], out: Path) -> None:
         for name in QUESTIONS:
             answers = np.concatenate([t[1][name] for t in known])
             asked = np.isfinite(answers)
-            jobs.append(pool.submit(_fitted, name, features[asked], answers[asked], group[asked]))
-        for job in jobs:
-            kept |= job.result()
+            jobs.append(pool.submit(_fitted, name, features.values[asked], answers[asked], group[asked]))
+        for name, job in zip(QUESTIONS, jobs, strict=True):
+            trees, line = job.result()
+            kept |= arrays_of(name, features.names, trees) | line
     np.savez_compressed(out, **kept)
     print(f"{out.name}: {out.stat().st_size / 1024:.0f} KiB")
 
@@ -105,7 +108,7 @@ def _model() -> GradientBoostingClassifier:
 
 def _fitted(
     name: str, features: NDArray[np.float32], answers: NDArray[np.float64], group: NDArray[np.int64]
-) -> dict[str, Any]:
+) -> tuple[dict[str, NDArray], dict[str, NDArray]]:
     raw = np.zeros(len(answers))
     for fold in range(_FOLDS):
         inside = group == fold
@@ -116,13 +119,10 @@ def _fitted(
     knots = np.quantile(raw, np.linspace(0, 1, _KNOTS))
     knots = np.unique(np.round(knots, 6))
     print(f"{name}: {len(answers)} rows, {answers.mean():.3f} so, AUC {roc_auc_score(answers, raw):.3f}")
-    parts = {f"{name}_{part}": value for part, value in arrays.items()}
-    return parts | {f"{name}_answers": knots, f"{name}_chances": line.predict(knots)}
+    return arrays, {f"{name}_answers": knots, f"{name}_chances": line.predict(knots)}
 
 
 def _answer(arrays: dict[str, NDArray], features: NDArray[np.float32]) -> NDArray[np.float64]:
-    from notcher.models.forest import PARTS, Forest
-
     return Forest(*(arrays[part] for part in PARTS)).likelihoods(features)
 
 

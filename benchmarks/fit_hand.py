@@ -12,17 +12,17 @@ from sklearn.ensemble import RandomForestClassifier
 from sklearn.model_selection import GroupKFold
 
 from benchmarks import legato, takes, varied
-from benchmarks.fit import OUT, arrays_of, measured_frames
+from benchmarks.fit import OUT, measured_frames, trees_of
 from benchmarks.scores import matched
 from benchmarks.varied import Piece
 from notcher.audio.recording import AudioError
 from notcher.listen.listener import read_frames
-from notcher.models import forest
+from notcher.models.classifier import Features, FeatureTable, arrays_of, listening_in
 
 CONDITIONS = ("alone", "+6 dB", "0 dB")
 _TREES, _LEAF = 80, 8
 _BY_HAND = ("hammer", "pull", "tap")
-Row = tuple[str, tuple[float, ...], bool]
+Row = tuple[str, Features, bool]
 
 
 def pieces() -> list[Piece]:
@@ -39,7 +39,7 @@ def rows_of(job: tuple[int, str]) -> list[Row]:
     number, condition = job
     piece = pieces()[number]
     truth = piece.truth
-    with forest.asked() as questions:
+    with listening_in() as questions:
         try:
             heard = read_frames(measured_frames(piece.audio(condition))).notes
         except AudioError:
@@ -48,26 +48,24 @@ def rows_of(job: tuple[int, str]) -> list[Row]:
     return [
         (f"{type(piece).__name__} {piece.seed}", q.features, attacks[round(q.time, 4)] in _BY_HAND)
         for q in questions
-        if q.forest == forest.HAND and round(q.time, 4) in attacks and attacks[round(q.time, 4)] != "slide"
+        if q.question == "hand" and round(q.time, 4) in attacks and attacks[round(q.time, 4)] != "slide"
     ]
 
 
 def main() -> None:
     """Fit it and write it; the others stay as they are."""
     kept: dict[str, Any] = dict(np.load(OUT))
-    if f"{forest.HAND}_feature" not in kept:
-        # Something has to answer while it is asked for the first time.
-        kept |= {f"{forest.HAND}_{part}": kept[f"{forest.LEGATO}_{part}"] for part in forest.PARTS}
-        np.savez_compressed(OUT, **kept)
     jobs = [(k, c) for k in range(len(pieces())) for c in CONDITIONS]
     with ProcessPoolExecutor(2) as pool:
         rows = [row for found in pool.map(rows_of, jobs, chunksize=3) for row in found]
-    table, answers = np.array([r[1] for r in rows], np.float32), np.array([r[2] for r in rows])
-    np.savez_compressed("/var/tmp/hand-rows.npz", table=table, answers=answers, of=np.array([r[0] for r in rows]))
-    print(f"{len(rows)} questions, {int(answers.sum())} of them yes", _checked(table, answers, [r[0] for r in rows]))
-    made = RandomForestClassifier(_TREES, min_samples_leaf=_LEAF, random_state=7, n_jobs=2).fit(table, answers)
-    trees: dict[str, NDArray[Any]] = arrays_of(made)
-    np.savez_compressed(OUT, **(kept | {f"{forest.HAND}_{part}": values for part, values in trees.items()}))
+    table, answers = FeatureTable.of([r[1] for r in rows]), np.array([r[2] for r in rows])
+    print(
+        f"{len(rows)} questions, {int(answers.sum())} of them yes",
+        _checked(table.values, answers, [r[0] for r in rows]),
+    )
+    made = RandomForestClassifier(_TREES, min_samples_leaf=_LEAF, random_state=7, n_jobs=2)
+    made.fit(table.values, answers)
+    np.savez_compressed(OUT, **(kept | arrays_of("hand", table.names, trees_of(made))))
 
 
 def _checked(table: NDArray[np.float32], answers: NDArray[np.bool_], groups: list[str]) -> str:

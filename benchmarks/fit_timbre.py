@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from sklearn.ensemble import RandomForestClassifier
 from sklearn.isotonic import IsotonicRegression
 
-from benchmarks.fit import all_jobs, arrays_of, folds, frames_of, truth_of
+from benchmarks.fit import all_jobs, folds, frames_of, trees_of, truth_of
 from benchmarks.truth import ROOT, Truth
 from notcher.audio.recording import AudioError
 from notcher.listen.candidates.gather import gather
@@ -24,6 +24,7 @@ from notcher.listen.classify.judge import classify
 from notcher.listen.classify.techniques import DEAD, TECHNIQUES, feature_vectors
 from notcher.listen.decide.choose import chosen_of
 from notcher.listen.frames.measure import Frames
+from notcher.models.classifier import FeatureTable, arrays_of
 
 OUT = ROOT / "src/notcher/data/timbre.npz"
 # Seconds from a note within which it is the one that was played.
@@ -38,7 +39,7 @@ _FALSE, _FALSE_USUAL = {"dead": 0.008, "rake": 0.008}, 0.018
 # On guitars that no forest saw a lower limit tells far more falsely than those here let one expect.
 _LEAST, _LEAST_USUAL = {"palm-mute": 0.2, "natural-harmonic": 0.4, "rake": 0.3}, 0.12
 Job = tuple[int, int, str]
-Table = tuple[NDArray[np.float32], NDArray[np.bool_]]
+Table = tuple[FeatureTable, NDArray[np.bool_]]
 
 
 def table_of(frames: Frames, truth: Truth) -> Table:
@@ -46,7 +47,7 @@ def table_of(frames: Frames, truth: Truth) -> Table:
     try:
         found = gather(frames)
     except AudioError:
-        return np.zeros((0, 0), np.float32), np.zeros((0, len(TECHNIQUES)), bool)
+        return FeatureTable.of([]), np.zeros((0, len(TECHNIQUES)), bool)
     notes, *_ = chosen_of(classify(frames, replace(found, notes=tuple(found.in_time))))
     notes = sorted([*notes, *unexplained(frames, notes)], key=lambda n: (n.onset, -n.pitch))
     rows = feature_vectors(frames, notes, found.offset.cents)
@@ -76,7 +77,8 @@ def main() -> None:
 def write(tables: list[Table], jobs: list[Job], out: Path) -> None:
     """Fit on tables, one for each phrase and condition, and write."""
     conditions = [c for _, _, c in jobs]
-    rows = np.concatenate([t[0] for t in tables if len(t[0])])
+    names = next(t[0].names for t in tables if len(t[0]))
+    rows = np.concatenate([t[0].values for t in tables if len(t[0])])
     answers = np.concatenate([t[1] for t in tables if len(t[0])])
     parts = folds(jobs, _FOLDS)
     group = np.concatenate([np.full(len(t[0]), k) for t, k in zip(tables, parts, strict=True) if len(t[0])])
@@ -95,7 +97,7 @@ def write(tables: list[Table], jobs: list[Job], out: Path) -> None:
             told, so = likely[which] >= least[which], answers[which, k]
             found, false = (told & so).sum() / max(1, so.sum()), (told & ~so).sum() / len(so)
             print(f"{technique.name} {name}: {so.sum()} there, {found:.2f} found, {100 * false:.2f} false in 100 notes")
-        kept |= {f"{technique.name}_{part}": v for part, v in arrays_of(_model().fit(rows, answers[:, k])).items()}
+        kept |= arrays_of(technique.name, names, trees_of(_model().fit(rows, answers[:, k])))
         kept[f"{technique.name}_from"] = np.array(limits)
         if technique.name == DEAD:
             line = IsotonicRegression(y_min=0.005, y_max=0.995, out_of_bounds="clip").fit(likely, answers[:, k])

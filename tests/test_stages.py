@@ -12,11 +12,11 @@ from notcher.audio.survey import survey
 from notcher.cli import main
 from notcher.formats.errors import ExistsError, FileFormatError
 from notcher.formats.outputs import Outputs
-from notcher.listen.classify.belief import FEATURES
 from notcher.listen.classify.judge import classify
 from notcher.listen.decide.decide import decide
 from notcher.listen.frames.measure import measure_frames
 from notcher.listen.listener import Stages, read_stages
+from notcher.models.classifier import classifier
 from notcher.pipeline.stages import CANDIDATES, CLASSIFY, DECIDE, FILES, read_stages_of, write_stages
 from notcher.score.isolation import Isolation, Seat
 from tests.conftest import tone, write_audio
@@ -46,7 +46,7 @@ def test_what_is_read_again_is_what_was_written(stages: Stages, tmp_path: Path) 
     again = read_stages_of(tmp_path / "stages")
     assert sorted(p.name for p in (tmp_path / "stages").iterdir() if not p.name.startswith(".")) == sorted(FILES)
     assert repr(again.candidates.notes) == repr(stages.candidates.notes)
-    assert np.array_equal(again.classified.features, stages.classified.features)
+    assert np.array_equal(again.classified.features.values, stages.classified.features.values)
     assert again.classified.beliefs == stages.classified.beliefs
     assert repr(again.transcription.notes) == repr(stages.transcription.notes)
     assert np.array_equal(again.transcription.trace.cents, stages.transcription.trace.cents, equal_nan=True)
@@ -68,7 +68,7 @@ def test_a_stage_goes_on_from_the_file_of_the_one_before(stages: Stages, tmp_pat
 def test_measurements_stand_under_their_names(stages: Stages, tmp_path: Path) -> None:
     write_stages(stages, tmp_path / "stages", Outputs())
     classified = json.loads((tmp_path / "stages" / CLASSIFY).read_text())
-    assert set(classified["notes"][0]["features"]) == set(FEATURES)
+    assert set(classified["notes"][0]["features"]) == set(classifier("note").names)
     assert all(0 <= n["belief"]["note"] <= 1 for n in classified["notes"])
     candidates = json.loads((tmp_path / "stages" / CANDIDATES).read_text())
     decided = json.loads((tmp_path / "stages" / DECIDE).read_text())

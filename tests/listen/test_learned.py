@@ -5,8 +5,8 @@ import pytest
 
 from notcher.listen.candidates.heard_note import HeardNote
 from notcher.listen.candidates.missed import Candidate
-from notcher.listen.classify.belief import FEATURES
 from notcher.listen.classify.confirmed_notes import Known, leaps_anew, notes_anew
+from notcher.models.classifier import FeatureTable, classifier
 from notcher.score.measured import Measured
 from notcher.score.note import Attack
 
@@ -15,12 +15,10 @@ def note(onset: float, pitch: int = 64) -> HeardNote:
     return HeardNote(onset, onset + 0.2, pitch, Attack.PICK, None, None, frozenset(), 0.5, Measured())
 
 
-def rows(**columns: list[float]) -> np.ndarray:
+def rows(**columns: list[float]) -> FeatureTable:
     n = len(next(iter(columns.values())))
-    out = np.zeros((n, len(FEATURES)), np.float32)
-    for name, values in columns.items():
-        out[:, FEATURES.index(name.replace("_", " "))] = values
-    return out
+    others = dict.fromkeys(classifier("note").names, 0.0)
+    return FeatureTable.of([others | {name: values[i] for name, values in columns.items()} for i in range(n)])
 
 
 def test_a_guitar_whose_ghosts_are_soft_teaches_that() -> None:

@@ -14,7 +14,8 @@ from notcher.listen.frames.evidence import AFTER_S, BEFORE_S, LONGEST_S, explain
 from notcher.listen.frames.spectrum import HOP, LOW_RATE
 from notcher.listen.frames.stereo_position import propose_isolation
 from notcher.listen.listener import listen
-from notcher.models import forest
+from notcher.models.classifier import classifier, listening_in
+from notcher.models.forest import Forest
 from notcher.score.isolation import Isolation, Seat
 from tests.conftest import tone
 
@@ -153,13 +154,12 @@ def test_of_a_long_note_only_the_beginning_is_listened_to() -> None:
 
 def test_a_forest_goes_the_way_its_trees_say() -> None:
     """Two trees by hand: one asks whether feature 0 is at most 1.5, one always says 0.5."""
-    made = forest.Forest(
+    made = Forest(
         np.array([[0, -1, -1], [-1, -1, -1]], np.int16), np.array([[1.5, 0, 0], [0, 0, 0]], np.float32),
         np.array([[1, 0, 0], [0, 0, 0]], np.int16), np.array([[2, 0, 0], [0, 0, 0]], np.int16),
         np.array([[0, 0.2, 1.0], [0.5, 0, 0]], np.float32),
     )  # fmt: skip
-    assert made.likelihood([1.0]) == pytest.approx(0.35)
-    assert made.likelihood([2.0]) == pytest.approx(0.75)
+    assert made.likelihoods(np.array([[1.0], [2.0]], np.float32)) == pytest.approx([0.35, 0.75])
 
 
 def test_the_forests_agree_with_the_library_they_were_fitted_with() -> None:
@@ -171,17 +171,22 @@ def test_the_forests_agree_with_the_library_they_were_fitted_with() -> None:
     x = rng.normal(0, 1, (300, 4))
     y = (x[:, 0] + x[:, 1] ** 2 + rng.normal(0, 0.5, 300)) > 0.5
     arrays = fitted(x, y, np.ones(300), 5)
-    ours = forest.Forest(*(arrays[k] for k in ("feature", "threshold", "left", "right", "value")))
+    ours = Forest(*(arrays[k] for k in ("feature", "threshold", "left", "right", "value")))
     theirs = RandomForestClassifier(100, min_samples_leaf=5, random_state=7).fit(x, y, sample_weight=np.ones(300))
     for row in rng.normal(0, 1, (30, 4)):
-        assert ours.likelihood(row) == pytest.approx(theirs.predict_proba(row[None].astype(np.float32))[0, 1], abs=1e-3)
+        assert ours.likelihoods(row[None].astype(np.float32))[0] == pytest.approx(
+            theirs.predict_proba(row[None].astype(np.float32))[0, 1], abs=1e-3
+        )
 
 
 def test_every_question_can_be_listened_in_on() -> None:
-    with forest.asked() as questions:
-        forest.likelihood(forest.STRIKE, (1.0,) * 11, time=1.5)
-    assert [(q.forest, q.time) for q in questions] == [(forest.STRIKE, 1.5)]
-    with forest.asked() as questions:
+    strike = classifier("strike")
+    with listening_in() as questions:
+        strike.chance(dict.fromkeys(strike.names, 1.0), time=1.5)
+    assert [(q.question, q.time) for q in questions] == [("strike", 1.5)]
+    with pytest.raises(ValueError, match="only one of caller and model knows: .'flux'.$"):
+        strike.chance(dict.fromkeys(strike.names[1:], 1.0), time=1.5)
+    with listening_in() as questions:
         pass
     assert questions == []
 

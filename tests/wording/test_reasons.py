@@ -2,10 +2,9 @@
 
 import pytest
 
-from notcher.listen.candidates.single_strings import LEAP, LEGATO_FROM
-from notcher.listen.classify.belief import FEATURES, KEPT
-from notcher.listen.classify.techniques import FEATURES as SOUND
-from notcher.listen.classify.which_hand import NAMES
+from notcher.listen.candidates.single_strings import LEGATO_FROM
+from notcher.listen.classify.belief import KEPT
+from notcher.models.classifier import classifier
 from notcher.score.measured import Measured, SecondString, Weighed
 from notcher.score.note import Attack, Note
 from notcher.score.project import Project
@@ -14,7 +13,7 @@ from notcher.wording.weighed import WORDS, for_and_against, weighed_words, word_
 
 
 def test_everything_that_is_weighed_has_words() -> None:
-    assert set(WORDS) == {word_of(what) for what in (*FEATURES, *LEAP, *NAMES, *SOUND)}
+    assert set(WORDS) == {word_of(what) for q in ("note", "legato", "hand", "dead") for what in classifier(q).names}
 
 
 def test_on_every_note_of_the_demo_the_sentence_is_the_decision(demo: Project) -> None:

@@ -1,36 +1,18 @@
-"""Small forests of decisions, for what no one number decides: whether a strike is a pick, whether a leap was
-hammered, by itself and among the notes around it, and whether another string began.
+"""Small forests of decisions, for what no one number decides (asked through models/classifier.py).
 
-Each is a set of decision trees (Breiman 2001, "Random forests") fitted by benchmarks/fit.py and fit_hand.py on
-development phrases and kept as plain numbers in data/forests.npz; nothing of the fitting library is needed to ask them.
+Each is a set of decision trees (Breiman 2001, "Random forests") fitted by benchmarks/fit*.py on development phrases and
+kept as plain numbers; nothing of the fitting library is needed to ask them.
 """
 
-import contextlib
-import functools
-from collections.abc import Iterator, Mapping, Sequence
-from contextvars import ContextVar
+from collections.abc import Mapping
 from dataclasses import dataclass
-from importlib import resources
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from notcher.score.measured import Weighed
-
-STRIKE, LEGATO, STRING, HAND = "strike", "legato", "string", "hand"
 PARTS = ("feature", "threshold", "left", "right", "value")
 """Names of a forest's arrays."""
-
-
-@dataclass(frozen=True, slots=True)
-class Question:
-    """One question that was asked: of which forest, its features, and the time (s) and pitch (MIDI) it was about."""
-
-    forest: str
-    features: tuple[float, ...]
-    time: float
-    pitch: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,56 +60,3 @@ class Forest:
             moved = self.value[trees, following].astype(np.float64) - self.value[trees, node]
             np.add.at(out, looks_at[inner], moved[inner])
             node = following
-
-    def likelihood(self, features: Sequence[float]) -> float:
-        """The mean of all trees, 0 to 1."""
-        return float(self.likelihoods(np.asarray(features, dtype=np.float32)[None])[0])
-
-
-_asked: ContextVar[list[Question] | None] = ContextVar("asked", default=None)
-
-
-@functools.cache
-def _forests() -> dict[str, Forest]:
-    with resources.files("notcher").joinpath("data/forests.npz").open("rb") as f, np.load(f) as kept:
-        return {name: Forest.of(kept, name) for name in (STRIKE, LEGATO, STRING, HAND)}
-
-
-def weighed(
-    forest: Forest, names: Sequence[str], row: NDArray[np.float32], *, yes: bool, most: int
-) -> tuple[Weighed, ...]:
-    """What moved a forest's answer most, the largest shares first; yes: whether it was taken for one that is so."""
-    shares = forest.shares(row)
-    whole = float(np.abs(shares).sum()) or 1.0
-    order = np.argsort(-np.abs(shares))[:most]
-    sign = 1.0 if yes else -1.0
-    return tuple(
-        Weighed(names[k], round(float(row[k]), 3), round(sign * float(shares[k]) / whole, 3))
-        for k in order.tolist()
-        if shares[k]
-    )
-
-
-def forest_of(name: str) -> Forest:
-    """One of them."""
-    return _forests()[name]
-
-
-def likelihood(forest: str, features: Sequence[float], *, time: float, pitch: float = 0.0) -> float:
-    """How likely what a forest knows about is so, 0 to 1. time, pitch: what the question is about, for those who
-    listen in (see asked)."""
-    listening = _asked.get()
-    if listening is not None:
-        listening.append(Question(forest, tuple(float(f) for f in features), time, pitch))
-    return _forests()[forest].likelihood(features)
-
-
-@contextlib.contextmanager
-def asked() -> Iterator[list[Question]]:
-    """Collect every question asked meanwhile: what the forests are fitted on."""
-    questions: list[Question] = []
-    token = _asked.set(questions)
-    try:
-        yield questions
-    finally:
-        _asked.reset(token)

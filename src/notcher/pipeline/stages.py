@@ -20,12 +20,13 @@ from notcher.formats.errors import FileFormatError
 from notcher.formats.outputs import Outputs
 from notcher.listen.candidates.gather import Candidates
 from notcher.listen.candidates.missed import Candidate
-from notcher.listen.classify.belief import FEATURES, Belief
+from notcher.listen.classify.belief import Belief
 from notcher.listen.classify.judge import Classified
 from notcher.listen.decide.transcription import Transcription
 from notcher.listen.frames.frame_file import frames_bytes, read_frames_file
 from notcher.listen.frames.measure import Frames
 from notcher.listen.listener import Stages
+from notcher.models.classifier import FeatureTable
 from notcher.score.isolation import Isolation
 from notcher.score.note import Mark
 
@@ -62,11 +63,9 @@ def write_stages(stages: Stages, folder: Path, outputs: Outputs) -> None:
         "notes": [
             {
                 "onset": c.note.onset, "pitch": c.note.pitch,
-                "features": dict(zip(FEATURES, row.tolist(), strict=True)), "belief": made.unstructure(belief),
+                "features": stages.classified.features[i], "belief": made.unstructure(belief),
             }
-            for c, row, belief in zip(
-                stages.candidates.notes, stages.classified.features, stages.classified.beliefs, strict=True
-            )
+            for i, (c, belief) in enumerate(zip(stages.candidates.notes, stages.classified.beliefs, strict=True))
         ]
     }  # fmt: skip
     with outputs.folder(folder, FILES) as fresh:
@@ -89,9 +88,7 @@ def read_stages_of(folder: Path) -> Stages:
         lead = made.structure(found[CANDIDATES].pop("lead"), Isolation)
         frames: Frames = read_frames_file(folder / FRAMES, lead)
         candidates = _joined(made.structure(found[CANDIDATES], Candidates))
-        rows = np.array(
-            [[n["features"][name] for name in FEATURES] for n in found[CLASSIFY]["notes"]], np.float32
-        ).reshape(-1, len(FEATURES))
+        rows = FeatureTable.of([n["features"] for n in found[CLASSIFY]["notes"]])
         beliefs = tuple(made.structure(n["belief"], Belief) for n in found[CLASSIFY]["notes"])
         transcription = made.structure(found[DECIDE], Transcription)
     except (OSError, ValueError, KeyError, TypeError, cattrs.BaseValidationError) as error:

@@ -18,7 +18,7 @@ from notcher.listen.frames.contour import Trace, runs
 from notcher.listen.frames.ear import Ear, begun_near
 from notcher.listen.frames.onsets import ONSET_LAG, peaks
 from notcher.listen.frames.spectrum import HOP
-from notcher.models.forest import STRIKE, likelihood
+from notcher.models.classifier import classifier
 
 # Cents: more than a bend goes at once, less than a half step.
 JUMP_CENTS = 70.0
@@ -221,13 +221,15 @@ def _picked(
     earlier = float(np.max(flux[since])) if since.size else 0.0
     around = trace.cents[max(start, k - 8) : k + 8]
     moved = float(np.ptp(around[np.isfinite(around)]))
-    features = (
-        float(flux[k]), dip_db(energy, k), grown, rise, earlier, min(moved, 300.0), min((k - start) * HOP, 2.0),
-        float(alone), *begun_near(ear, k * HOP, float(np.nanmedian(around)) / 100),
-    )  # fmt: skip
+    begun, fingered, anywhere = begun_near(ear, k * HOP, float(np.nanmedian(around)) / 100)
+    features = {
+        "flux": float(flux[k]), "dip": dip_db(energy, k), "grown": grown, "rise": rise, "flux before": earlier,
+        "moved": min(moved, 300.0), "since": min((k - start) * HOP, 2.0), "alone": float(alone), "struck": begun,
+        "fingered": fingered, "struck anywhere": anywhere,
+    }  # fmt: skip
     # A pick's own ringing in, while the string is pushed at once, is not another pick.
     soon = (k - start) * HOP < _SOON_S
-    return likelihood(STRIKE, features, time=k * HOP) > (_PICK_SO_SOON if soon else _PICK)
+    return classifier("strike").chance(features, time=k * HOP) > (_PICK_SO_SOON if soon else _PICK)
 
 
 def _in_a_dip(cents: NDArray[np.float64], k: int) -> bool:

@@ -13,7 +13,7 @@ from notcher.listen.candidates.tuning_offset import Offset, tuning_offset
 from notcher.listen.frames.contour import Trace
 from notcher.listen.frames.ear import Ear, begun_near
 from notcher.listen.frames.spectrum import HOP
-from notcher.models.forest import LEGATO, forest_of, likelihood, weighed
+from notcher.models.classifier import classifier
 from notcher.score.measured import Measured, Weighed
 from notcher.score.note import Attack, Bend, Mark
 
@@ -22,11 +22,6 @@ from notcher.score.note import Attack, Bend, Mark
 _DIP_DB, _LOUD_STRIKE = 9.0, 2.2
 LEGATO_FROM = 0.5
 """Likelihood from which the fretting hand began a note."""
-LEAP = (
-    "flux", "dip", "jump", "up or down", "rise", "grown", "below", "since", "seconds", "alone", "struck", "fingered",
-    "struck anywhere", "dip against picks", "flux against picks", "struck against picks", "glide", "way",
-)  # fmt: skip
-"""What is measured of a leap, in order."""
 # Things that are told of what a decision weighed.
 _TOLD = 3
 # Cents: one hand's hammers and pulls reach five frets at most (common practice, no source); how wide a leap is says
@@ -165,9 +160,9 @@ def _attack(
     if step == 0 or (abs(s.jump_cents) > _LEGATO_CENTS and not slid):
         return Attack.PICK, None, ()
     leap = _leap(s, before, trace, energy, ear, picks, way, alone=alone)
-    legato = likelihood(LEGATO, leap, time=s.onset, pitch=shape.pitch)
+    legato = classifier("legato").chance(leap, time=s.onset, pitch=shape.pitch)
     by_hand = legato >= LEGATO_FROM
-    why = weighed(forest_of(LEGATO), LEAP, np.array(leap, np.float32), yes=by_hand, most=_TOLD)
+    why = classifier("legato").because(leap, yes=by_hand, most=_TOLD)
     attack = Attack.SLIDE if slid else Attack.HAMMER if step > 0 else Attack.PULL
     if not by_hand:
         attack = Attack.PICK
@@ -184,7 +179,7 @@ def _leap(
     way: int,
     *,
     alone: bool,
-) -> tuple[float, ...]:
+) -> dict[str, float]:
     """What is measured of a leap or slide, for telling the fretting hand from a pick. way: as _way says."""
     q = min(round(s.onset / HOP), len(energy) - 1)
     early, late = energy[max(0, q - 14) : max(1, q - 4)], energy[q + 3 : q + 11]
@@ -193,11 +188,14 @@ def _leap(
     usual = float(np.median(energy[max(0, q - 16) : max(1, q - 6)]))
     below = float(np.sum(energy[max(0, q - 10) : q + 8] < usual - 1.5))
     struck, fingered, anywhere = _begun(trace, s, ear)
-    return (
-        s.flux, s.dip, min(abs(s.jump_cents), _WIDE_CENTS), float(np.sign(s.jump_cents)), rise, grown, below,
-        min(s.onset - before.onset, 1.0), min((s.end - s.start) * HOP, 1.0), float(alone), struck, fingered, anywhere,
-        s.dip - picks.dip, s.flux / picks.flux, struck - picks.struck, s.glide, float(way),
-    )  # fmt: skip
+    return {
+        "flux": s.flux, "dip": s.dip, "jump": min(abs(s.jump_cents), _WIDE_CENTS),
+        "up or down": float(np.sign(s.jump_cents)), "rise": rise, "grown": grown, "below": below,
+        "since": min(s.onset - before.onset, 1.0), "seconds": min((s.end - s.start) * HOP, 1.0), "alone": float(alone),
+        "struck": struck, "fingered": fingered, "struck anywhere": anywhere, "dip against picks": s.dip - picks.dip,
+        "flux against picks": s.flux / picks.flux, "struck against picks": struck - picks.struck, "glide": s.glide,
+        "way": float(way),
+    }  # fmt: skip
 
 
 def _way(trace: Trace, s: Segment) -> int:

@@ -28,7 +28,7 @@ from notcher.listen.frames.ear import LEAD_IN_S, begins_beside, begun_near, foll
 from notcher.listen.frames.measure import Frames
 from notcher.listen.frames.onsets import peaks
 from notcher.listen.frames.spectrum import HOP, LOW_RATE
-from notcher.models.forest import STRING, likelihood
+from notcher.models.classifier import classifier
 from notcher.score.measured import Measured, SecondString
 from notcher.score.note import LEGATO, Attack, Bend, BendKind, Mark
 
@@ -171,21 +171,25 @@ def _looked_at(frames: Frames, trace: Trace, strike: _Strike, offset_cents: floa
                 continue
         if all(abs(new.pitch - c.new.pitch) > 1 for c in strike.candidates):
             features = _features(new, strike, frames, offset_cents)
-            likely = likelihood(STRING, features, time=strike.time, pitch=new.pitch)
+            likely = classifier("string").chance(features, time=strike.time, pitch=new.pitch)
             strike.candidates.append(_Candidate(new, likely))
     return strike
 
 
-def _features(new: NewPitch, strike: _Strike, frames: Frames, offset_cents: float) -> tuple[float, ...]:
+def _features(new: NewPitch, strike: _Strike, frames: Frames, offset_cents: float) -> dict[str, float]:
     midi = new.pitch + offset_cents / 100
     interval = new.pitch - strike.known if strike.known is not None else 0.0
-    return (
-        min(new.strength, 2.0), float(strike.moving), float(strike.note is not None),
-        float(strike.note is not None and strike.note.attack in LEGATO), new.share, new.growth, new.fundamental,
-        float(strike.known is not None and round(interval) % 12 == 0), interval, float(new.rank), min(new.level, 3.0),
-        float(new.pitch), float(frames.alone), *begun_near(frames.ear, strike.time, midi),
-        most_near(frames.ear.sounds, strike.time + 0.06, midi),
-    )  # fmt: skip
+    struck, fingered, anywhere = begun_near(frames.ear, strike.time, midi)
+    return {
+        "strength": min(new.strength, 2.0), "moving": float(strike.moving),
+        "note there": float(strike.note is not None),
+        "legato there": float(strike.note is not None and strike.note.attack in LEGATO), "share": new.share,
+        "growth": new.growth, "fundamental": new.fundamental,
+        "octaves away": float(strike.known is not None and round(interval) % 12 == 0), "interval": interval,
+        "rank": float(new.rank), "level": min(new.level, 3.0), "pitch": float(new.pitch), "alone": float(frames.alone),
+        "struck": struck, "fingered": fingered, "struck anywhere": anywhere,
+        "sounds at once": most_near(frames.ear.sounds, strike.time + 0.06, midi),
+    }  # fmt: skip
 
 
 def _judge(

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from notcher.listen.candidates.heard_note import HeardNote
 from notcher.listen.candidates.missed import Candidate
-from notcher.listen.classify.belief import FEATURES
+from notcher.models.classifier import FeatureTable
 
 # What is looked at for whether there is a note, and for whether the fretting hand began it: where its middle lies, and
 # how far from there it usually goes.
@@ -46,16 +46,16 @@ class Known:
 
 
 def notes_anew(
-    chances: NDArray[np.float64], rows: NDArray[np.float32], candidates: Sequence[Candidate], known: Sequence[Known]
+    chances: NDArray[np.float64], rows: FeatureTable, candidates: Sequence[Candidate], known: Sequence[Known]
 ) -> NDArray[np.float64]:
     """The chance of each candidate to be a note, after what is known; rows: as belief.feature_vectors gives them."""
     labels = np.array([_is_known(c, known) for c in candidates])
-    x = _scaled(rows, FEATURES, _OF_A_NOTE)
+    x = _scaled(rows, _OF_A_NOTE)
     return _moved(chances, x, labels, len(known), _NOTE)
 
 
 def leaps_anew(
-    chances: NDArray[np.float64], rows: NDArray[np.float32], notes: Sequence[HeardNote], known: Sequence[Known]
+    chances: NDArray[np.float64], rows: FeatureTable, notes: Sequence[HeardNote], known: Sequence[Known]
 ) -> NDArray[np.float64]:
     """The chance of each note to be the fretting hand's, after what is known; rows: as belief.feature_vectors gives
     them."""
@@ -64,7 +64,7 @@ def leaps_anew(
         same = [k for k in known if abs(k.onset - n.onset) <= _SAME_S and k.pitch == n.pitch]
         if same:
             labels[i] = float(same[0].by_hand)
-    return _moved(chances, _scaled(rows, FEATURES, _OF_A_LEAP), labels, len(known), _LEAP)
+    return _moved(chances, _scaled(rows, _OF_A_LEAP), labels, len(known), _LEAP)
 
 
 def _is_known(c: Candidate, known: Sequence[Known]) -> float:
@@ -78,10 +78,8 @@ def _is_known(c: Candidate, known: Sequence[Known]) -> float:
     return float("nan")
 
 
-def _scaled(
-    rows: NDArray[np.float32], names: Sequence[str], chosen: dict[str, tuple[float, float]]
-) -> NDArray[np.float64]:
-    columns = [np.clip((rows[:, names.index(n)] - middle) / far, -2.0, 2.0) for n, (middle, far) in chosen.items()]
+def _scaled(rows: FeatureTable, chosen: dict[str, tuple[float, float]]) -> NDArray[np.float64]:
+    columns = [np.clip((rows.column(n) - middle) / far, -2.0, 2.0) for n, (middle, far) in chosen.items()]
     return np.stack([np.ones(len(rows)), *columns], axis=1).astype(np.float64)
 
 

@@ -3,21 +3,19 @@ right."""
 
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
-
 from notcher.listen.candidates.gather import Candidates
 from notcher.listen.classify.belief import Belief, believed, feature_vectors
 from notcher.listen.frames.measure import Frames
+from notcher.models.classifier import FeatureTable
 
 
 @dataclass(frozen=True, eq=False)
 class Classified:
-    """Candidates with what is thought of each. features: shape (n, len(belief.FEATURES)), in their order; beliefs: one
-    for each candidate."""
+    """Candidates with what is thought of each. features: what was measured of each (belief.feature_vectors); beliefs:
+    one for each candidate."""
 
     candidates: Candidates
-    features: NDArray[np.float32]
+    features: FeatureTable
     beliefs: tuple[Belief, ...]
 
 

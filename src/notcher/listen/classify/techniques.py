@@ -6,10 +6,8 @@ technique (fitted by benchmarks/fit_timbre.py) weighs them. Strokes that no note
 struck without a pitch is a dead string.
 """
 
-import functools
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from importlib import resources
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,7 +20,7 @@ from notcher.listen.classify.belief import KEPT
 from notcher.listen.frames.ear import begun_near, most_near
 from notcher.listen.frames.measure import Frames
 from notcher.listen.frames.spectrum import HOP
-from notcher.models.forest import Forest, weighed
+from notcher.models.classifier import Features, FeatureTable, classifier
 from notcher.score.measured import Weighed
 from notcher.score.note import Attack, Mark
 
@@ -38,15 +36,14 @@ _FLOOR = 1e-4
 _LONGEST = 2.0
 # Things that are told of what decided.
 _TOLD = 3
-FEATURES = (
-    *(f"partials at {1000 * s:.0f} ms" for s in _MOMENTS_S), *(f"brightness at {1000 * s:.0f} ms" for s in _MOMENTS_S),
-    "brightness against usual", "first partial", "odd", "falls", "falls against usual",
-    *(f"loudness at {1000 * s:.0f} ms" for s in _LEVELS_S), "loud against usual", "purity at first", "purity", "sure",
-    "flux", "dip", "seconds", "seconds before", "seconds after", "strokes before", "flux before", "noise before",
-    "pitch", "steps before", "steps after", "base error", "bent", "shaken", "slid", "alone", "likely",
-    "stroke only", "struck", "struck anywhere", "sounds on", "under", "under, order", "swept", "level before",
-)  # fmt: skip
-"""What is gathered of each note, in order."""
+
+
+# Features that say how a note stands against the others of the recording: of what, and what of all is usual.
+_AGAINST_USUAL: tuple[tuple[str, str, Callable[[NDArray[np.float32]], np.float32]], ...] = (
+    ("brightness against usual", "brightness at 60 ms", np.median),
+    ("falls against usual", "falls", np.median),
+    ("loud against usual", "loud", lambda loud: np.percentile(loud, 75)),
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,25 +68,23 @@ TECHNIQUES = (
 )
 
 
-def feature_vectors(frames: Frames, notes: Sequence[HeardNote], offset_cents: float) -> NDArray[np.float32]:
-    """The numbers of each note, shape (n, len(FEATURES)). notes: in time order."""
-    rows = [_feature_vector(frames, notes, i, offset_cents) for i in range(len(notes))]
-    table = np.array(rows, np.float32).reshape(-1, len(FEATURES))
+def feature_vectors(frames: Frames, notes: Sequence[HeardNote], offset_cents: float) -> FeatureTable:
+    """What is measured of each note. notes: in time order."""
+    rows = [
+        _of_the_sound(frames, notes[i], offset_cents) | _of_the_strokes(frames, notes[i], offset_cents)
+        | _of_the_line(notes, i) | {"alone": float(frames.alone)}
+        for i in range(len(notes))
+    ]  # fmt: skip
     # What an amplifier and a room make of every note says nothing of one.
-    for against, own in (("brightness against usual", "brightness at 60 ms"), ("falls against usual", "falls")):
-        if len(table):
-            column = table[:, FEATURES.index(own)]
-            table[:, FEATURES.index(against)] = column - np.median(column)
-    if len(table):
-        loud = table[:, FEATURES.index("loud against usual")]
-        table[:, FEATURES.index("loud against usual")] = loud - np.percentile(loud, 75)
-    return table
+    for name, own, usual in _AGAINST_USUAL:
+        column = np.array([row[own] for row in rows], np.float32)
+        for row, value in zip(rows, column - usual(column) if len(column) else column, strict=True):
+            row[name] = float(value)
+    return FeatureTable.of([{name: value for name, value in row.items() if name != "loud"} for row in rows])
 
 
-def _feature_vector(frames: Frames, notes: Sequence[HeardNote], i: int, offset_cents: float) -> list[float]:
-    n = notes[i]
-    before = notes[i - 1] if i else None
-    after = next((m for m in notes[i + 1 : i + 6] if m.onset > n.onset + 0.03), None)
+def _of_the_sound(frames: Frames, n: HeardNote, offset_cents: float) -> dict[str, float]:
+    """What its partials do over time, and its level."""
     partials = np.stack([partials_of(frames, n, at, offset_cents) for at in _MOMENTS_S])
     total = 10 * np.log10((partials**2).sum(axis=1) + _FLOOR**2)
     bright = 10 * np.log10(
@@ -99,28 +94,52 @@ def _feature_vector(frames: Frames, notes: Sequence[HeardNote], i: int, offset_c
     at = round(n.onset / HOP)
     energy = np.array([_level(frames.energy, at + round(s / HOP)) for s in _LEVELS_S])
     loud = float(np.max(frames.energy[at : at + 80], initial=-100.0))
+    span = slice(at, max(at + 2, round(n.end / HOP)))
+    under, order = _strongest_under(frames, n, offset_cents)
+    ms = [f"{1000 * s:.0f} ms" for s in _MOMENTS_S]
+    return {
+        **{f"partials at {m}": float(v) for m, v in zip(ms, total - np.max(total), strict=True)},
+        **{f"brightness at {m}": float(v) for m, v in zip(ms, bright, strict=True)},
+        **{f"loudness at {1000 * s:.0f} ms": float(v) for s, v in zip(_LEVELS_S, energy - loud, strict=True)},
+        "first partial": float(10 * np.log10(at_first[0] / at_first.sum())),
+        "odd": float(10 * np.log10(at_first[0::2].sum() / at_first[1::2].sum())), "falls": float(total[2] - total[0]),
+        "loud": loud, "purity at first": float(np.mean(frames.trace.purity[at : at + 8])),
+        "purity": float(np.mean(frames.trace.purity[span])), "sure": float(np.mean(frames.trace.confidence[span])),
+        "under": under, "under, order": order, "level before": _level(frames.energy, at - round(0.05 / HOP)) - loud,
+    }  # fmt: skip
+
+
+def _of_the_strokes(frames: Frames, n: HeardNote, offset_cents: float) -> dict[str, float]:
+    """What was struck: by its own evidence, by the ear, and just before it."""
+    at = round(n.onset / HOP)
     early = slice(max(0, at - round(_RAKE_S[0] / HOP)), max(0, at - round(_RAKE_S[1] / HOP)))
     flux = frames.flux[early]
     strokes = (
         int(np.sum((flux[1:-1] > _SWEPT) & (flux[1:-1] >= flux[:-2]) & (flux[1:-1] > flux[2:]))) if len(flux) > 2 else 0
     )
-    span = slice(at, max(at + 2, round(n.end / HOP)))
-    return [
-        *(total - np.max(total)), *bright, 0.0, float(10 * np.log10(at_first[0] / at_first.sum())),
-        float(10 * np.log10(at_first[0::2].sum() / at_first[1::2].sum())), float(total[2] - total[0]), 0.0,
-        *(energy - loud), loud, float(np.mean(frames.trace.purity[at : at + 8])),
-        float(np.mean(frames.trace.purity[span])), float(np.mean(frames.trace.confidence[span])), n.evidence.flux,
-        n.evidence.dip_db, min(n.end - n.onset, _LONGEST),
-        min(n.onset - before.end, _LONGEST) if before is not None else _LONGEST,
-        min(after.onset - n.onset, _LONGEST) if after is not None else _LONGEST, float(strokes),
-        float(np.max(flux, initial=0.0)), float(1.0 - np.mean(frames.trace.purity[early])) if len(flux) else 0.0,
-        float(n.pitch), float(n.pitch - before.pitch) if before is not None else 0.0,
-        float(after.pitch - n.pitch) if after is not None else 0.0, n.evidence.base_error_cents,
-        float(n.bend is not None), float(n.vibrato is not None), float(n.attack is not Attack.PICK),
-        float(frames.alone), n.confidence, float(n.evidence.stroke), *_heard(frames, n, offset_cents),
-        *_strongest_under(frames, n, offset_cents), _swept(flux),
-        _level(frames.energy, at - round(0.05 / HOP)) - loud,
-    ]  # fmt: skip
+    struck, anywhere, sounds_on = _heard(frames, n, offset_cents)
+    return {
+        "flux": n.evidence.flux, "dip": n.evidence.dip_db, "stroke only": float(n.evidence.stroke), "struck": struck,
+        "struck anywhere": anywhere, "sounds on": sounds_on, "strokes before": float(strokes),
+        "flux before": float(np.max(flux, initial=0.0)), "swept": _swept(flux),
+        "noise before": float(1.0 - np.mean(frames.trace.purity[early])) if len(flux) else 0.0,
+    }  # fmt: skip
+
+
+def _of_the_line(notes: Sequence[HeardNote], i: int) -> dict[str, float]:
+    """What was read of the note, and where it stands among the others."""
+    n = notes[i]
+    before = notes[i - 1] if i else None
+    after = next((m for m in notes[i + 1 : i + 6] if m.onset > n.onset + 0.03), None)
+    return {
+        "seconds": min(n.end - n.onset, _LONGEST),
+        "seconds before": min(n.onset - before.end, _LONGEST) if before is not None else _LONGEST,
+        "seconds after": min(after.onset - n.onset, _LONGEST) if after is not None else _LONGEST,
+        "pitch": float(n.pitch), "steps before": float(n.pitch - before.pitch) if before is not None else 0.0,
+        "steps after": float(after.pitch - n.pitch) if after is not None else 0.0,
+        "base error": n.evidence.base_error_cents, "bent": float(n.bend is not None),
+        "shaken": float(n.vibrato is not None), "slid": float(n.attack is not Attack.PICK), "likely": n.confidence,
+    }  # fmt: skip
 
 
 def _heard(frames: Frames, n: HeardNote, offset_cents: float) -> tuple[float, float, float]:
@@ -161,23 +180,6 @@ def _level(energy: NDArray[np.float64], at: int) -> float:
     return float(energy[min(max(at, 0), len(energy) - 1)])
 
 
-@dataclass(frozen=True, eq=False)
-class _Judge:
-    """A forest, and the likelihoods from which it tells, alone and in mixes."""
-
-    forest: Forest
-    alone: float
-    mixed: float
-
-
-@functools.cache
-def _judges() -> tuple[dict[str, _Judge], tuple[NDArray[np.float64], NDArray[np.float64]]]:
-    """Of each technique; and the answers about dead strings with the chance that each stands for."""
-    with resources.files("notcher").joinpath("data/timbre.npz").open("rb") as f, np.load(f) as kept:
-        judges = {t.name: _Judge(Forest.of(kept, t.name), *map(float, kept[f"{t.name}_from"])) for t in TECHNIQUES}
-        return judges, (kept["dead_answers"], kept["dead_chances"])
-
-
 def with_techniques(
     frames: Frames, notes: Sequence[HeardNote], offset_cents: float, delay: float | None = None
 ) -> list[HeardNote]:
@@ -187,14 +189,14 @@ def with_techniques(
         return []
     heard = sorted([*notes, *unexplained(frames, notes, delay)], key=lambda n: (n.onset, -n.pitch))
     rows = feature_vectors(frames, heard, offset_cents)
-    judges, dead = _judges()
-    answers = {name: judge.forest.likelihoods(rows) for name, judge in judges.items()}
-    chances = np.interp(answers[DEAD], *dead)
+    told_from = {t.name: _told_from(t, alone=frames.alone) for t in TECHNIQUES}
+    answers = {t.name: classifier(t.name).raw(rows) for t in TECHNIQUES}
+    chances = classifier(DEAD).chances_of(rows)
     out: list[HeardNote] = []
     for i, n in enumerate(heard):
         told = [
             t for t in TECHNIQUES
-            if answers[t.name][i] >= (judges[t.name].alone if frames.alone else judges[t.name].mixed)
+            if answers[t.name][i] >= told_from[t.name]
             and (t.name != DEAD or chances[i] >= KEPT)
         ]  # fmt: skip
         if n.evidence.stroke:
@@ -204,13 +206,21 @@ def with_techniques(
         # One string is muted or a harmonic or dead: of these the first in the table stands.
         only = next((t for t in told if t.alone), None)
         told = [t for t in told if not t.alone or t is only]
-        out.append(_with(frames, n, told, offset_cents, _why(judges, told, rows[i])))
+        out.append(_with(frames, n, told, offset_cents, _why(told, rows[i])))
     return out
 
 
-def _why(judges: dict[str, _Judge], told: Sequence[Technique], row: NDArray[np.float32]) -> tuple[Weighed, ...]:
+def _told_from(technique: Technique, *, alone: bool) -> float:
+    """The answer from which a technique is told; its model file keeps it."""
+    limits = classifier(technique.name).limits
+    if limits is None:
+        raise ValueError(f"the model of '{technique.name}' has no limits; fit it with benchmarks.fit_timbre")
+    return limits[0] if alone else limits[1]
+
+
+def _why(told: Sequence[Technique], features: Features) -> tuple[Weighed, ...]:
     """What decided most for the first technique that is told."""
-    return weighed(judges[told[0].name].forest, FEATURES, row, yes=True, most=_TOLD) if told else ()
+    return classifier(told[0].name).because(features, yes=True, most=_TOLD) if told else ()
 
 
 def _with(

@@ -14,7 +14,7 @@ import numpy as np
 from notcher.listen.candidates.heard_note import HeardNote
 from notcher.listen.frames.ear import begun_near, most_near
 from notcher.listen.frames.measure import Frames
-from notcher.models.forest import HAND, forest_of, likelihood, weighed
+from notcher.models.classifier import classifier
 from notcher.score.note import Attack
 
 # Seconds within which a note follows on the one before, and by which two begin together.
@@ -26,11 +26,6 @@ _FAR = 9.0
 # Chance from which the fretting hand began it; of one whose leap says that it was tapped much less is needed. (Of taps
 # among the development phrases 12 of 190 lie under 0.2, of picks taken for taps 4 of 6.)
 _FROM, _FROM_TAPPED, _TOLD = 0.5, 0.15, 3
-NAMES = (
-    "leap's chance", "leap weighed", "steps", "up or down", "struck", "fingered", "struck anywhere", "flux", "dip",
-    "rings on", "rang before", "let down", "since", "seconds", "leap before", "leap after", "gap", "alone",
-)  # fmt: skip
-"""What is measured, in order."""
 
 
 def with_hands(frames: Frames, notes: Sequence[HeardNote], offset_cents: float) -> list[HeardNote]:
@@ -43,14 +38,14 @@ def with_hands(frames: Frames, notes: Sequence[HeardNote], offset_cents: float) 
         if n.pitch == before.pitch and not _let_down(before):
             continue
         row = _features(frames, notes, i, before, offset_cents)
-        chance = likelihood(HAND, row, time=n.onset, pitch=float(n.pitch))
+        chance = classifier("hand").chance(row, time=n.onset, pitch=float(n.pitch))
         by_hand = chance >= (_FROM_TAPPED if n.attack is Attack.TAP else _FROM)
         attack = n.attack
         if not by_hand:
             attack = Attack.PICK
         elif attack is not Attack.TAP:
             attack = Attack.HAMMER if n.pitch > before.pitch else Attack.PULL
-        why = weighed(forest_of(HAND), NAMES, np.array(row, np.float32), yes=by_hand, most=_TOLD)
+        why = classifier("hand").because(row, yes=by_hand, most=_TOLD)
         # What was found beside the contour has no leap of its own: it lies as far from the note before as it is heard.
         leap = n.evidence.jump_cents or 100.0 * (n.pitch - before.pitch)
         evidence = replace(n.evidence, legato=round(chance, 3), reached=why, jump_cents=leap)
@@ -74,7 +69,7 @@ def _let_down(n: HeardNote) -> bool:
 
 def _features(
     frames: Frames, notes: Sequence[HeardNote], i: int, before: HeardNote, offset_cents: float
-) -> tuple[float, ...]:
+) -> dict[str, float]:
     n, ear, up = notes[i], frames.ear, offset_cents / 100
     struck, fingered, anywhere = begun_near(ear, n.onset, n.pitch + up)
     at = (_RINGS_S[0] + _RINGS_S[1]) / 2
@@ -83,14 +78,18 @@ def _features(
     p = n.evidence.legato
     earlier, later = notes[i - 2] if i > 1 else None, notes[i + 1] if i + 1 < len(notes) else None
     step = n.pitch - before.pitch
-    return (
-        0.0 if p is None else math.log((p + 0.01) / (1.01 - p)), float(p is not None), min(_FAR, abs(step)),
-        float(np.sign(step)), struck, fingered, anywhere, n.evidence.flux, n.evidence.dip_db, rings, rang,
-        float(_let_down(before)), min(1.0, n.onset - before.onset), min(1.0, n.end - n.onset),
-        _near(before.pitch - earlier.pitch) if earlier is not None and before.onset - earlier.end < _FOLLOWS_S else 0.0,
-        _near(later.pitch - n.pitch) if later is not None and later.onset - n.end < _FOLLOWS_S else 0.0,
-        n.onset - before.end, float(frames.alone),
-    )  # fmt: skip
+    earlier_follows = earlier is not None and before.onset - earlier.end < _FOLLOWS_S
+    later_follows = later is not None and later.onset - n.end < _FOLLOWS_S
+    return {
+        "leap's chance": 0.0 if p is None else math.log((p + 0.01) / (1.01 - p)), "leap weighed": float(p is not None),
+        "steps": min(_FAR, abs(step)), "up or down": float(np.sign(step)), "struck": struck, "fingered": fingered,
+        "struck anywhere": anywhere, "flux": n.evidence.flux, "dip": n.evidence.dip_db, "rings on": rings,
+        "rang before": rang, "let down": float(_let_down(before)), "since": min(1.0, n.onset - before.onset),
+        "seconds": min(1.0, n.end - n.onset),
+        "leap before": _near(before.pitch - earlier.pitch) if earlier is not None and earlier_follows else 0.0,
+        "leap after": _near(later.pitch - n.pitch) if later is not None and later_follows else 0.0,
+        "gap": n.onset - before.end, "alone": float(frames.alone),
+    }  # fmt: skip
 
 
 def _near(steps: int) -> float:

@@ -4,15 +4,15 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from notcher.listen.candidates.heard_note import HeardNote
 from notcher.listen.candidates.missed import Candidate
 from notcher.listen.candidates.shape import as_shown
 from notcher.listen.candidates.single_strings import LEGATO_FROM
-from notcher.listen.classify.belief import KEPT, Belief, because
+from notcher.listen.classify.belief import KEPT, NOTE, Belief
 from notcher.listen.classify.confirmed_notes import Known, leaps_anew, notes_anew
 from notcher.listen.classify.judge import Classified
+from notcher.models.classifier import Features, FeatureTable, classifier
 from notcher.score.gap import Gap
 from notcher.score.note import Attack, BendKind
 from notcher.score.sure import Sure
@@ -25,6 +25,8 @@ _STROKE_S = 0.025
 _UNISON_CENTS, _MET_S = 200, 0.08
 # Chance that its bend is right from which a note is written as bent.
 _BENT = 0.55
+# Things that are told of what decided.
+_TOLD = 4
 # Chance from which what was left out is marked.
 _MARKED = 0.18
 
@@ -99,7 +101,7 @@ def _with_unisons(notes: list[HeardNote]) -> list[HeardNote]:
 
 
 def _with_known(
-    candidates: Sequence[Candidate], beliefs: list[Belief], rows: NDArray[np.float32], known: Sequence[Known]
+    candidates: Sequence[Candidate], beliefs: list[Belief], rows: FeatureTable, known: Sequence[Known]
 ) -> tuple[list[Candidate], list[Belief]]:
     """What confirmed notes of the recording make of the others: whether each is a note, and how it is reached."""
     chances = notes_anew(np.array([b.note for b in beliefs]), rows, candidates, known)
@@ -109,7 +111,7 @@ def _with_known(
     if asked:
         notes = [out[i].note for i in asked]
         legato = np.array([n.evidence.legato for n in notes], float)
-        for i, p in zip(asked, leaps_anew(legato, rows[asked], notes, known).tolist(), strict=True):
+        for i, p in zip(asked, leaps_anew(legato, rows.only(asked), notes, known).tolist(), strict=True):
             n = out[i].note
             by_hand = Attack.HAMMER if n.evidence.jump_cents > 0 else Attack.PULL
             attack = by_hand if p >= LEGATO_FROM else Attack.PICK
@@ -119,12 +121,12 @@ def _with_known(
     return out, beliefs
 
 
-def _told(note: HeardNote, belief: Belief, row: NDArray[np.float32]) -> HeardNote:
+def _told(note: HeardNote, belief: Belief, row: Features) -> HeardNote:
     bend = as_shown(note.bend)
     if bend is not None and belief.bend < _BENT and not bend.starts_raised:
         bend = None
     return replace(
         note, confidence=belief.note, bend=bend,
-        evidence=replace(note.evidence, because=because(row, kept=True)),
+        evidence=replace(note.evidence, because=classifier(NOTE).because(row, yes=True, most=_TOLD)),
         sure=Sure(pitch=belief.pitch, onset=belief.onset, attack=belief.attack, bend=belief.bend),
     )  # fmt: skip
