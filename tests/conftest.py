@@ -1,6 +1,9 @@
 """What many tests need: folders of their own, small projects, the demo decoded and measured once."""
 
+import hashlib
+import importlib.util
 import os
+import shutil
 from pathlib import Path
 
 import numpy as np
@@ -15,10 +18,24 @@ ROOT = Path(__file__).resolve().parent.parent
 DEMO = ROOT / "src/notcher/data/demo/pellan-quay-demo.notcher"
 
 
-# numba keeps what it compiles for librosa. Two processes that do so at once in one folder can leave a mixture of both,
-# at which every later process crashes: each worker keeps its own, the commands it starts with it.
-WORKER = os.environ.get("PYTEST_XDIST_WORKER", "alone")
-os.environ["NUMBA_CACHE_DIR"] = str(ROOT / ".pytest_cache" / "compiled" / WORKER)
+def _compiled_functions_of_our_own() -> None:
+    """numba keeps what it compiles for librosa. Two processes that do so at once in one folder can leave a mixture of
+    both, at which every later process crashes: each worker keeps its own, the commands it starts with it. It begins
+    with what set-up compiled, under the names numba looks for."""
+    own = ROOT / ".pytest_cache" / "compiled" / os.environ.get("PYTEST_XDIST_WORKER", "alone")
+    spec = importlib.util.find_spec("librosa")
+    assert spec is not None
+    assert spec.origin is not None
+    if not own.exists():
+        for kept in Path(spec.origin).parent.rglob("__pycache__/*.nb[ci]"):
+            source = kept.parent.parent
+            folder = own / f"{source.name}_{hashlib.sha1(str(source).encode()).hexdigest()}"
+            folder.mkdir(parents=True, exist_ok=True)
+            shutil.copy2(kept, folder)
+    os.environ["NUMBA_CACHE_DIR"] = str(own)
+
+
+_compiled_functions_of_our_own()
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

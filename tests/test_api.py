@@ -55,7 +55,7 @@ def test_one_phrase_alone_is_rendered(project: Project) -> None:
 
 def test_what_cannot_be_read_is_one_family_of_errors(tmp_path: Path) -> None:
     for name in ("gone.notcher", "gone.mid"):
-        with pytest.raises(api.NotcherError):
+        with pytest.raises(api.NotcherError, match="check the name$"):
             api.read(tmp_path / name)
 
 
@@ -81,5 +81,5 @@ def test_pages_look_as_a_script_asks(project: Project) -> None:
     plain, neck = (api.render(project, "svg", rhythm="neither", neck=neck) for neck in (False, True))
     assert len(neck) > len(plain)
     for wrong in ({"paper": "a9"}, {"rhythm": "loud"}, {"size": 500}, {"layer": "paint"}, {"showing": "never made"}):
-        with pytest.raises(api.NotcherError):
+        with pytest.raises(api.NotcherError, match="there are|goes from|there is no layer"):
             api.render(project, "pdf", **wrong)

@@ -169,7 +169,7 @@ def test_check_compares_a_take(transcribed: Path, lick_file: Path, capsys: pytes
     assert all(set(row) >= {"id", "there", "late_ms", "bend_error_cents", "vibrato"} for row in data["notes"])
     assert [abs(row["bend_error_cents"]) < 10 for row in data["notes"] if row["bend_error_cents"] is not None] == [True]
     assert run("check", transcribed, lick_file, "--pace", "100") == 0
-    with pytest.raises(SystemExit):
+    with pytest.raises(SystemExit, match="2"):
         run("check", transcribed, lick_file, "--pace", "5")
 
 
@@ -310,7 +310,7 @@ def test_wrong_wishes(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, args: tup
      *(["transcribe", "a.wav", "-o", "p.notcher", "--end", e] for e in ("nan", "inf", "1e999", "-3", "1:nan", "x"))],
 )  # fmt: skip
 def test_wrong_usage_is_status_2(args: list[str]) -> None:
-    with pytest.raises(SystemExit) as ended:
+    with pytest.raises(SystemExit, match="2") as ended:
         main(args)
     assert ended.value.code == 2
 

@@ -177,7 +177,7 @@ def test_a_file_is_never_an_input(work: Path, name: str, capsys: pytest.CaptureF
 
 
 def test_options_are_not_abbreviated(work: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    with pytest.raises(SystemExit) as ended:
+    with pytest.raises(SystemExit, match="2") as ended:
         main(["packet", "p.notcher", "-o", "out", "--part", "text"])
     assert ended.value.code == 2
     assert "--part" in capsys.readouterr().err

@@ -96,7 +96,9 @@ def check(manifest: Path = MANIFEST) -> list[str]:
 
 def seal(name: str, manifest: Path = MANIFEST) -> None:
     """Write what is there now into a model's row."""
-    model = next(m for m in models(manifest) if m.name == name)
+    model = next((m for m in models(manifest) if m.name == name), None)
+    if model is None:
+        raise SystemExit(f"no model is called '{name}'; there are {', '.join(m.name for m in models(manifest))}")
     text = manifest.read_text(encoding="utf-8")
     start = text.index(f"[{name}]\n")
     end = text.find("\n[", start + 1)

@@ -69,6 +69,7 @@ def test_pages_are_printed_to_a_file(room: Driver, tmp_path: Path) -> None:
     assert "Printed: 1 page" in room.message
 
 
+@pytest.mark.qt_log_ignore("^QPainter::begin", extend=True)
 def test_a_printer_that_does_not_answer_is_said(room: Driver, tmp_path: Path) -> None:
     printer = QPrinter(QPrinter.PrinterMode.HighResolution)
     printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
@@ -109,12 +110,14 @@ def test_strips_and_cards(room: Driver, tmp_path: Path) -> None:
     sound.each.setCurrentIndex(sound.each.findData(Each.PHRASE))
     click(room, sound.write_strips)
     room.settle()
-    with_chords = Image.open(goal).size
+    with Image.open(goal) as image:
+        with_chords = image.size
     assert with_chords[0] == 1000
     sound.chords.setChecked(False)
     click(room, sound.write_strips)
     room.settle()
-    assert Image.open(goal).size[1] < with_chords[1]
+    with Image.open(goal) as image:
+        assert image.size[1] < with_chords[1]
     sound.numbers.setValue(400)
     click(room, sound.write_strips)
     assert "do not fit" in room.message

@@ -103,7 +103,7 @@ def test_the_source_changes_at_the_same_place(player: Player) -> None:
     player.choose("steady")
     pull(player, 0.5)
     assert player.position == pytest.approx(1.5, abs=0.06)
-    with pytest.raises(KeyError):
+    with pytest.raises(KeyError, match="band without the lead"):
         player.choose("band without the lead")
 
 

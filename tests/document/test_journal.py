@@ -100,6 +100,7 @@ def _with(head: dict[str, object], row: dict[str, object]) -> str:
 def test_a_head_of_another_shape_is_one_sentence(tmp_path: Path, project: Project, place: str, value: object) -> None:
     kept = journal.Journal(tmp_path / "j.jsonl")
     kept.record(project, edits.change_fret(project, {"n1"}, to=3), saved_as=None)
+    kept.close(discard=False)
     head, row, _ = kept.path.read_text().split("\n")
     (tmp_path / "k.jsonl").write_text(_with({**json.loads(head), place: value}, json.loads(row)))
     with pytest.raises(FileFormatError, match="cannot be read"):
@@ -116,6 +117,7 @@ def test_a_row_of_another_shape_ends_what_is_read(tmp_path: Path, project: Proje
     kept = journal.Journal(tmp_path / "j.jsonl")
     edited = edits.change_fret(project, {"n1"}, to=3)
     kept.record(project, edited, saved_as=None)
+    kept.close(discard=False)
     (tmp_path / "k.jsonl").write_text(f"{kept.path.read_text()}{row}\n")
     recovered = journal.recover(tmp_path / "k.jsonl")
     assert (recovered.project, recovered.edits) == (edited, 1)
@@ -125,6 +127,7 @@ def test_evidence_that_is_a_list_ends_what_is_read(tmp_path: Path, project: Proj
     kept = journal.Journal(tmp_path / "j.jsonl")
     edited = edits.change_fret(project, {"n1"}, to=3)
     kept.record(project, edited, saved_as=None)
+    kept.close(discard=False)
     row = json.loads(kept.path.read_text().split("\n")[1])
     row["put"][0]["evidence"] = [1, 2]
     (tmp_path / "k.jsonl").write_text(f"{kept.path.read_text()}{json.dumps(row)}\n")

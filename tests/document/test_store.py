@@ -133,7 +133,7 @@ def test_a_second_editor_is_refused_and_may_look(document: Document, path: Path)
 
 def test_a_link_to_the_same_file_is_the_same_file(document: Document, path: Path) -> None:
     (path.parent / "link.notcher").symlink_to(path)
-    with pytest.raises(InUseError):
+    with pytest.raises(InUseError, match="open in another Notcher already"):
         open_document(path.parent / "link.notcher")
 
 
@@ -146,7 +146,7 @@ def test_the_claim_goes_with_the_document_and_leaves_nothing(document: Document,
 
 def test_saving_over_what_another_edits_is_refused(document: Document, path: Path) -> None:
     other = Document(small_project())
-    with pytest.raises(InUseError):
+    with pytest.raises(InUseError, match="open in another Notcher already"):
         other.save(path)
     other.close()
 
@@ -197,7 +197,7 @@ def test_recovered_edits_are_not_written_over_a_file_that_changed_meanwhile(path
     killed.close(discard=False)
     project_file.save(replace(small_project(), offset_cents=3.0), path)
     recovered = left_of(path)[0].recover()
-    with pytest.raises(ChangedOnDiskError):
+    with pytest.raises(ChangedOnDiskError, match="changed by something else"):
         recovered.save()
     recovered.close()
 

@@ -94,5 +94,5 @@ def test_from_the_command_line_at_a_pace(tmp_path: Path) -> None:
     first = _seconds(out.read_text().splitlines()[1].split(" --> ")[0])
     assert 3.0 <= first < 3.5
     assert main(["export", project, str(tmp_path / "cues.txt"), "--as", "cues"]) == 0
-    with pytest.raises(SystemExit):
+    with pytest.raises(SystemExit, match="2"):
         main(["export", project, str(out), "--dialect", "9"])

@@ -139,7 +139,7 @@ def test_with_no_beat_it_says_none() -> None:
 
 
 def test_it_stops_when_asked() -> None:
-    with pytest.raises(CancelledError), stoppable(lambda: True):
+    with pytest.raises(CancelledError, match="^$"), stoppable(lambda: True):
         beats.hear_beats(drummed("four", steady(100, 16)))
 
 

@@ -136,7 +136,7 @@ def test_blocks_of_a_long_recording_join(lick: np.ndarray, monkeypatch: pytest.M
 
 
 def test_measuring_stops_when_asked(lick: np.ndarray) -> None:
-    with pytest.raises(CancelledError), stoppable(lambda: True):
+    with pytest.raises(CancelledError, match="^$"), stoppable(lambda: True):
         listen(Audio(lick[None, :], RATE, 1))
 
 

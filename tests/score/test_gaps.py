@@ -54,5 +54,5 @@ def test_mistakes_to_be_expected_are_what_the_chances_leave(project: Project) ->
 
 @pytest.mark.parametrize("wrong", [(2.0, 2.0, 60, 0.5), (2.0, 1.0, 60, 0.5), (1.0, 2.0, 60, 1.5), (-1.0, 2.0, 60, 0.5)])
 def test_a_gap_that_cannot_be_is_refused(wrong: tuple[float, float, int, float]) -> None:
-    with pytest.raises(ScoreError):
+    with pytest.raises(ScoreError, match=", got "):
         Gap(*wrong)

@@ -106,7 +106,7 @@ def test_words_are_completed_and_guessed_in_the_language(pseudo: None) -> None:
     whole = lengthened("hammer")
     assert whole in completions(f"G9 {whole[:3]}", 6)
     assert completions("G9 ham", 6) == []
-    with pytest.raises(LineError) as caught:
+    with pytest.raises(LineError, match="x' is not a word of the line") as caught:
         read_line(f"G9 {whole[:-1]}x")
     assert whole in str(caught.value)
 
@@ -263,7 +263,7 @@ def test_the_command_line_explains_itself_in_the_language(
     words: list[str], monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
     monkeypatch.setenv("LANGUAGE", PSEUDO)
-    with pytest.raises(SystemExit) as caught:
+    with pytest.raises(SystemExit, match="0") as caught:
         main(words)
     use("en")
     assert caught.value.code == 0

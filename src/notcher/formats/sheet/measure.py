@@ -22,8 +22,8 @@ def _advances(file: str) -> tuple[dict[int, str], Any, int]:
     """Glyph names by code point, their advances, and the units of an em."""
     from fontTools.ttLib import TTFont
 
-    font = TTFont(str(resources.files("notcher").joinpath("data/fonts", file)), lazy=True)
-    return font.getBestCmap(), font["hmtx"], font["head"].unitsPerEm
+    with TTFont(str(resources.files("notcher").joinpath("data/fonts", file)), lazy=True) as font:
+        return font.getBestCmap(), font["hmtx"], font["head"].unitsPerEm
 
 
 def runs(text: str, style: str = "") -> list[tuple[str, str]]:

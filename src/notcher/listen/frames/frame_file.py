@@ -32,7 +32,7 @@ def frames_bytes(frames: Frames) -> bytes:
 def read_frames_file(path: Path, lead: Isolation) -> Frames:
     """Frames from a file of frames_bytes, isolated as `lead` says. Raises ValueError, and what numpy and zipfile raise,
     where the file is none of ours."""
-    with np.load(path, allow_pickle=False) as kept:
+    with path.open("rb") as file, np.load(file, allow_pickle=False) as kept:
         if sum(i.file_size for i in kept.zip.infolist()) > MOST_BYTES:
             raise ValueError("it would be larger than all that is kept")
         arrays = {name: kept[name] for name in (*_COLUMNS, "done", "sound", "alone", *_HEARD)}
