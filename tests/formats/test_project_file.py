@@ -117,7 +117,11 @@ def projects(draw: st.DrawFn) -> Project:
 @pytest.mark.slow
 def test_there_and_back(project: Project) -> None:
     text = project_file.dumps(project)
-    assert project_file.loads(text, name="x") == project
+    again = project_file.loads(text, name="x")
+    assert again == project
+    # A name equals its text: only how they are shown tells them apart.
+    assert {repr(n.attack) for n in again.notes} == {repr(n.attack) for n in project.notes}
+    assert {repr(again.lead.seat), repr(again.playing.hand)} == {repr(project.lead.seat), repr(project.playing.hand)}
     jsonschema.Draft202012Validator(schema()).validate(json.loads(text))
 
 

@@ -6,7 +6,7 @@ from fractions import Fraction
 
 import pytest
 
-from notcher.formats import project_file
+from notcher.formats.codec import from_plain, to_plain
 from notcher.formats.tables import notes_json
 from notcher.score.compare import note_changes
 from notcher.score.measured import Measured
@@ -76,7 +76,7 @@ def test_every_field_of_a_note_is_kept_compared_and_exported_or_said_not_to_be(p
     plain = note(1, 1.0, 3, 7, length=1.0)
     changed = replace(plain, **{name: OTHER[name]})  # type: ignore[arg-type]
     assert changed != plain
-    assert project_file.note_from_dict(json.loads(json.dumps(project_file.note_to_dict(changed)))) == changed
+    assert from_plain(json.loads(json.dumps(to_plain(changed))), Note) == changed
     assert (note_changes(plain, changed) != []) is (name not in NOT_COMPARED)
     exported = [notes_json(project.with_notes([n]), (n,)) for n in (plain, changed)]
     assert (exported[0] != exported[1]) is (name not in NOT_EXPORTED)

@@ -15,10 +15,14 @@ from pathlib import Path
 from typing import IO, Any
 
 from notcher.formats import project_file
+from notcher.formats.codec import from_plain, to_plain
 from notcher.formats.errors import FileFormatError
 from notcher.formats.limits import JOURNAL, check_values, read_limited
+from notcher.formats.schema import VERSION
+from notcher.formats.upgrades import upgraded
 from notcher.score.delta import Delta
-from notcher.score.project import Project
+from notcher.score.note import Note
+from notcher.score.project import Contour, Project, State
 
 _FORMAT = "notcher-journal"
 
@@ -27,7 +31,7 @@ def changes(before: Project, after: Project) -> dict[str, Any]:
     """What makes `after` out of `before`: notes put and taken, and every other field that differs."""
     delta = Delta.between(before, after)
     row: dict[str, Any] = {
-        "put": [project_file.note_to_dict(now) for _, now in delta.notes.values() if now is not None],
+        "put": [to_plain(now) for _, now in delta.notes.values() if now is not None],
         "take": [i for i, (_, now) in delta.notes.items() if now is None],
         "set": {},
     }
@@ -36,9 +40,9 @@ def changes(before: Project, after: Project) -> dict[str, Any]:
         a, b = _rest(before), _rest(after)
         row["set"] = {k: v for k, v in b.items() if a[k] != v}
     if before.contour is not after.contour and before.contour != after.contour:
-        row["contour"] = project_file.to_dict(replace(after, notes=(), states=()))["contour"]
+        row["contour"] = to_plain(after.contour)
     if before.states is not after.states and before.states != after.states:
-        row["states"] = [project_file.state_to_dict(s) for s in after.states]
+        row["states"] = to_plain(after.states)
     return row
 
 
@@ -54,18 +58,17 @@ def _rest(project: Project) -> dict[str, Any]:
 def apply(project: Project, row: dict[str, Any]) -> Project:
     """One journal line applied to a project. Raises KeyError, TypeError or ValueError where it does not fit."""
     taken = set(row["take"])
-    put = {d["id"]: project_file.note_from_dict(d) for d in row["put"]}
+    put = {d["id"]: from_plain(d, Note) for d in row["put"]}
     notes = [put.pop(n.id, n) for n in project.notes if n.id not in taken] + list(put.values())
     if row["set"]:
         bare = project_file.to_dict(replace(project, notes=(), contour=None, states=()))
         bare.update(row["set"])
         project = replace(project_file.from_dict(bare), contour=project.contour, states=project.states)
     if "contour" in row:
-        bare = project_file.to_dict(replace(project, notes=(), contour=None, states=()))
-        bare["contour"] = row["contour"]
-        project = replace(project, contour=project_file.from_dict(bare).contour)
+        contour = row["contour"]
+        project = replace(project, contour=None if contour is None else from_plain(contour, Contour))
     if "states" in row:
-        project = replace(project, states=tuple(project_file.state_from_dict(s) for s in row["states"]))
+        project = replace(project, states=from_plain(row["states"], tuple[State, ...]))
     return project.with_notes(notes)
 
 
@@ -167,7 +170,7 @@ def recover(path: Path) -> Recovered:
         if not (place is None or isinstance(place, str)) or not isinstance(saved, str):
             raise ValueError("its project is no path")
         check_values(head["base"], free=project_file.FREE)
-        project = project_file.from_dict(project_file.upgraded(head["base"]))
+        project = project_file.from_dict(upgraded(head["base"], VERSION))
     except _UNREADABLE as error:
         raise FileFormatError("the recovery file '{path}' cannot be read; open the saved project", path=path) from error
     edits = 0

@@ -1,8 +1,10 @@
 """Chords: a root, a kind, perhaps another bass, and where they sound."""
 
 from dataclasses import dataclass
+from typing import Annotated
 
 from notcher.score.clause import Clause
+from notcher.score.declared import Chance, Seconds, declared
 from notcher.score.errors import ScoreError
 from notcher.score.limits import check_time
 from notcher.score.spelling import Tone
@@ -93,7 +95,7 @@ class Chord:
     """A chord as it is written. kind: one of KINDS; bass: its lowest tone where that is not the root."""
 
     root: Tone
-    kind: str = "major"
+    kind: Annotated[str, declared(enum=tuple(KINDS))] = "major"
     bass: Tone | None = None
 
     def __post_init__(self) -> None:
@@ -129,11 +131,11 @@ class ChordAt:
     confidence: the chance that root and third are right; offers: the next best; decided: whether the person said so.
     """
 
-    start: float
-    chord: Chord | None
-    confidence: float = 1.0
-    offers: tuple[Chord, ...] = ()
-    decided: bool = False
+    start: Seconds
+    chord: Annotated[Chord | None, declared("null: no chord sounds")]
+    confidence: Chance = 1.0
+    offers: Annotated[tuple[Chord, ...], declared("the next best")] = ()
+    decided: Annotated[bool, declared("whether the person said so")] = False
 
     def __post_init__(self) -> None:
         check_time(self.start, Clause("a chord"))

@@ -1,8 +1,10 @@
 """Where something may have been missed."""
 
 from dataclasses import dataclass
+from typing import Annotated
 
 from notcher.score.clause import Clause
+from notcher.score.declared import Chance, Seconds, within
 from notcher.score.errors import ScoreError
 from notcher.score.limits import check_time
 
@@ -12,10 +14,10 @@ class Gap:
     """A stretch in which a note may sound that nobody wrote down: from start to end seconds; midi: its pitch as it
     would be fretted; chance: 0 to 1."""
 
-    start: float
-    end: float
-    midi: int
-    chance: float
+    start: Seconds
+    end: Seconds
+    midi: Annotated[int, within(0, 127, "the pitch that may sound there")]
+    chance: Chance
 
     def __post_init__(self) -> None:
         if not 0 <= self.start < self.end:

@@ -2,7 +2,9 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Annotated
 
+from notcher.score.declared import within
 from notcher.score.errors import ScoreError
 
 LOWEST_HZ, HIGHEST_HZ = 40.0, 16000.0
@@ -25,11 +27,11 @@ class Isolation:
     """
 
     seat: Seat = Seat.AUTO
-    pan: float = 0.0
-    width: float = 0.5
+    pan: Annotated[float, within(-1, 1, "-1 left to 1 right, for seat pan")] = 0.0
+    width: Annotated[float, within(0.05, 1)] = 0.5
     low_hz: float = 150.0
     high_hz: float = 8000.0
-    strength: float = 1.0
+    strength: Annotated[float, within(0, 1)] = 1.0
 
     def __post_init__(self) -> None:
         if not -1 <= self.pan <= 1:

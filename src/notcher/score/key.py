@@ -1,8 +1,10 @@
 """Keys: a tonic and a mode, and how the twelve tones are written in them."""
 
 from dataclasses import dataclass
+from typing import Annotated
 
 from notcher.score.clause import Clause
+from notcher.score.declared import Chance, Seconds, declared
 from notcher.score.errors import ScoreError
 from notcher.score.limits import check_time
 from notcher.score.spelling import Tone, within
@@ -22,7 +24,7 @@ class Key:
     """A key. mode: one of MODES, with the names of MusicXML."""
 
     tonic: Tone
-    mode: str
+    mode: Annotated[str, declared(enum=tuple(MODES))]
 
     def __post_init__(self) -> None:
         if self.mode not in MODES:
@@ -65,9 +67,9 @@ class KeyAt:
     """A key from a time in seconds on, until the next one. confidence: the chance that tonic and mode are right;
     decided: whether the person said so."""
 
-    start: float
+    start: Seconds
     key: Key
-    confidence: float = 1.0
+    confidence: Chance = 1.0
     decided: bool = False
 
     def __post_init__(self) -> None:

@@ -1,6 +1,9 @@
 """What was measured of a note as it was found: numbers for showing why, and for reading the notes around it."""
 
 from dataclasses import dataclass
+from typing import Annotated
+
+from notcher.score.declared import declared
 
 
 @dataclass(frozen=True, slots=True)
@@ -8,8 +11,8 @@ class SecondString:
     """A note on another string than the contour follows. strength: how much its partials grew at the strike, as a share
     of what the main pitch has; partials_there: the share of its first six partials that sound."""
 
-    strength: float
-    partials_there: float
+    strength: Annotated[float, declared("how much it grew at the strike, as a share of that note")]
+    partials_there: Annotated[float, declared("share of its first six partials")]
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,15 +37,24 @@ class Measured:
     shares first. marked: that it is muted, a harmonic, dead, swelled or raked into.
     """
 
-    flux: float = 0.0
-    dip_db: float = 0.0
-    jump_cents: float = 0.0
-    glide_s: float = 0.0
-    base_error_cents: float = 0.0
-    unison: bool = False
-    other: SecondString | None = None
-    legato: float | None = None
-    because: tuple[Weighed, ...] = ()
-    reached: tuple[Weighed, ...] = ()
-    stroke: bool = False
-    marked: tuple[Weighed, ...] = ()
+    flux: Annotated[float, declared("how hard it was struck, 1 for a hard strike of this recording")] = 0.0
+    dip_db: Annotated[float, declared("how far the level fell before it")] = 0.0
+    jump_cents: Annotated[float, declared("how far the pitch leapt from the note before")] = 0.0
+    glide_s: Annotated[float, declared("in how many seconds it did")] = 0.0
+    base_error_cents: Annotated[float, declared("how far the fretted pitch lies from the fret's")] = 0.0
+    unison: Annotated[bool, declared("1: heard with another string that it is pushed up to")] = False
+    other: Annotated[
+        SecondString | None,
+        declared("1: found beside the note that the contour follows", name="second_string"),
+    ] = None
+    legato: Annotated[float | None, declared("how likely the fretting hand began it, where that was asked")] = None
+    because: Annotated[
+        tuple[Weighed, ...],
+        declared("what decided most that it is a note: [what, its value, its share of all that was weighed]"),
+    ] = ()
+    reached: Annotated[tuple[Weighed, ...], declared("what decided most how it is reached")] = ()
+    stroke: Annotated[bool, declared("1: a stroke in which no pitch was heard")] = False
+    marked: Annotated[
+        tuple[Weighed, ...],
+        declared("what decided most that it is muted, a harmonic, dead, swelled or raked into"),
+    ] = ()

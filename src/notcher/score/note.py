@@ -5,9 +5,11 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
+from typing import Annotated
 
 from notcher.score.bend_goal import reached_by
 from notcher.score.clause import Clause
+from notcher.score.declared import Chance, Seconds, declared, within
 from notcher.score.errors import ScoreError
 from notcher.score.limits import LONGEST_S, MOST_POINTS, check_count, check_time
 from notcher.score.measured import Measured
@@ -100,9 +102,24 @@ class Bend:
     """
 
     kind: BendKind
-    target_cents: int
-    points: tuple[tuple[float, float], ...] = ()
-    rise: float | None = None
+    target_cents: Annotated[int, declared(minimum=min(INTERVAL_NAMES), maximum=max(INTERVAL_NAMES), multipleOf=50)]
+    points: tuple[
+        tuple[
+            Annotated[float, declared("seconds from the onset")],
+            Annotated[float, declared("cents above the fretted pitch")],
+        ],
+        ...,
+    ] = ()
+    rise: Annotated[
+        Annotated[
+            float,
+            declared(
+                "seconds in which one written by hand reaches its top", exclusiveMinimum=0, maximum=LONGEST_RISE_S
+            ),
+        ]
+        | None,
+        declared(may_lack=True),
+    ] = None
 
     def __post_init__(self) -> None:
         if self.target_cents not in INTERVAL_NAMES:
@@ -187,8 +204,8 @@ class Vibrato:
     """Rate in Hz, extent in cents (half of peak to peak), start in seconds from the onset."""
 
     rate_hz: float
-    extent_cents: float
-    start: float = 0.0
+    extent_cents: Annotated[float, declared("half of peak to peak")]
+    start: Annotated[float, declared("seconds from the onset")] = 0.0
 
     def __post_init__(self) -> None:
         if not (0 < self.rate_hz <= 15 and 0 < self.extent_cents <= 400 and 0 <= self.start <= LONGEST_S):
@@ -224,28 +241,28 @@ class Note:
     """
 
     id: str
-    onset: float
-    end: float
-    string: int
-    fret: int
+    onset: Seconds
+    end: Seconds
+    string: Annotated[int, within(1, MOST_STRINGS)]
+    fret: Annotated[int, within(0, HIGHEST_FRET)]
     attack: Attack = Attack.PICK
     bend: Bend | None = None
     vibrato: Vibrato | None = None
     marks: frozenset[Mark] = frozenset()
     doubt: str | None = None
-    confidence: float = 1.0
+    confidence: Chance = 1.0
     confirmed: bool = False
-    by_hand: bool = False
-    held: bool = False
-    finger: int | None = None
-    partial: int | None = None
+    by_hand: Annotated[bool, declared("added by the person")] = False
+    held: Annotated[bool, declared("its place was chosen by hand")] = False
+    finger: Annotated[int, within(0, 4, "of the fretting hand; 0 the thumb")] | None = None
+    partial: Annotated[int, within(2, HIGHEST_PARTIAL, "that a harmonic sounds")] | None = None
     written_at: Fraction | None = None
     written_length: Fraction | None = None
-    sounding: float | None = None
-    raked_from: int | None = None
+    sounding: Annotated[float, declared("share of its value that sounds", exclusiveMinimum=0, maximum=1)] | None = None
+    raked_from: Annotated[int, within(1, MOST_STRINGS, "the string at which a rake into it begins")] | None = None
     evidence: Measured | None = None
     sure: Sure | None = None
-    advice: str = ""
+    advice: Annotated[str, declared("what the person tells whoever learns it, or empty")] = ""
 
     def __post_init__(self) -> None:
         if not (math.isfinite(self.onset) and math.isfinite(self.end) and 0 <= self.onset < self.end):

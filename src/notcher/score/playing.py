@@ -4,8 +4,10 @@ import math
 import re
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Annotated
 
 from notcher.score.clause import Clause
+from notcher.score.declared import declared, within
 from notcher.score.errors import ScoreError
 from notcher.score.limits import check_count
 from notcher.score.pitch import midi_to_hz
@@ -44,7 +46,7 @@ class Picking(StrEnum):
 class Gauge:
     """How thick a string is, in thousandths of an inch, and whether it is wound."""
 
-    thousandths: float
+    thousandths: Annotated[float, within(THINNEST, THICKEST, "of an inch")]
     wound: bool = False
 
     def __post_init__(self) -> None:
@@ -72,8 +74,10 @@ class Playing:
 
     hand: Hand = Hand.PER_FRET
     picking: Picking = Picking.ALTERNATE
-    scale_mm: int = USUAL_SCALE_MM
-    gauges: tuple[Gauge, ...] = ()
+    scale_mm: Annotated[int, within(SHORTEST_SCALE_MM, LONGEST_SCALE_MM, "from nut to bridge")] = USUAL_SCALE_MM
+    gauges: Annotated[
+        tuple[Gauge, ...], declared("from the thinnest string on; none: not said", maxItems=MOST_STRINGS)
+    ] = ()
 
     def __post_init__(self) -> None:
         if not SHORTEST_SCALE_MM <= self.scale_mm <= LONGEST_SCALE_MM:

@@ -2,8 +2,10 @@
 
 import datetime
 from dataclasses import dataclass
+from typing import Annotated
 
 from notcher.score.clause import Clause
+from notcher.score.declared import declared, within
 from notcher.score.errors import ScoreError
 from notcher.score.limits import check_count
 
@@ -21,10 +23,10 @@ class Lesson:
     are on a day; clean_ms, clean_cents: how far every note of a clean take may be off in time, and every bend in
     pitch."""
 
-    lines: tuple[str, ...] = ()
-    minutes: int = 30
-    clean_ms: int = CLEAN_MS
-    clean_cents: int = CLEAN_CENTS
+    lines: Annotated[tuple[str, ...], declared("a step each", maxItems=MOST_LINES)] = ()
+    minutes: Annotated[int, within(FEWEST_MINUTES, MOST_MINUTES)] = 30
+    clean_ms: Annotated[int, within(*CLEAN_MS_RANGE)] = CLEAN_MS
+    clean_cents: Annotated[int, within(*CLEAN_CENTS_RANGE)] = CLEAN_CENTS
 
     def __post_init__(self) -> None:
         check_count(len(self.lines), MOST_LINES, Clause("steps in a lesson"))
@@ -57,17 +59,19 @@ class TakeKept:
     take, '' where none was kept; wrong: (note id, MIDI pitch that was played in its place), of those missing; late:
     (note id, ms) of those that were too early or late; clean: as it was judged by what was asked for then."""
 
-    made: str
-    phrase: str
-    pace: float
-    notes: int
-    missing: tuple[str, ...] = ()
-    extra: int = 0
-    late_ms: float = 0.0
-    bends: tuple[tuple[str, float], ...] = ()
-    sound: str = ""
-    wrong: tuple[tuple[str, int], ...] = ()
-    late: tuple[tuple[str, float], ...] = ()
+    made: Annotated[str, declared("YYYY-MM-DDTHH:MM")]
+    phrase: Annotated[str, declared("its id")]
+    pace: Annotated[float, declared("percent of the recording's", exclusiveMinimum=0, maximum=400)]
+    notes: Annotated[int, declared("that were to be played", minimum=1)]
+    missing: Annotated[tuple[str, ...], declared("their ids")] = ()
+    extra: Annotated[int, declared("notes played besides", minimum=0)] = 0
+    late_ms: Annotated[float, declared("how far notes were off, on the median", minimum=0)] = 0.0
+    bends: Annotated[tuple[tuple[str, float], ...], declared("[note id, cents beyond its goal]")] = ()
+    sound: Annotated[str, declared("a file, or empty")] = ""
+    wrong: Annotated[
+        tuple[tuple[str, Annotated[int, within(0, 140)]], ...], declared("[note id, MIDI pitch played in its place]")
+    ] = ()
+    late: Annotated[tuple[tuple[str, float], ...], declared("[note id, ms it was late, below 0 early]")] = ()
     clean: bool = False
 
     def __post_init__(self) -> None:

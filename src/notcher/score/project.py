@@ -4,9 +4,11 @@ import bisect
 import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Annotated
 
 from notcher.score.chord import ChordAt
 from notcher.score.clause import Clause, quoted
+from notcher.score.declared import Seconds, declared, within
 from notcher.score.errors import ScoreError
 from notcher.score.feel import BY_NAME as FEELS
 from notcher.score.gap import Gap
@@ -26,9 +28,9 @@ _LONGEST_S, _SOUNDS_S = 20.0, 0.05
 class Recording:
     """The sound file a project is about. path is as written in the project: relative to it where it can be."""
 
-    path: str
-    sha256: str
-    duration: float
+    path: Annotated[str, declared("relative to the project file where it can be")]
+    sha256: Annotated[str, declared(pattern="^[0-9a-f]{64}$")]
+    duration: Seconds
     sample_rate: int
     channels: int
 
@@ -49,9 +51,9 @@ class Contour:
     """
 
     start: float
-    hop: float
-    decicents: tuple[int, ...]
-    percent: tuple[int, ...]
+    hop: Annotated[float, declared(exclusiveMinimum=0)]
+    decicents: Annotated[tuple[int, ...], declared("tenths of a cent above MIDI 0 at A = 440; -1 where nothing sounds")]
+    percent: tuple[Annotated[int, within(0, 100)], ...]
 
     def __post_init__(self) -> None:
         if len(self.decicents) != len(self.percent):
@@ -75,9 +77,9 @@ class Section:
     """
 
     name: str
-    start: float
-    like: str = ""
-    less_bars: int = 0
+    start: Seconds
+    like: Annotated[str, declared("name of the section it repeats, or empty")] = ""
+    less_bars: Annotated[int, declared("bars it leaves out at the end", minimum=0)] = 0
 
     def __post_init__(self) -> None:
         if not self.name.strip():
@@ -115,14 +117,14 @@ class Phrase:
 
     id: str
     name: str
-    start: float
-    end: float
-    showing: str = AS_PLAYED
+    start: Seconds
+    end: Seconds
+    showing: Annotated[str, declared("name of the version whose notes stand in 'notes'")] = AS_PLAYED
     aside: tuple[Version, ...] = ()
-    like: str = ""
-    advice: str = ""
-    listen_for: str = ""
-    optional: bool = False
+    like: Annotated[str, declared("id of the phrase it repeats, or empty")] = ""
+    advice: Annotated[str, declared("what the person tells whoever learns it, or empty")] = ""
+    listen_for: Annotated[str, declared("what to notice in it, or empty")] = ""
+    optional: Annotated[bool, declared("whether it may be left out")] = False
 
     def __post_init__(self) -> None:
         if not 0 <= self.start < self.end:
@@ -156,7 +158,7 @@ class State:
     learner: whom they were handed out to so, '' for nobody."""
 
     name: str
-    made: str
+    made: Annotated[str, declared("YYYY-MM-DD")]
     tuning: Tuning
     notes: tuple[Note, ...]
     phrases: tuple[Phrase, ...]
@@ -178,7 +180,7 @@ class Request:
     school: str = ""
     rights: str = ""
     version: str = ""
-    due: str = ""
+    due: Annotated[str, declared("YYYY-MM-DD, or empty")] = ""
 
     def __post_init__(self) -> None:
         if self.due:
@@ -204,10 +206,10 @@ class Project:
     recording: Recording
     tuning: Tuning = STANDARD
     playing: Playing = USUAL
-    offset_cents: float = 0.0
-    lead: Isolation = FIND_OUT
-    other_lead: Isolation | None = None
-    in_tune: bool = False
+    offset_cents: Annotated[float, declared("how far the recording sits from A = 440")] = 0.0
+    lead: Annotated[Isolation, declared("how the lead is taken out of the recording")] = FIND_OUT
+    other_lead: Annotated[Isolation | None, declared("a second way, to compare with")] = None
+    in_tune: Annotated[bool, declared("whether playback is brought to A = 440")] = False
     request: Request = Request()
     notes: tuple[Note, ...] = ()
     phrases: tuple[Phrase, ...] = ()
@@ -215,12 +217,12 @@ class Project:
     tempo: TempoMap | None = None
     contour: Contour | None = None
     states: tuple[State, ...] = ()
-    gaps: tuple[Gap, ...] = ()
-    chords: tuple[ChordAt, ...] = ()
+    gaps: Annotated[tuple[Gap, ...], declared("where something may have been missed")] = ()
+    chords: Annotated[tuple[ChordAt, ...], declared("each until the next one")] = ()
     keys: tuple[KeyAt, ...] = ()
-    feel: str = ""
+    feel: Annotated[str, declared("of the backing; empty: by the tempo", enum=("", *FEELS))] = ""
     lesson: Lesson = NO_LESSON
-    takes: tuple[TakeKept, ...] = ()
+    takes: Annotated[tuple[TakeKept, ...], declared("what came of takes, the oldest first")] = ()
 
     def __post_init__(self) -> None:
         check_count(len(self.notes), MOST_NOTES, Clause("notes"))

@@ -4,8 +4,10 @@ import bisect
 import itertools
 import math
 from dataclasses import dataclass
+from typing import Annotated
 
 from notcher.score.clause import Clause
+from notcher.score.declared import declared, within
 from notcher.score.errors import ScoreError
 from notcher.score.limits import MOST_BEATS, check_count, check_time
 from notcher.score.unit import QUARTER, Unit
@@ -22,11 +24,11 @@ class TempoMap:
     Between two beats, and beyond the ends, time runs at the rate of the nearest pair.
     """
 
-    beats: tuple[float, ...]
-    beats_per_bar: int = 4
-    pickup: int = 0
-    changes: tuple[tuple[int, int], ...] = ()
-    unit: Unit = QUARTER
+    beats: Annotated[tuple[float, ...], declared("seconds", minItems=2)]
+    beats_per_bar: Annotated[int, within(1, LONGEST_BAR)] = 4
+    pickup: Annotated[int, within(0, MOST_BEATS)] = 0
+    changes: Annotated[tuple[tuple[int, int], ...], declared("[bar, beats in the bar from there on]")] = ()
+    unit: Annotated[Unit, declared("what a beat is written as")] = QUARTER
 
     def __post_init__(self) -> None:
         if len(self.beats) < 2:

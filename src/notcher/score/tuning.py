@@ -1,8 +1,10 @@
 """How the guitar is tuned: the pitches of the open strings, and their names as guitarists say them."""
 
 from dataclasses import dataclass
+from typing import Annotated
 
 from notcher.score.clause import Clause
+from notcher.score.declared import declared, within
 from notcher.score.errors import ScoreError
 from notcher.score.pitch import note_name, parse_note_name
 
@@ -20,10 +22,15 @@ class Tuning:
     fret, counted from the nut.
     """
 
-    pitches: tuple[int, ...]
+    pitches: Annotated[
+        tuple[int, ...],
+        declared("open strings from 1 (thinnest) on, MIDI", minItems=FEWEST_STRINGS, maxItems=MOST_STRINGS),
+    ]
     name: str = ""
-    capo: int = 0
-    frets: int = HIGHEST_FRET
+    capo: Annotated[
+        int, within(0, HIGHEST_CAPO, "fret of the capo, 0 for none; frets of notes are counted from it")
+    ] = 0
+    frets: Annotated[int, within(LOWEST_LAST_FRET, HIGHEST_FRET, "the neck's last fret")] = HIGHEST_FRET
 
     def __post_init__(self) -> None:
         if not FEWEST_STRINGS <= len(self.pitches) <= MOST_STRINGS:

@@ -9,9 +9,9 @@ from typing import Any
 import platformdirs
 
 from notcher.formats.atomic import write_json
+from notcher.formats.codec import from_plain, to_plain
 from notcher.formats.errors import FileFormatError
 from notcher.formats.limits import SETTINGS, read_limited
-from notcher.formats.project_file import playing_from_dict, playing_to_dict
 from notcher.score.errors import ScoreError
 from notcher.score.playing import USUAL, Playing
 from notcher.teach.care import REST_MINUTES
@@ -75,7 +75,7 @@ class Settings:
     collection: str = ""
     rest_minutes: int = REST_MINUTES
     pedals: dict[str, str] = field(default_factory=lambda: {"pedal 1": "play.toggle", "pedal 2": "phrase.next"})
-    playing: dict[str, Any] = field(default_factory=lambda: playing_to_dict(USUAL))
+    playing: dict[str, Any] = field(default_factory=lambda: to_plain(USUAL))
     page: dict[str, str] = field(default_factory=dict)
     language: str = ""
     folder: str = ""
@@ -85,7 +85,7 @@ class Settings:
     def usual(self) -> Playing:
         """How new projects are played; what cannot be read is as where nobody said."""
         try:
-            return playing_from_dict(self.playing)
+            return from_plain(self.playing, Playing)
         except (ScoreError, KeyError, TypeError, ValueError, AttributeError, OverflowError) as error:
             log.warning("how new projects are played is as at first: %s", error)
             return USUAL

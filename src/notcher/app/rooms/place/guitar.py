@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QSpinBox, QVBoxLa
 from notcher.app.state.desk import Desk
 from notcher.app.state.settings import Settings
 from notcher.app.widgets.forms import quiet_label
-from notcher.formats.project_file import playing_to_dict
+from notcher.formats.codec import to_plain
 from notcher.score.errors import ScoreError
 from notcher.score.playing import LONGEST_SCALE_MM, SHORTEST_SCALE_MM, Hand, Picking, Playing, gauges_of
 from notcher.teach.care import MOST_REST_MINUTES
@@ -127,5 +127,5 @@ class GuitarPanel(QWidget):
             tr("How it is played"), lambda p: replace(p, playing=chosen), merge=_STEP if stepped else -1
         ):  # fmt: skip
             session.usual = chosen
-            self._settings.playing = playing_to_dict(chosen)
+            self._settings.playing = to_plain(chosen)
             self._settings.save()
