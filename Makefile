@@ -14,12 +14,12 @@ setup-dev:
 
 # On all cores; then what needs the only screen or the clock, by itself.
 test: setup-dev
-	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n auto -m "not alone"
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n auto --dist loadfile -m "not alone"
 	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -m alone
 
 # For daily work: without the window and what takes more than a moment.
 test-fast: setup-dev
-	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n auto -m "not alone and not slow"
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n auto --dist loadfile -m "not alone and not slow"
 
 lint: setup-dev
 	.venv/bin/ruff check src tests demo benchmarks tools

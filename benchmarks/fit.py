@@ -1,6 +1,6 @@
 """Fits the classifiers of forests.npz (models/classifier.py) on the development phrases and writes src/notcher/data/forests.npz.
 
-Run: python -m benchmarks.fit (needs fluidsynth and fluid-soundfont-gm; scikit-learn comes with librosa). The evaluation
+Run: python -m benchmarks.fit (needs fluidsynth and fluid-soundfont-gm; scikit-learn comes with make setup-dev). The evaluation
 phrases are never looked at. Arguments: how often (2), then the forests to fit, if not all; the one for legato is fitted
 on strings summed into one amplifier as well, the other two were fitted before there were any. A forest's question
 depends on what the others answered before, so it is done twice.

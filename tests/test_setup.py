@@ -1,8 +1,6 @@
 """What set-up promises: every package that is imported is declared, and what a machine lacks is named."""
 
 import ast
-import importlib
-import re
 import subprocess
 import sys
 import tomllib
@@ -52,12 +50,3 @@ def test_this_machine_lacks_nothing() -> None:
         [sys.executable, str(ROOT / "tools/check_setup.py")], capture_output=True, text=True, check=False
     )
     assert (done.returncode, done.stdout) == (0, ""), done.stderr
-
-
-def test_what_set_up_imports_is_there() -> None:
-    """The set-up warms what is compiled when it is first used, by modules that may have been renamed."""
-    text = (ROOT / "tools/setup.sh").read_text()
-    named = re.findall(r"^from (notcher[\w.]*) import (\w+)", text, re.MULTILINE)
-    assert named
-    for module, name in named:
-        assert hasattr(importlib.import_module(module), name), module

@@ -58,15 +58,18 @@ if ! lacking="$(.venv/bin/python tools/check_setup.py)"; then
 fi
 
 .venv/bin/python -m compileall -q src/notcher
-# librosa's functions are compiled when first used, which takes most of a minute; here it delays nobody's first beat.
-.venv/bin/python - <<'PYTHON'
+if [ "$kind" = dev ]; then
+    # The tests' trackers of librosa are compiled when first used; here once, for every worker (tests/conftest.py).
+    .venv/bin/python - <<'PYTHON'
+import librosa
 import numpy as np
-from notcher.audio.recording import Audio
-from notcher.beat.hear_beats import guess_beats
 
-clicks = np.zeros((1, 44100 * 10), np.float32)
-clicks[:, :: 44100 // 2] = 0.5
-guess_beats(Audio(clicks, 44100, 1))
+for kind in (np.float32, np.float64):
+    sound = np.sin(np.arange(22050) * 0.06).astype(kind)
+    librosa.yin(sound, fmin=80, fmax=1400)
+    librosa.pyin(sound, fmin=80, fmax=1400)
+    librosa.vqt(sound)
 PYTHON
+fi
 [ "$kind" = dev ] && stamp_of run > .venv/.notcher-run
 echo "$want" > "$stamp"

@@ -31,9 +31,9 @@ SMALL = Film(width=640, height=360, hear="written", click=False, pace=100)
 @pytest.fixture(scope="module")
 def plucked() -> Project:
     """Eighths with gaps between them, so that each is heard to begin."""
-    notes = [note(k, 2.0 + 0.5 * k, 2, 5 + k % 4, length=0.3) for k in range(12)]
+    notes = [note(k, 2.0 + 0.5 * k, 2, 5 + k % 4, length=0.3) for k in range(8)]
     tempo = TempoMap.steady(120, first_beat=0.0, count=40)
-    base = replace(small_project(), phrases=(Phrase("p1", "Bell", 2.0, 8.0),), tempo=tempo)
+    base = replace(small_project(), phrases=(Phrase("p1", "Bell", 2.0, 6.0),), tempo=tempo)
     return replace(base, recording=replace(base.recording, duration=10.0)).with_notes(notes)
 
 

@@ -253,7 +253,7 @@ def _film(options: argparse.Namespace) -> None:
             tr(
                 "note: {seconds:.0f} s of film, some {megabytes:.0f} MB, in about {minutes:.0f} min; Ctrl+C stops it",
                 seconds=plan.seconds,
-                megabytes=plan.megabytes,
+                megabytes=max(1.0, plan.megabytes),
                 minutes=max(1.0, plan.minutes),
             )
         )

@@ -9,7 +9,7 @@ from notcher.audio import RATE
 from notcher.audio.lead import mixed_down
 from notcher.audio.recording import Audio, FloatArray
 from notcher.audio.wiener import Lines
-from notcher.models.runtime import variable_q
+from notcher.harmony.variable_q import Bins, variable_q
 from notcher.score.isolation import FIND_OUT, Isolation, Seat
 from notcher.stopping import look_for_stop
 
@@ -20,7 +20,7 @@ LOWEST_HZ = 27.5
 MIDI = 21.0 + np.arange(N_BINS) * 12.0 / PER_OCTAVE
 """The pitch of each bin, shape (N_BINS,)."""
 _LOW_RATE, _HOP = 22050, 1024
-# Hz that every bin is wider than its share of an octave, so that low ones follow changes (librosa.vqt's gamma).
+# Hz that every bin is wider than its share of an octave, so that low ones follow changes.
 _WIDER_HZ = 12.0
 # Seconds transformed at a time, and beside them what the lowest bins look at.
 _PIECE_S, _BESIDE_S = 60.0, 1.5
@@ -94,11 +94,9 @@ def _transformed(sound: FloatArray, offset_cents: float) -> NDArray[np.float32]:
     low = np.asarray(soxr.resample(sound, RATE, _LOW_RATE), dtype=np.float32)
     if len(low) < _HOP:
         return np.zeros((0, N_BINS), np.float32)
-    found = variable_q()(
-        low, sr=_LOW_RATE, hop_length=_HOP, fmin=LOWEST_HZ, n_bins=N_BINS, bins_per_octave=PER_OCTAVE,
-        gamma=_WIDER_HZ, tuning=offset_cents / 100.0 * PER_OCTAVE / 12.0,
-    )  # fmt: skip
-    return np.asarray(np.abs(found).T, dtype=np.float32)
+    return variable_q(
+        low, _LOW_RATE, _HOP, Bins(LOWEST_HZ * 2.0 ** (offset_cents / 1200.0), N_BINS, PER_OCTAVE, _WIDER_HZ)
+    )
 
 
 def _cancelled(samples: FloatArray, lead: Isolation) -> FloatArray | None:
