@@ -29,7 +29,8 @@ def test_every_file_that_is_named_is_there(page: str) -> None:
 def test_for_each_usual_change_the_files_to_touch_are_named() -> None:
     table = re.findall(r"^\| (an? [^|]+) \| ([^|]+) \|", (ROOT / "DEVELOPERS.md").read_text(), re.MULTILINE)
     assert [what.split(" (")[0] for what, _ in table] == [
-        "a technique", "a field of a project", "a question of listening", "an export kind", "a tuning", "a room", "a language", "a sentence",
+        "a technique", "a field of a project", "a question of listening",
+        "an export kind", "a tuning", "a room", "a language", "a sentence",
         "a command that writes files", "a key, a command",
         "a default", "a part of the packet", "a kind of film", "an act of the lesson page",
         "an element of the page", "a reader of scores", "a school of lessons, a layer",
