@@ -19,12 +19,13 @@ from tests.formats.test_sheet import long_project
 from benchmarks.truth import ROOT
 from notcher.audio.decode import load
 from notcher.formats import project_file
-from notcher.formats.export import With, render
+from notcher.formats.export import render
 from notcher.formats.film.look import Film
 from notcher.formats.film.writing import planned, write_film
 from notcher.formats.lesson_page.page import lesson_page
 from notcher.formats.packet.wanted import Packet
 from notcher.formats.packet.writing import write_packet
+from notcher.formats.printing import With
 from notcher.formats.sheet.look import Look
 
 DEMO = ROOT / "src/notcher/data/demo/pellan-quay-demo.notcher"

@@ -37,3 +37,9 @@ def test_for_each_usual_change_the_files_to_touch_are_named() -> None:
         "an act for pedals", "a figure of the bench",
     ]  # fmt: skip
     assert all(FILE.search(files) for _, files in table)
+
+
+def test_the_options_of_what_is_printed_are_listed_as_their_table_has_them() -> None:
+    from notcher.formats.printing import options_table
+
+    assert options_table() in (ROOT / "docs/FORMATS.md").read_text(), "put there what options_table() gives"

@@ -7,7 +7,8 @@ from dataclasses import replace
 import pytest
 
 from notcher.formats.cards import cards
-from notcher.formats.export import With, render
+from notcher.formats.export import render
+from notcher.formats.printing import With
 from notcher.formats.sheet import signs
 from notcher.formats.sheet.layout import lay_out
 from notcher.formats.sheet.look import Look

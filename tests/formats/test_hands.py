@@ -7,8 +7,9 @@ import music21
 import pypdfium2
 import pytest
 
-from notcher.formats.export import With, render
+from notcher.formats.export import render
 from notcher.formats.incoming.text_tab import read_text_tab
+from notcher.formats.printing import With
 from notcher.formats.sheet.layout import MARGIN, lay_out
 from notcher.formats.sheet.look import Look
 from notcher.formats.sheet.neck import Necks

@@ -14,8 +14,9 @@ import music21
 import pytest
 from lxml import etree
 
-from notcher.formats.export import With, render
+from notcher.formats.export import render
 from notcher.formats.incoming.open_score import read_score
+from notcher.formats.printing import With
 from notcher.formats.sheet.look import Look
 from notcher.score.note import Bend, BendKind, Mark
 from notcher.score.project import Project

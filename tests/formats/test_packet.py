@@ -12,12 +12,13 @@ import pytest
 from notcher.cli import main
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
-from notcher.formats.export import With, render
+from notcher.formats.export import render
 from notcher.formats.heading import Said
 from notcher.formats.packet import writing
 from notcher.formats.packet.wanted import Packet, Part
 from notcher.formats.packet.writing import since_of, write_packet
 from notcher.formats.practice import write_practice
+from notcher.formats.printing import With
 from notcher.score.compare import free_state_name, last_handed_to, name_state
 from notcher.score.errors import ScoreError
 from notcher.score.note import Bend, BendKind

@@ -9,8 +9,9 @@ import pypdfium2
 import pytest
 from lxml import etree
 
-from notcher.formats.export import With, render
+from notcher.formats.export import render
 from notcher.formats.incoming.open_score import read_score
+from notcher.formats.printing import With
 from notcher.formats.sheet.layout import lay_out
 from notcher.formats.sheet.look import Look
 from notcher.formats.sheet.shapes import Text

@@ -10,8 +10,9 @@ import pytest
 from defusedxml.ElementTree import fromstring
 
 from notcher.formats.errors import FileFormatError
-from notcher.formats.export import With, render
+from notcher.formats.export import render
 from notcher.formats.heading import Said, facts
+from notcher.formats.printing import With
 from notcher.formats.sheet import staff, staff_mei
 from notcher.formats.sheet.layout import lay_out
 from notcher.formats.sheet.look import Look, Rhythm

@@ -4,14 +4,12 @@ import argparse
 from pathlib import Path
 from typing import Any
 
-from notcher.cli.looks import layered, look, looks, shown
+from notcher.cli.looks import given, printing
 from notcher.cli.running import Progress, complain, may_replace, outputs_of
 from notcher.cli.values import (
     dialect,
     feels,
     kinds_of_export,
-    offset_s,
-    pace,
     pace_of_sound,
     paces,
     percent,
@@ -32,20 +30,7 @@ def add_export(commands: Any) -> None:
     export.add_argument("out", type=Path, metavar="OUT")
     export.add_argument("--as", dest="kind", default=None, metavar="KIND", help=kinds_of_export())
     export.add_argument("--phrase", action="append", default=[], metavar="NAME")
-    export.add_argument(
-        "--showing", default=None, metavar="VERSION", help=tr("such as easier: phrases that have it show it")
-    )
-    export.add_argument(
-        "--hands", action="store_true", help=tr("fingers and strokes of the pick also where they are only proposed")
-    )
-    looks(export)
-    layered(export)
-    export.add_argument("--series", default="", metavar="TEXT", help=tr("on pages: what it is a part of"))
-    export.add_argument("--pace", type=pace, default=100.0, metavar="PERCENT", help=tr("of captions and cues"))
-    export.add_argument("--offset", type=offset_s, default=0.0, metavar="S",
-                        help=tr("of captions and cues: so many seconds later"))  # fmt: skip
-    export.add_argument("--dialect", type=dialect, default=0, metavar="N",
-                        help=tr("how captions and cues are worded, 1 to 6"))  # fmt: skip
+    printing(export)
     may_replace(export)
     export.set_defaults(run=_export)
 
@@ -90,9 +75,8 @@ def add_strip(commands: Any) -> None:
     strip.add_argument("--width", type=pixels, default=1920, metavar="PIXELS")
     strip.add_argument("--numbers", type=pixels, metavar="PIXELS", help=tr("how high the figures are"))
     strip.add_argument("--dark", action="store_true", help=tr("light ink, for a dark picture"))
-    strip.add_argument("--staff", action="store_true", help=tr("a standard staff over the tab"))
     strip.add_argument("--neck", action="store_true", help=tr("and the neck"))
-    strip.add_argument("--left-handed", action="store_true", help=tr("its nut on the right"))
+    printing(strip, "staff", "left_handed")
     strip.add_argument("--no-chords", action="store_true", help=tr("without the names of chords"))
     strip.add_argument("--each", choices=("line", "phrase", "bar", "card", "system"), default="line",
                        help=tr("a picture for each line, phrase or bar, or a card for each section"))  # fmt: skip
@@ -117,7 +101,7 @@ def add_film(commands: Any) -> None:
     film.add_argument("--no-count-in", action="store_true", help=tr("without the count before"))
     film.add_argument("--no-click", action="store_true", help=tr("without a click"))
     film.add_argument("--dark", action="store_true", help=tr("light ink on a dark ground"))
-    film.add_argument("--staff", action="store_true", help=tr("a standard staff over the tab"))
+    printing(film, "staff")
     film.add_argument("--layer", action="store_true", help=tr("a transparent ground, for editing"))
     film.add_argument("--frames", action="store_true", help=tr("OUT is a folder: each frame as PNG, and the sound"))
     film.add_argument("--dialect", type=dialect, default=0, metavar="N", help=tr("how cues are worded, 1 to 6"))
@@ -132,9 +116,7 @@ def add_lesson(commands: Any) -> None:
     lesson.add_argument("out", type=Path, metavar="OUT.html")
     lesson.add_argument("--phrase", action="append", default=[], metavar="NAME", help=tr("several may be given"))
     lesson.add_argument("--with-recording", action="store_true", help=tr("the recording goes along, too"))
-    lesson.add_argument("--showing", default=None, metavar="VERSION",
-                        help=tr("such as easier: phrases that have it show it"))  # fmt: skip
-    lesson.add_argument("--left-handed", action="store_true", help=tr("its nut on the right"))
+    printing(lesson, "showing", "left_handed")
     lesson.add_argument("--dialect", type=dialect, default=0, metavar="N", help=tr("how cues are worded, 1 to 6"))
     may_replace(lesson)
     lesson.set_defaults(run=_lesson)
@@ -142,20 +124,17 @@ def add_lesson(commands: Any) -> None:
 
 def _export(options: argparse.Namespace) -> None:
     from notcher.formats import project_file
-    from notcher.formats.export import With, export, kind_of
-    from notcher.formats.heading import Said
+    from notcher.formats.export import export, kind_of
+    from notcher.formats.printing import with_options
     from notcher.formats.recordings import files_of
     from notcher.score.versions import shown_named
-    from notcher.teach.layers import Layer
 
     kind_of(options.out, options.kind)
     outputs_of(options, options.project).check(options.out)
     kept = project_file.load(options.project)
     project = shown_named(kept, options.showing)
     phrases = [project.phrase_named(name) for name in options.phrase]
-    said = Said(shown=shown(options), series=options.series)
-    beside = With(hands=options.hands, layer=Layer(options.layer), look=look(options), said=said, pace=options.pace,
-                  offset=options.offset, dialect=options.dialect)  # fmt: skip
+    beside = with_options(given(options))
     kind = export(
         project, options.out, kind=options.kind, phrases=phrases, beside=beside,
         outputs=outputs_of(options, *files_of(kept, options.project)),

@@ -1,48 +1,52 @@
-"""Options on how pages look, and which version and layer are written."""
+"""The options on what is printed, made from their table (formats/printing.py)."""
 
 import argparse
-from typing import TYPE_CHECKING
+from typing import Any
 
-from notcher.cli.values import size
+from notcher.cli.values import dialect, offset_s, pace, size
+from notcher.formats.printing import OF_A_LOOK, OPTIONS, Option, look_of
+from notcher.formats.sheet.look import Look
+from notcher.teach.layers import Layer
 from notcher.wording import tr
+from notcher.wording.lesson import shown_words
 
-if TYPE_CHECKING:
-    from notcher.formats.sheet.look import Look
+_READ = {"size": size, "pace": pace, "offset": offset_s, "dialect": dialect}
+
+
+def printing(command: argparse.ArgumentParser, *names: str) -> None:
+    """Those options, or all of them."""
+    for name in names or OPTIONS:
+        _add(command, OPTIONS[name])
 
 
 def looks(command: argparse.ArgumentParser) -> None:
     """How pages look."""
-    from notcher.formats.sheet.look import Rhythm
-    from notcher.formats.sheet.shapes import PAPERS
-
-    command.add_argument("--staff", action="store_true", help=tr("a standard staff over the tab"))
-    command.add_argument("--rhythm", choices=tuple(Rhythm), default=None, help=tr("what of it stands under the tab"))
-    command.add_argument("--paper", choices=tuple(PAPERS), default="a4")
-    command.add_argument("--run-on", action="store_true", help=tr("phrases follow one another on a line"))
-    command.add_argument("--size", type=size, default=100, metavar="PERCENT", help=tr("of all that is printed"))
-    command.add_argument("--neck", action="store_true", help=tr("on pages: each phrase on the neck"))
-    command.add_argument("--left-handed", action="store_true", help=tr("its nut on the right"))
+    printing(command, *OF_A_LOOK)
 
 
-def look(options: argparse.Namespace) -> "Look":
+def _add(command: argparse.ArgumentParser, option: Option) -> None:
+    more: dict[str, Any] = {"help": tr(option.help)}
+    if isinstance(option.usual, bool):
+        more["action"] = "store_true"
+    else:
+        more["default"] = option.usual
+        if option.choices:
+            more["choices"] = option.choices
+        else:
+            more |= {"metavar": option.metavar, "type": _READ.get(option.name, str)}
+    command.add_argument(option.flag, **more)
+
+
+def given(options: argparse.Namespace) -> dict[str, Any]:
+    """What was given of the table's options, by name."""
+    return {name: value for name, value in vars(options).items() if name in OPTIONS}
+
+
+def look(options: argparse.Namespace) -> Look:
     """How pages are to look. Raises FileFormatError."""
-    from notcher.formats.sheet.look import look_of
-
-    return look_of(
-        staff=options.staff, rhythm=options.rhythm, paper=options.paper, run_on=options.run_on, size=options.size,
-        neck=options.neck, left_handed=options.left_handed,
-    )  # fmt: skip
-
-
-def layered(command: argparse.ArgumentParser) -> None:
-    """The option for layers."""
-    command.add_argument("--layer", choices=("notes", "legato", "bends", "all"), default="all",
-                         help=tr("how much of each phrase is there"))  # fmt: skip
+    return look_of(given(options))
 
 
 def shown(options: argparse.Namespace) -> str:
     """The version and the layer that are written, in words."""
-    from notcher.teach.layers import Layer
-    from notcher.wording.lesson import shown_words
-
     return shown_words(options.showing, Layer(options.layer))

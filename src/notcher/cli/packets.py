@@ -5,14 +5,14 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from notcher.cli.looks import layered, look, looks, shown
+from notcher.cli.looks import look, printing, shown
 from notcher.cli.running import Progress, complain, may_replace, outputs_of
 from notcher.cli.values import (
-    dialect,
     paces,
     part_names,
     parts,
 )
+from notcher.formats.printing import OF_A_LOOK
 from notcher.score.errors import NotcherError
 from notcher.wording import told, tr, trn
 
@@ -27,21 +27,14 @@ def add_packet(commands: Any) -> None:
     packet.add_argument("-o", "--output", type=Path, required=True, metavar="DIR_OR_ZIP")
     packet.add_argument("--for", dest="learner", default="", metavar="NAME", help=tr("else whoever asked for it"))
     packet.add_argument("--phrase", action="append", default=[], metavar="NAME", help=tr("several may be given"))
-    packet.add_argument("--showing", default=None, metavar="VERSION",
-                        help=tr("such as easier: phrases that have it show it"))  # fmt: skip
     packet.add_argument("--parts", type=parts, default=None, metavar="A,B",
                         help=tr("of {names}; else all", names=", ".join(part_names())))  # fmt: skip
     packet.add_argument("--paces", type=paces, default=(50, 75, 100), metavar="50,75,100")
     packet.add_argument("--hear", choices=("recording", "lead", "rest", "backing", "written"), default="written",
                         help=tr("in the practice sounds"))  # fmt: skip
     packet.add_argument("--with-recording", action="store_true", help=tr("the recording goes into the lesson page"))
-    packet.add_argument("--hands", action="store_true",
-                        help=tr("fingers and strokes of the pick also where they are only proposed"))  # fmt: skip
     packet.add_argument("--keep-no-state", action="store_true", help=tr("do not remember what was handed out"))
-    packet.add_argument("--dialect", type=dialect, default=0, metavar="N",
-                        help=tr("how captions and cues are worded, 1 to 6"))  # fmt: skip
-    looks(packet)
-    layered(packet)
+    printing(packet, "showing", "hands", "dialect", "layer", *OF_A_LOOK)
     may_replace(packet)
     packet.set_defaults(run=_packet)
 

@@ -7,10 +7,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from notcher.formats.errors import FileFormatError
-from notcher.formats.heading import PLAIN, Said, title
+from notcher.formats.heading import title
 from notcher.formats.outputs import FRESH, Outputs
 from notcher.formats.printable import with_printable_words
-from notcher.formats.sheet.look import USUAL, Look
+from notcher.formats.printing import WITHOUT, With
 from notcher.place.solver import in_full
 from notcher.score.note import Note
 from notcher.score.project import Phrase, Project
@@ -29,25 +29,6 @@ class Needs(Enum):
     NOTES = "notes"
     CONTOUR = "contour"
     CHORDS = "chords"
-
-
-@dataclass(frozen=True, slots=True)
-class With:
-    """What is written beside the notes. hands: fingers and strokes of the pick also where they are only proposed;
-    layer: how much of each phrase there is; look: of pages, and whether a staff stands over tab; said: what their head
-    says. pace, offset: of captions and cues, in percent and seconds later; dialect: in which lines are written, by its
-    place in formats/line.py."""
-
-    hands: bool = False
-    layer: Layer = Layer.COLOUR
-    look: Look = USUAL
-    said: Said = PLAIN
-    pace: float = 100.0
-    offset: float = 0.0
-    dialect: int = 0
-
-
-WITHOUT = With()
 
 
 @dataclass(frozen=True, slots=True)

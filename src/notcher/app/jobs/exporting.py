@@ -12,7 +12,7 @@ from notcher.score.project import Phrase, Project
 from notcher.wording import tr
 
 if TYPE_CHECKING:
-    from notcher.formats.export import With
+    from notcher.formats.printing import With
 
 
 class Exporting:

@@ -11,11 +11,12 @@ from notcher.audio.recording import Audio
 from notcher.formats import heading
 from notcher.formats.chosen import chosen_phrases
 from notcher.formats.errors import FileFormatError
-from notcher.formats.export import With, as_wanted, chosen_notes, render
+from notcher.formats.export import as_wanted, chosen_notes, render
 from notcher.formats.lesson_page.page import write_lesson_page
 from notcher.formats.outputs import FRESH, Outputs, make_folder, stage
 from notcher.formats.packet.wanted import Packet, Part
 from notcher.formats.practice import Wanted, plain_name, practice_names, write_practice
+from notcher.formats.printing import With
 from notcher.formats.strip import Strips, strip_names, write_strips
 from notcher.score.compare import Change, changes_since, last_handed_to
 from notcher.score.errors import ScoreError

@@ -5,7 +5,7 @@ from enum import StrEnum
 
 from notcher.formats.errors import FileFormatError
 from notcher.formats.sheet.neck import Necks
-from notcher.formats.sheet.shapes import A4, PAPERS, Paper
+from notcher.formats.sheet.shapes import A4, Paper
 from notcher.wording import later
 
 SMALLEST, LARGEST = 0.7, 1.6
@@ -71,18 +71,3 @@ class Look:
 
 
 USUAL = Look()
-
-
-def look_of(
-    *, staff: bool = False, rhythm: str | None = None, paper: str = "a4", run_on: bool = False, size: float = 100,
-    neck: bool = False, left_handed: bool = False,
-) -> Look:  # fmt: skip
-    """The look that names and percents ask for, as the command line and scripts say them. Raises FileFormatError."""
-    if rhythm is not None and rhythm not in tuple(Rhythm):
-        raise FileFormatError("of the rhythm there are {known}, got '{name}'", known=", ".join(Rhythm), name=rhythm)
-    if paper not in PAPERS:
-        raise FileFormatError("of paper there are {known}, got '{name}'", known=", ".join(PAPERS), name=paper)
-    return Look(
-        rhythm=Rhythm(rhythm) if rhythm is not None else None, paper=PAPERS[paper], run_on=run_on, size=size / 100,
-        staff=staff, neck=Necks(left_handed=left_handed) if neck else None,
-    )  # fmt: skip

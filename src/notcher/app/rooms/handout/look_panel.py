@@ -6,9 +6,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from notcher.app.rooms.handout.choices import choice, take, tick
 from notcher.app.state.settings import Settings
 from notcher.app.widgets.forms import Field, quiet_label
+from notcher.formats.printing import OPTIONS, look_of
 from notcher.formats.sheet.look import RHYTHM_WORDS, Look, Rhythm
-from notcher.formats.sheet.neck import Necks
-from notcher.formats.sheet.shapes import PAPERS
 from notcher.teach.layers import ORDER
 from notcher.wording import tr
 from notcher.wording.lesson import layer_words
@@ -28,32 +27,32 @@ class LookPanel(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         column.addWidget(quiet_label(tr("The page")))
-        self.staff = tick(tr("A standard staff over the tab"), changed=self._touch)
+        self.staff = tick(label("staff"), changed=self._touch)
         self.hands = tick(
-            tr("Fingers and strokes, as proposed"),
+            label("hands"),
             tip=tr("what you said of them is always written"),
             changed=self._touch,
         )
-        self.neck = tick(tr("Each phrase on the neck"), changed=self._touch)
-        self.run_on = tick(tr("Phrases run on"), tip=tr("else each begins a line"), changed=self._touch)
+        self.neck = tick(label("neck"), changed=self._touch)
+        self.run_on = tick(label("run_on"), tip=tr("else each begins a line"), changed=self._touch)
         for box in (self.staff, self.hands, self.neck, self.run_on):
             column.addWidget(box)
         rows = [(tr("rhythm as suits"), None), *((tr(RHYTHM_WORDS[r]), r) for r in RHYTHM_WORDS)]
-        self.rhythm = choice(tr("What of the rhythm stands under the tab"), rows, self._touch)
+        self.rhythm = choice(label("rhythm"), rows, self._touch)
         column.addWidget(self.rhythm)
         layers = [(layer_words(layer), layer) for layer in reversed(ORDER)]
-        self.layer = choice(tr("How much of each phrase is there"), layers, self.changed.emit)
+        self.layer = choice(label("layer"), layers, self.changed.emit)
         column.addWidget(self.layer)
         row = QHBoxLayout()
-        self.paper = choice(tr("Paper"), [("A4", "a4"), (tr("Letter"), "letter")], self._touch)
+        self.paper = choice(label("paper"), [("A4", "a4"), (tr("Letter"), "letter")], self._touch)
         sizes = [(tr("{percent:g} %", percent=p), p) for p in _SIZES]
-        self.size_of_all = choice(tr("Size of all that is printed"), sizes, self._touch)
+        self.size_of_all = choice(label("size"), sizes, self._touch)
         row.addWidget(self.paper)
         row.addWidget(self.size_of_all)
         column.addLayout(row)
         self.series = Field()
         self.series.setPlaceholderText(tr("such as 'Lesson 3 of 8'"))
-        self.series.setAccessibleName(tr("What the pages are a part of"))
+        self.series.setAccessibleName(label("series"))
         self.series.editingFinished.connect(self._touch)
         column.addWidget(self.series)
         self._as_left()
@@ -81,8 +80,13 @@ class LookPanel(QWidget):
     def look(self) -> Look:
         """How the pages are to look."""
         run_on = self.run_on.isChecked()
-        neck = Necks(left_handed=self._settings.left_handed) if self.neck.isChecked() and not run_on else None
-        return Look(
-            rhythm=self.rhythm.currentData(), paper=PAPERS[self.paper.currentData()], run_on=run_on,
-            size=self.size_of_all.currentData() / 100, staff=self.staff.isChecked(), neck=neck,
-        )  # fmt: skip
+        return look_of({
+            "rhythm": self.rhythm.currentData(), "paper": self.paper.currentData(), "run_on": run_on,
+            "size": self.size_of_all.currentData(), "staff": self.staff.isChecked(),
+            "neck": self.neck.isChecked() and not run_on, "left_handed": self._settings.left_handed,
+        })  # fmt: skip
+
+
+def label(name: str) -> str:
+    """What an option is called in the window."""
+    return tr(OPTIONS[name].label)

@@ -29,8 +29,9 @@ from notcher.app.rooms.handout.sound_panel import SoundPanel
 from notcher.app.rooms.ids import HAND_OUT
 from notcher.app.rooms.room import Around, RoomView
 from notcher.app.widgets.forms import button, quiet_label
-from notcher.formats.export import BY_NAME, EXPORTS, With
+from notcher.formats.export import BY_NAME, EXPORTS
 from notcher.formats.heading import Said
+from notcher.formats.printing import With
 from notcher.score.alike import Alike, find_alike
 from notcher.score.compare import last_handed_to
 from notcher.score.errors import NotcherError
