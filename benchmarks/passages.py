@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from notcher.formats.line import read_line
 from notcher.place.wanted import Wanted
-from notcher.score.said import Said
+from notcher.score.passage_edit import PassageNote
 from notcher.score.tuning import STANDARD, Tuning
 
 _REST_NOTES = 3.0
@@ -28,7 +28,7 @@ class Passage:
     beat_s: float = 0.22
     tuning: Tuning = STANDARD
 
-    def said(self) -> Iterator[tuple[int, Said, int]]:
+    def said(self) -> Iterator[tuple[int, PassageNote, int]]:
         """(number of the phrase, note, finger) of every note."""
         for k, (line, fingers) in enumerate(self.phrases):
             notes = read_line(line)

@@ -21,7 +21,7 @@ MODULES = {
     "PyQt6": ("PyQt6.QtWidgets", "PyQt6.QtMultimedia", "PyQt6.QtSvg"), "fonttools": ("fontTools",), "fpdf2": ("fpdf",),
     "swift-f0": ("swift_f0",), "python-rtmidi": ("rtmidi",),
 }  # fmt: skip
-# Parts of wheels that Notcher never loads: Qt Quick and 3D, databases, speech, a desktop theme, and (in the tests) a way
+# Parts of wheels that Notcher never loads: Qt Quick and 3D, databases, speech, a desktop theme, and (in tests) a way
 # for numba to share work between cores for which it has two others.
 UNUSED = re.compile(
     r"/PyQt6/Qt6/(?:qml|plugins/(?:sqldrivers|texttospeech|platformthemes|webview|sceneparsers|renderers|renderplugins"

@@ -12,11 +12,11 @@ ALT = Qt.KeyboardModifier.AltModifier
 
 
 def settled(opened: Driver) -> None:
-    opened.bot.waitUntil(lambda: opened.notch.lean.settled, timeout=10000)
+    opened.bot.waitUntil(lambda: opened.notch.timing_deviation.settled, timeout=10000)
 
 
 def test_the_lean_line_says_how_late_each_note_is(opened: Driver) -> None:
-    lean = opened.notch.lean
+    lean = opened.notch.timing_deviation
     assert lean.isVisible()
     settled(opened)
     assert lean.late_of("n2") == pytest.approx(0.0, abs=1e-6)
@@ -29,7 +29,7 @@ def test_the_lean_line_says_how_late_each_note_is(opened: Driver) -> None:
 
 def test_without_a_beat_there_is_no_lean_line(opened: Driver) -> None:
     opened.desk.session.edit("No beat", lambda p: replace(p, tempo=None))
-    assert not opened.notch.lean.isVisible()
+    assert not opened.notch.timing_deviation.isVisible()
     opened.select("n2")
     opened.key((Qt.Key.Key_Period, ALT))
     assert "no beat" in opened.message

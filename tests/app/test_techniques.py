@@ -30,8 +30,8 @@ from notcher.pipeline.place_heard import placed_notes
 from notcher.score.bends import arrival_and_hold
 from notcher.score.isolation import Isolation, Seat
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.passage_edit import passage_of
 from notcher.score.project import Project, Recording
-from notcher.score.said import said_of
 from notcher.score.tempo import TempoMap
 from tests.conftest import ROOT, note
 
@@ -135,7 +135,7 @@ def tried(name: str, view: StrandView, folder: Path) -> dict[str, bool]:
     """How far a technique goes, column by column."""
     change = TECHNIQUES[name]
     plain, with_it = solo(), solo(change)
-    line = written_line(said_of(with_it.notes))
+    line = written_line(passage_of(with_it.notes))
     pictures = []
     for project in (plain, with_it):
         view._desk.session.start(project, None)
@@ -146,7 +146,7 @@ def tried(name: str, view: StrandView, folder: Path) -> dict[str, bool]:
     back = project_of(read_score(path))
     sounds = [render(p, 0.0, 2.5) for p in (plain, with_it)]
     return {
-        "written": read_line(line) == said_of(with_it.notes) and line != written_line(said_of(plain.notes)),
+        "written": read_line(line) == passage_of(with_it.notes) and line != written_line(passage_of(plain.notes)),
         "drawn": pictures[0] != pictures[1],
         "sounded": not np.allclose(sounds[0], sounds[1], atol=1e-3),
         "printed": lay_out(plain, plain.notes) != lay_out(with_it, with_it.notes),

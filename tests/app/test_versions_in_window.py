@@ -81,7 +81,7 @@ def test_a_print_chooses_for_all(opened: Driver, tmp_path: Path) -> None:
 
 
 def test_repeats_are_offered_linked_and_corrected(opened: Driver) -> None:
-    from tests.score.test_alike import solo
+    from tests.score.test_phrase_repeats import solo
 
     opened.desk.session.edit("Another solo", lambda p: solo())
     opened.key((Key.Key_R, ALT))

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from notcher.formats.line import Dialect, LineError, completions, read_line, written_line
 from notcher.score.errors import ScoreError
 from notcher.score.note import INTERVAL_NAMES, Attack, BendKind, Mark
-from notcher.score.said import Said, say
+from notcher.score.passage_edit import PassageNote, edit_passage
 from tests.conftest import small_project
 
 WHOLE = (BendKind.BEND, 200)
@@ -30,38 +30,38 @@ WHOLE = (BendKind.BEND, 200)
 )
 def test_ways_of_saying_one_note(line: str) -> None:
     """Fret before string or string before fret; steps or tones (common practice, no source)."""
-    assert read_line(line) == [Said(3, 9, bend=(BendKind.BEND_RELEASE, 200))]
+    assert read_line(line) == [PassageNote(3, 9, bend=(BendKind.BEND_RELEASE, 200))]
 
 
 def test_the_string_is_said_once_and_an_attack_before_its_note() -> None:
     assert read_line("9 on the G, hammer 11, pull 9; slide 7 tap 12") == [
-        Said(3, 9), Said(3, 11, Attack.HAMMER), Said(3, 9, Attack.PULL), Said(3, 7, Attack.SLIDE),
-        Said(3, 12, Attack.TAP),
+        PassageNote(3, 9), PassageNote(3, 11, Attack.HAMMER), PassageNote(3, 9, Attack.PULL),
+        PassageNote(3, 7, Attack.SLIDE), PassageNote(3, 12, Attack.TAP),
     ]  # fmt: skip
     # At the end it can only mean the note before it.
-    assert read_line("G9 tapped") == [Said(3, 9, Attack.TAP)]
-    assert read_line("G9 hammer, B8") == [Said(3, 9, Attack.HAMMER), Said(2, 8)]
+    assert read_line("G9 tapped") == [PassageNote(3, 9, Attack.TAP)]
+    assert read_line("G9 hammer, B8") == [PassageNote(3, 9, Attack.HAMMER), PassageNote(2, 8)]
 
 
 def test_strings_by_letter_and_by_word() -> None:
     assert [s.string for s in read_line("e1 E1 b1 B1 g1 D1 a1, 1 on the high E, 1 on the low E, open on the D")] == [
         1, 6, 2, 2, 3, 4, 5, 1, 6, 4,
     ]  # fmt: skip
-    assert read_line("low E 3") == [Said(6, 3)]
+    assert read_line("low E 3") == [PassageNote(6, 3)]
 
 
 def test_strings_struck_together() -> None:
-    assert read_line("B10 + e12, G9") == [Said(2, 10), Said(1, 12, together=True), Said(3, 9)]
+    assert read_line("B10 + e12, G9") == [PassageNote(2, 10), PassageNote(1, 12, together=True), PassageNote(3, 9)]
 
 
 def test_what_is_inside_a_note() -> None:
     found = read_line("G7 curl, 9 pre-bend one and a half release vibrato, 5 pm let ring, 12 harmonic, 7 unison whole")
     assert found == [
-        Said(3, 7, bend=(BendKind.CURL, 50)),
-        Said(3, 9, bend=(BendKind.PRE_BEND_RELEASE, 300), vibrato=True),
-        Said(3, 5, marks=frozenset({Mark.PALM_MUTE, Mark.LET_RING})),
-        Said(3, 12, marks=frozenset({Mark.NATURAL_HARMONIC})),
-        Said(3, 7, bend=(BendKind.UNISON, 200)),
+        PassageNote(3, 7, bend=(BendKind.CURL, 50)),
+        PassageNote(3, 9, bend=(BendKind.PRE_BEND_RELEASE, 300), vibrato=True),
+        PassageNote(3, 5, marks=frozenset({Mark.PALM_MUTE, Mark.LET_RING})),
+        PassageNote(3, 12, marks=frozenset({Mark.NATURAL_HARMONIC})),
+        PassageNote(3, 7, bend=(BendKind.UNISON, 200)),
     ]
     assert read_line("G7 slide off")[0].marks == {Mark.SLIDE_OFF}
     assert read_line("G7 bend 1½")[0].bend == (BendKind.BEND, 300)
@@ -104,11 +104,11 @@ def test_words_are_completed_as_typed() -> None:
 KINDS = st.sampled_from(list(BendKind))
 BENT = st.tuples(KINDS, st.sampled_from(list(INTERVAL_NAMES)))
 PLAIN = st.builds(
-    Said, st.integers(1, 6), st.integers(0, 24), st.sampled_from(list(Attack)), st.none() | BENT, st.booleans(),
+    PassageNote, st.integers(1, 6), st.integers(0, 24), st.sampled_from(list(Attack)), st.none() | BENT, st.booleans(),
     st.frozensets(st.sampled_from(list(Mark))), st.none() | st.integers(0, 4), together=st.booleans(),
 )  # fmt: skip
 SLOW = st.builds(
-    Said, st.integers(1, 6), st.integers(0, 24), bend=BENT, rise=st.floats(0.02, 29).map(lambda x: round(x, 4)),
+    PassageNote, st.integers(1, 6), st.integers(0, 24), bend=BENT, rise=st.floats(0.02, 29).map(lambda x: round(x, 4)),
     vibrato=st.booleans(), together=st.booleans(),
 )  # fmt: skip
 SAID = PLAIN | SLOW
@@ -116,7 +116,7 @@ DIALECTS = st.builds(Dialect, st.booleans(), st.booleans(), st.booleans())
 
 
 @given(st.lists(SAID, max_size=8), DIALECTS)
-def test_what_is_written_is_read_back(notes: list[Said], dialect: Dialect) -> None:
+def test_what_is_written_is_read_back(notes: list[PassageNote], dialect: Dialect) -> None:
     if notes:
         notes[0] = replace(notes[0], together=False)
     assert read_line(written_line(notes, dialect)) == notes
@@ -150,4 +150,4 @@ def test_notes_that_nobody_could_play_are_not_squeezed_in() -> None:
     first, second = project.notes[0], project.notes[1]
     line = read_line(", ".join(["G5"] * 40))
     with pytest.raises(ScoreError, match="do not fit into"):
-        say(project, first.onset, second.onset, line)
+        edit_passage(project, first.onset, second.onset, line)

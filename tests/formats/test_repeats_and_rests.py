@@ -7,7 +7,7 @@ from notcher.formats.sheet.shapes import Text
 from notcher.formats.text_tab import text_tab
 from notcher.score.project import Project
 from tests.conftest import note
-from tests.score.test_alike import linked
+from tests.score.test_phrase_repeats import linked
 
 
 def sheet_words(project: Project) -> list[str]:

@@ -22,8 +22,8 @@ from notcher.score.chord import Chord
 from notcher.score.chords import set_chords
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack
+from notcher.score.passage_edit import passage_of
 from notcher.score.project import Project
-from notcher.score.said import said_of
 from notcher.score.spelling import Tone
 from notcher.score.tuning import NAMED, STANDARD, Tuning
 from notcher.wording.names import string_names
@@ -78,7 +78,7 @@ def test_the_page_has_a_line_a_string(tuning: Tuning) -> None:
 
 
 def test_the_line_says_strings_beyond_the_sixth_by_number() -> None:
-    said = said_of(low(MORE[1]).notes)
+    said = passage_of(low(MORE[1]).notes)
     for dialect in (Dialect(), Dialect(fret_first=True)):
         line = written_line(said, dialect)
         assert "string 8" in line

@@ -3,11 +3,11 @@
 from notcher.place.checks import cannot_be_played
 from notcher.score.note import Attack, Note
 from notcher.score.tuning import STANDARD, Tuning
-from notcher.wording import told
+from notcher.wording import render_message
 
 
 def said(*notes: Note, tuning: Tuning = STANDARD) -> list[str]:
-    return [told(clause) for clause in cannot_be_played(notes, tuning)]
+    return [render_message(clause) for clause in cannot_be_played(notes, tuning)]
 
 
 def test_what_can_be_played_is_not_spoken_of() -> None:

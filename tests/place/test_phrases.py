@@ -11,7 +11,7 @@ from notcher.place.solver import settle
 from notcher.score.errors import ScoreError
 from notcher.score.note import Bend, BendKind, Note
 from notcher.score.project import Phrase, Project, Recording
-from notcher.wording import told
+from notcher.wording import render_message
 from tests.conftest import note
 
 # A minor pentatonic from 69 on down and up again, in the box at the fifth fret (common practice, no source).
@@ -74,27 +74,27 @@ def test_no_place_sends_the_hand_out_of_reach_and_back() -> None:
 def test_each_place_says_why() -> None:
     project = solo(_BOX)
     offers = places_of(project, project.phrases[0])
-    said = [[told(c) for c in o.why] for o in offers]
+    said = [[render_message(c) for c in o.why] for o in offers]
     thick = max(range(3), key=lambda k: sum(s for s, _ in offers[k].places))
     assert "the thicker strings' fuller tone" in said[thick]
     bent = project.with_notes([
         replace(n, bend=Bend(BendKind.BEND, 200)) if (n.string, n.fret) == (3, 7) else n for n in project.notes
     ])  # fmt: skip
     box = next(o for o in places_of(bent, bent.phrases[0]) if o.now)
-    assert "the bends lie under the third finger" in [told(c) for c in box.why]
+    assert "the bends lie under the third finger" in [render_message(c) for c in box.why]
 
 
 def test_the_same_position_as_before_is_said() -> None:
     project = solo(_BOX, _BOX)
     now = next(o for o in places_of(project, project.phrases[1]) if o.now)
-    assert "same position as the phrase before" in [told(c) for c in now.why]
+    assert "same position as the phrase before" in [render_message(c) for c in now.why]
 
 
 def test_open_strings_that_ring_are_said() -> None:
     project = solo([(1, 0), (2, 3), (2, 0), (3, 2), (3, 0), (4, 2)])
     for offer in places_of(project, project.phrases[0], most=8):
         rung = sum(fret == 0 for _, fret in offer.places)
-        said = [told(c) for c in offer.why]
+        said = [render_message(c) for c in offer.why]
         assert (f"{rung} open strings ring" in said) == (rung > 1)
 
 

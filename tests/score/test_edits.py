@@ -11,9 +11,9 @@ from notcher.score import edits
 from notcher.score.errors import ScoreError
 from notcher.score.find import Description, change_all
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.passage_edit import edit_passage, passage_of
 from notcher.score.project import Phrase, Project
 from notcher.score.repeat import copy_passage, move_passage
-from notcher.score.said import said_of, say
 from tests.conftest import note, small_project
 
 
@@ -77,10 +77,10 @@ def test_a_slow_bend_is_kept_by_whatever_else_is_said_of_the_note(project: Proje
     assert [n.bend.rise for n in copied.notes if n.bend and n.bend.rise] == pytest.approx([0.4, 0.4])
     free = replace(bent, tempo=None)
     assert rise_of(move_passage(free, {"n1"}, at=6.5)) == pytest.approx(0.4)
-    line = said_of(bent.notes_between(0.9, 3.5))
-    said_again = say(bent, 0.9, 3.5, line)
+    line = passage_of(bent.notes_between(0.9, 3.5))
+    said_again = edit_passage(bent, 0.9, 3.5, line)
     assert said_again.notes == bent.notes
-    wider = say(bent, 0.9, 3.5, [replace(line[0], bend=(BendKind.BEND, 300)), *line[1:]])
+    wider = edit_passage(bent, 0.9, 3.5, [replace(line[0], bend=(BendKind.BEND, 300)), *line[1:]])
     assert rise_of(wider) == pytest.approx(0.4)
 
 

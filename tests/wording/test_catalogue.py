@@ -12,7 +12,7 @@ from notcher.score.clause import Clause, Ordinal
 from notcher.score.errors import ScoreError
 from notcher.score.pitch import PitchName
 from notcher.score.tuning import STANDARD, Tuning
-from notcher.wording import catalogue, listed, term, told, tr, trn, use
+from notcher.wording import catalogue, listed, render_message, term, tr, trn, use
 from notcher.wording.catalogue import languages, system_language
 from notcher.wording.names import note_name, ordinal, spoken
 from notcher.wording.numbers import date_words
@@ -69,7 +69,7 @@ def polish(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
 )
 def test_plurals_as_the_language_has_them(polish: None, n: int, said: str) -> None:
     assert trn("{n} note", "{n} notes", n) == said
-    assert told(Clause("{n} note", many="{n} notes", n=n)) == said
+    assert render_message(Clause("{n} note", many="{n} notes", n=n)) == said
 
 
 def test_numbers_and_dates_as_the_language_writes_them(polish: None) -> None:
@@ -95,7 +95,7 @@ def test_note_names_as_the_language_has_them(polish: None) -> None:
     """B is H in Polish and German (common practice, no source)."""
     assert note_name(71) == "H4"
     assert spoken(STANDARD) == "E A D G H E"
-    assert told(Clause("{note} and {other}", note=PitchName(71), other=PitchName(70))) == "H4 and Ais4"
+    assert render_message(Clause("{note} and {other}", note=PitchName(71), other=PitchName(70))) == "H4 and Ais4"
     assert note_name(70, flats=True) == "B♭4"
 
 
@@ -127,11 +127,11 @@ def test_a_slip_in_a_translation_costs_no_message(polish: None, caplog: pytest.L
 def test_errors_and_clauses_within_one_another_are_said_in_the_language(polish: None) -> None:
     inner = ScoreError("no bend")
     outer = ScoreError("'{name}': {error}", name="x", error=inner)
-    assert told(outer) == "'x': bez podciągnięcia"
+    assert render_message(outer) == "'x': bez podciągnięcia"
     assert str(outer) == "'x': no bend"
-    assert told(Clause("{all}", all=(Clause("no bend"), Clause("Close")))) == "bez podciągnięcia, Close"
+    assert render_message(Clause("{all}", all=(Clause("no bend"), Clause("Close")))) == "bez podciągnięcia, Close"
     assert listed([Clause("no bend"), "a"]) == "bez podciągnięcia, a"
-    assert told(ValueError("of Python's own")) == "of Python's own"
+    assert render_message(ValueError("of Python's own")) == "of Python's own"
 
 
 def test_clauses_mean_the_same_where_pattern_and_values_are() -> None:
@@ -174,7 +174,7 @@ def test_a_language_there_is_not_is_english(code: str) -> None:
 
 def test_an_unnamed_tuning_is_its_strings() -> None:
     odd = Tuning((64, 59, 55, 50, 45, 36))
-    assert told(Clause("in {tuning}", tuning=odd)) == "in C A D G B E"
+    assert render_message(Clause("in {tuning}", tuning=odd)) == "in C A D G B E"
     assert str(odd) == "C A D G B E"
     assert str(STANDARD) == "standard"
 

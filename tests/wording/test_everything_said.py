@@ -19,13 +19,13 @@ from notcher.score.compare import changes_since, name_state, state_named
 from notcher.score.errors import NotcherError, ScoreError
 from notcher.score.measured import Measured, SecondString
 from notcher.score.note import Attack, Bend, BendKind, Mark, written_vibrato
+from notcher.score.passage_edit import PassageNote
 from notcher.score.project import Project, Section
-from notcher.score.said import Said
 from notcher.score.technique import ATTACKS, MARKS
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import NAMED, parse_tuning
 from notcher.teach.simplify import easier
-from notcher.wording import told, use
+from notcher.wording import render_message, use
 from notcher.wording.notes import bend_words, change_line, place_words, section_reference, standing, vibrato_words
 from notcher.wording.pseudo import PSEUDO, lengthened
 from notcher.wording.reasons import reasons
@@ -64,18 +64,23 @@ def everything() -> Project:
     ).with_notes(placed)
 
 
-def said_things() -> list[Said]:
+def said_things() -> list[PassageNote]:
     """Everything that a line can say."""
-    out = [Said(3, 9, attack) for attack in Attack]
-    out += [Said(3, 9, marks=frozenset({mark})) for mark in Mark]
-    out += [Said(2, 8, bend=(kind, cents)) for kind in BendKind for cents in range(50, 650, 50)]
+    out = [PassageNote(3, 9, attack) for attack in Attack]
+    out += [PassageNote(3, 9, marks=frozenset({mark})) for mark in Mark]
+    out += [PassageNote(2, 8, bend=(kind, cents)) for kind in BendKind for cents in range(50, 650, 50)]
     out += [
-        Said(1, 0, vibrato=True),
-        Said(6, 12, finger=0),
-        Said(5, 3, finger=4),
-        Said(4, 5, Attack.RAKE, raked_from=6),
+        PassageNote(1, 0, vibrato=True),
+        PassageNote(6, 12, finger=0),
+        PassageNote(5, 3, finger=4),
+        PassageNote(4, 5, Attack.RAKE, raked_from=6),
     ]
-    return [*out, Said(3, 9, sounding=0.5), Said(3, 9, bend=(BendKind.BEND, 200), rise=0.8), Said(2, 3, together=True)]
+    return [
+        *out,
+        PassageNote(3, 9, sounding=0.5),
+        PassageNote(3, 9, bend=(BendKind.BEND, 200), rise=0.8),
+        PassageNote(2, 3, together=True),
+    ]
 
 
 DIALECTS = [Dialect(*choice) for choice in itertools.product((False, True), repeat=3)]
@@ -232,7 +237,7 @@ def test_what_changed_is_said_in_the_language(pseudo: None) -> None:
     assert len(lines) > 20
     wrong = [line for line in lines if untranslated(line, names_of(project))]
     assert not wrong, wrong
-    assert not [c for c in easier(project.notes, project.tuning).said if untranslated(told(c))]
+    assert not [c for c in easier(project.notes, project.tuning).said if untranslated(render_message(c))]
 
 
 def test_every_error_can_be_said_in_the_language(pseudo: None) -> None:
@@ -262,8 +267,8 @@ def test_every_error_can_be_said_in_the_language(pseudo: None) -> None:
                 assert wanted <= given, f"{path.name}:{node.lineno} says {wanted - given} and is not given it"
     assert count > 150
     error: NotcherError = ScoreError("a note must end after it starts, got {onset} s to {end} s", onset=2.5, end=1.0)
-    assert not untranslated(told(error))
-    assert "2,5" in told(error)
+    assert not untranslated(render_message(error))
+    assert "2,5" in render_message(error)
 
 
 @pytest.mark.parametrize("words", [["--help"], ["transcribe", "--help"], ["export", "--help"], ["slow", "--help"]])

@@ -14,7 +14,7 @@ from notcher.cli import handing, measuring, packets
 from notcher.cli.running import complain, interruptible
 from notcher.score.errors import NotcherError
 from notcher.stopping import CancelledError, left_apart
-from notcher.wording import system_language, told, tr, use
+from notcher.wording import render_message, system_language, tr, use
 from notcher.wording.parser import speak_for_argparse
 
 _ADD: dict[str, Callable[[Any], None]] = {
@@ -55,7 +55,7 @@ def main(argv: Sequence[str] | None = None) -> int:
             return _demo(options)
         return interruptible(lambda: run(options)) or 0
     except NotcherError as error:
-        complain(told(error))
+        complain(render_message(error))
         return 1
     except (KeyboardInterrupt, CancelledError):
         complain(tr("stopped"))

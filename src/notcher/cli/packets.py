@@ -14,7 +14,7 @@ from notcher.cli.values import (
 )
 from notcher.formats.printing import OF_A_LOOK
 from notcher.score.errors import NotcherError
-from notcher.wording import told, tr, trn
+from notcher.wording import render_message, tr, trn
 
 if TYPE_CHECKING:
     from notcher.document.store import Document
@@ -54,7 +54,7 @@ def _packet(options: argparse.Namespace) -> int:
         except NotcherError as error:
             if not several:
                 raise
-            complain(f"{path}: {told(error)}")
+            complain(f"{path}: {render_message(error)}")
             failed += 1
     return 1 if failed else 0
 

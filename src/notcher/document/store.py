@@ -12,9 +12,9 @@ from notcher.document.lock import Claim, claim
 from notcher.document.undo import Selection, Step, UndoStack
 from notcher.formats import project_file
 from notcher.formats.errors import FileFormatError
-from notcher.score.alike import corrected, without_lost_links
 from notcher.score.delta import Delta
 from notcher.score.errors import ScoreError
+from notcher.score.phrase_repeats import corrected, without_lost_links
 from notcher.score.project import Project
 
 

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from notcher.formats.line import DIALECTS, written_line
 from notcher.score.note import Note, strikes
+from notcher.score.passage_edit import passage_of
 from notcher.score.project import Phrase, Project
-from notcher.score.said import said_of
 from notcher.wording import tr
 from notcher.wording.notes import phrase_title
 from notcher.wording.numbers import clock
@@ -56,7 +56,7 @@ def captions_of(project: Project, notes: Sequence[Note], timing: Timing, *, dial
         return []
     phrases = [project.phrase_at(s[0].onset) for s in struck]
     starts = [timing.at(s[0].onset) for s in struck]
-    said = [written_line(said_of(stroke), DIALECTS[dialect]) for stroke in struck]
+    said = [written_line(passage_of(stroke), DIALECTS[dialect]) for stroke in struck]
     last = timing.at(max(n.end for n in struck[-1]))
     # The last one may stand as long as it must.
     starts.append(max(last, starts[-1] + _LEAST_S + len(said[-1]) / _A_SECOND))
@@ -163,7 +163,7 @@ def cues(project: Project, notes: Sequence[Note], timing: Timing, *, dialect: in
             lines += ([""] if lines else []) + [phrase_title(phrase)]
             at = phrase.id
         time = timing.at(stroke[0].onset)
-        lines.append(f"{clock(max(0.0, time))}  {written_line(said_of(stroke), DIALECTS[dialect])}")
+        lines.append(f"{clock(max(0.0, time))}  {written_line(passage_of(stroke), DIALECTS[dialect])}")
     return "\n".join(lines) + "\n"
 
 

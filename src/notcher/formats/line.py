@@ -14,7 +14,7 @@ from notcher.score.clause import Clause
 from notcher.score.errors import ScoreError
 from notcher.score.find import Standing
 from notcher.score.note import LONGEST_RISE_S, Attack, BendKind, Mark
-from notcher.score.said import Said
+from notcher.score.passage_edit import PassageNote
 from notcher.score.technique import ATTACKS, BENDS, MARKS, Absent
 from notcher.score.tuning import MOST_STRINGS
 from notcher.wording.catalogue import language, term
@@ -162,7 +162,7 @@ DIALECTS = (
 """Those that a person may choose from."""
 
 
-def written_line(notes: Sequence[Said], dialect: Dialect = Dialect()) -> str:
+def written_line(notes: Sequence[PassageNote], dialect: Dialect = Dialect()) -> str:
     """Notes as a line; read_line gives them back."""
     out: list[str] = []
     for s in notes:
@@ -186,7 +186,7 @@ def written_line(notes: Sequence[Said], dialect: Dialect = Dialect()) -> str:
     return ", ".join(out).replace(", +", " +")
 
 
-def _place(s: Said, dialect: Dialect) -> str:
+def _place(s: PassageNote, dialect: Dialect) -> str:
     string, on = _in_line("string"), _in_line("on")
     # Strings beyond the sixth have no letter of their own.
     if dialect.by_number or s.string > len(_LETTERS):
@@ -209,7 +209,7 @@ def _bend(kind: BendKind, cents: int, *, tones: bool) -> list[str]:
     return [*words, _in_line(_RELEASE[0])] if kind in released else words
 
 
-def read_line(text: str) -> list[Said]:
+def read_line(text: str) -> list[PassageNote]:
     """The notes a line says, in order. Raises LineError at the first word that cannot be understood."""
     return _Reader(tokens(text)).notes()
 
@@ -247,11 +247,11 @@ class _Reader:
 
     def __init__(self, tokens: list[Token]) -> None:
         self._tokens, self._at = tokens, 0
-        self._found: list[Said] = []
+        self._found: list[PassageNote] = []
         self._attack: tuple[Attack, Token] | None = None
         self._together = False
 
-    def notes(self) -> list[Said]:
+    def notes(self) -> list[PassageNote]:
         while self._at < len(self._tokens):
             token = self._tokens[self._at]
             if token.text in ",;|":
@@ -366,7 +366,7 @@ class _Reader:
     def _add(self, string: int, fret: int, first: int) -> None:
         start, end = self._tokens[first].start, self._tokens[self._at - 1].end
         try:
-            note = Said(string, fret, together=self._together, span=(start, end))
+            note = PassageNote(string, fret, together=self._together, span=(start, end))
         except ScoreError as error:
             raise LineError(error.clause, start, end) from None
         if self._attack is not None:
@@ -462,7 +462,7 @@ class _Reader:
         else:
             self._release(note, token)
 
-    def _release(self, note: Said, token: Token) -> None:
+    def _release(self, note: PassageNote, token: Token) -> None:
         if note.bend is None or note.bend[0] not in RELEASED:
             raise LineError("there is no bend here to release; say 'bend' first", token.start, token.end)
         self._change(bend=(RELEASED[note.bend[0]], note.bend[1]))
@@ -477,7 +477,7 @@ class _Reader:
             or token.small in ("open", "string", "fret", "high", "low")
         )
 
-    def _need_note(self, token: Token, remedy: Clause) -> Said:
+    def _need_note(self, token: Token, remedy: Clause) -> PassageNote:
         if not self._found:
             raise LineError(
                 "'{text}' stands before any note; {remedy}", token.start, token.end, text=token.text, remedy=remedy

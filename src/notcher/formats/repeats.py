@@ -7,11 +7,11 @@ from dataclasses import dataclass, field
 from notcher.formats.opening import EARLY_S
 from notcher.rhythm.bars import Bars
 from notcher.rhythm.cells import Cell, barred, cut
-from notcher.score.alike import differences
 from notcher.score.note import Note
+from notcher.score.phrase_repeats import differences
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import phrase_of
-from notcher.wording import later, told, tr
+from notcher.wording import later, render_message, tr
 
 
 def said_again(project: Project, phrase: Phrase | None, notes: tuple[Note, ...]) -> list[str]:
@@ -27,7 +27,7 @@ def said_again(project: Project, phrase: Phrase | None, notes: tuple[Note, ...])
     text = tr(pattern, like=found.like)
     return [
         text[0].upper() + text[1:],
-        *(line for what in found.changes for line in textwrap.wrap(told(what), 76, initial_indent="  ")),
+        *(line for what in found.changes for line in textwrap.wrap(render_message(what), 76, initial_indent="  ")),
     ]
 
 

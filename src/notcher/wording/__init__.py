@@ -5,6 +5,6 @@ here. A catalogue is one file in catalogues/, found by its name; docs/WORDING.md
 """
 
 from notcher.wording.catalogue import system_language, term, use
-from notcher.wording.say import later, listed, told, tr, trn
+from notcher.wording.say import later, listed, render_message, tr, trn
 
-__all__ = ["later", "listed", "system_language", "term", "told", "tr", "trn", "use"]
+__all__ = ["later", "listed", "render_message", "system_language", "term", "tr", "trn", "use"]

@@ -12,7 +12,7 @@ from notcher.score.versions import OURS
 from notcher.wording.chords import pitch_name
 from notcher.wording.names import ordinal
 from notcher.wording.numbers import clock
-from notcher.wording.say import anew, told, tr, trn
+from notcher.wording.say import anew, render_message, tr, trn
 
 
 def version_words(name: str) -> str:
@@ -228,4 +228,4 @@ def vibrato_words(note: Note) -> str:
 
 def change_line(change: Change) -> str:
     """A change as it stands in a list: when, and what."""
-    return f"{clock(change.time)}  {told(change.what)}"
+    return f"{clock(change.time)}  {render_message(change.what)}"

@@ -22,7 +22,7 @@ class _Filled(string.Formatter):
 
     def format_field(self, value: Any, format_spec: str) -> str:
         if isinstance(value, (Clause, NotcherError)):
-            return told(value)
+            return render_message(value)
         if isinstance(value, tuple):
             return listed(value)
         if isinstance(value, Ordinal):
@@ -63,7 +63,7 @@ def trn(one: str, many: str, n: int, /, **values: object) -> str:
 
 def listed(clauses: Iterable[Clause | str]) -> str:
     """Several clauses, one after another."""
-    return ", ".join(told(c) if isinstance(c, Clause) else c for c in clauses)
+    return ", ".join(render_message(c) if isinstance(c, Clause) else c for c in clauses)
 
 
 def as_said(pattern: str) -> re.Pattern[str]:
@@ -94,7 +94,7 @@ def later(pattern: str) -> str:
     return pattern
 
 
-def told(meant: Clause | BaseException) -> str:
+def render_message(meant: Clause | BaseException) -> str:
     """A clause, or what went wrong, in the person's language; what Notcher did not raise itself as it is."""
     clause = meant.clause if isinstance(meant, NotcherError) else meant
     if not isinstance(clause, Clause):

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from notcher.app.state.desk import Desk
 from notcher.score.clause import Clause
-from notcher.wording import told, tr
+from notcher.wording import render_message, tr
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,5 +23,5 @@ class Command:
     @property
     def words(self) -> str:
         """What it does, as it stands in a menu."""
-        said = told(self.label) if isinstance(self.label, Clause) else tr(self.label)
+        said = render_message(self.label) if isinstance(self.label, Clause) else tr(self.label)
         return said[:1].upper() + said[1:]

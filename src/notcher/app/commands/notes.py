@@ -40,7 +40,7 @@ def apply(desk: Desk, label: str, change: Callable[[Project, frozenset[str]], Pr
 def _say_place(desk: Desk, label: str, change: Callable[[Project, frozenset[str]], Project]) -> None:
     """The same, and then the hand's way through the notes around it found anew."""
     ids = desk.session.selection
-    desk.placing.say(label, lambda p: change(p, ids), ids)
+    desk.placing.edit_fingering(label, lambda p: change(p, ids), ids)
 
 
 def move(desk: Desk, steps: int) -> None:
@@ -50,7 +50,7 @@ def move(desk: Desk, steps: int) -> None:
 
 def set_place(desk: Desk, note_id: str, string: int, fret: int) -> None:
     """Put one note where the person says."""
-    desk.placing.say(
+    desk.placing.edit_fingering(
         tr("Choose another place"),
         lambda p: edits.set_place(p, note_id, string=string, fret=fret), frozenset({note_id}),
     )  # fmt: skip
@@ -58,7 +58,7 @@ def set_place(desk: Desk, note_id: str, string: int, fret: int) -> None:
 
 def touch_node(desk: Desk, note_id: str, node: Node) -> None:
     """Make one note the harmonic of a node."""
-    desk.placing.say(
+    desk.placing.edit_fingering(
         tr("Choose another place"),
         lambda p: edits.touch_node(p, note_id, string=node.string, fret=node.fret, partial=node.partial),
         frozenset({note_id}),

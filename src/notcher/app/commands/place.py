@@ -26,7 +26,7 @@ def phrase_in_hand(desk: Desk) -> Phrase | None:
 
 def _say(desk: Desk, label: str, phrase: Phrase, change: Callable[[Project], Project]) -> None:
     own = frozenset(n.id for n in desk.session.project.notes_between(phrase.start, phrase.end))
-    desk.placing.say(label, change, own)
+    desk.placing.edit_fingering(label, change, own)
 
 
 def to_strings(desk: Desk, steps: int) -> None:

@@ -7,12 +7,12 @@ from notcher.app.rooms.ids import NOTCH
 from notcher.app.state.desk import Desk
 from notcher.place.elsewhere import elsewhere
 from notcher.score import versions
-from notcher.score.alike import Alike, link, unlink
 from notcher.score.errors import ScoreError
 from notcher.score.note import Note
+from notcher.score.phrase_repeats import PhraseRepeat, link, unlink
 from notcher.score.project import AS_PLAYED, Phrase, Project
 from notcher.teach.simplify import easier
-from notcher.wording import told, tr, trn
+from notcher.wording import render_message, tr, trn
 from notcher.wording.notes import version_words
 
 _NAMED = 4
@@ -85,7 +85,7 @@ def propose_easier(desk: Desk) -> None:
             tr(
                 "'{name}' made easier: {how}. What was played is kept beside it",
                 name=phrase.name,
-                how="; ".join(told(clause) for clause in found.said),
+                how="; ".join(render_message(clause) for clause in found.said),
             )
         )
 
@@ -99,7 +99,7 @@ def propose_elsewhere(desk: Desk) -> None:
     try:
         notes = elsewhere(versions.notes_of(project, phrase, version=AS_PLAYED), project.tuning)
     except ScoreError as error:
-        desk.said.emit(told(error))
+        desk.said.emit(render_message(error))
         return
     if give_version(desk, tr("Another place"), phrase.id, versions.ELSEWHERE, notes):
         frets = [n.fret for n in notes if n.fret]
@@ -130,7 +130,7 @@ def remove(desk: Desk) -> None:
         _stay_in(desk, phrase.id)
 
 
-def offer_repeats(desk: Desk, found: list[Alike], left: Callable[[], object] = lambda: None) -> None:
+def offer_repeats(desk: Desk, found: list[PhraseRepeat], left: Callable[[], object] = lambda: None) -> None:
     """Say which phrases come again, and offer to link them. left: what follows where they are to stay as they are."""
     project = desk.session.project
     if not found:
@@ -143,7 +143,7 @@ def offer_repeats(desk: Desk, found: list[Alike], left: Callable[[], object] = l
         )  # fmt: skip
         return
 
-    def take(chosen: list[Alike]) -> None:
+    def take(chosen: list[PhraseRepeat]) -> None:
         def change(p: Project) -> Project:
             for a in chosen:
                 p = link(p, a.phrase_id, a.of_id)

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, QThread, pyqtSignal
 from notcher.app.shell.memory import give_back
 from notcher.score.errors import NotcherError
 from notcher.stopping import CancelledError, look_for_stop, stoppable
-from notcher.wording import told, tr
+from notcher.wording import render_message, tr
 
 log = logging.getLogger(__name__)
 
@@ -67,7 +67,7 @@ class Job(QThread, Generic[T]):
             self.stopped.emit()
         except NotcherError as error:
             self.error = error
-            self.failed.emit(told(error))
+            self.failed.emit(render_message(error))
         except MemoryError:
             self.failed.emit(tr("there is not enough memory for this recording; cut out the solo first"))
         except Exception:

@@ -9,14 +9,14 @@ from notcher.audio.recording import NoLeadError
 from notcher.beat.hear_beats import HeardBeats, hear_beats
 from notcher.listen.decide.transcription import Transcription
 from notcher.listen.frames.raised import raised_for
-from notcher.score.alike import Alike
 from notcher.score.chords import with_heard
 from notcher.score.errors import NotcherError
 from notcher.score.isolation import Isolation
 from notcher.score.note import Note
+from notcher.score.phrase_repeats import PhraseRepeat
 from notcher.score.project import Project
 from notcher.stopping import apart, look_for_stop
-from notcher.wording import told, tr
+from notcher.wording import render_message, tr
 
 
 class Measuring:
@@ -170,7 +170,7 @@ class Measuring:
         session, doubt, other = self._desk.session, found.doubt(), found.other_tempo
         if doubt is None or other is None or quietly:
             if doubt is not None:
-                self._desk.said.emit(told(doubt))
+                self._desk.said.emit(render_message(doubt))
             elif not quietly:
                 values = {"bpm": found.metre.bpm, "metre": str(found.metre)}
                 self._desk.said.emit(tr("Found {bpm:.0f} beats a minute in {metre}.", **values))
@@ -182,7 +182,7 @@ class Measuring:
                 session.edit(tr("Find the beat"), lambda p: p.with_tempo(other))
 
         self._desk.offered.emit(
-            tr("{doubt}. Which is it?", doubt=told(doubt)),
+            tr("{doubt}. Which is it?", doubt=render_message(doubt)),
             [
                 (tr("Keep {metre}", metre=str(found.metre)), lambda: None),
                 (tr("Use {metre}", metre=str(found.other)), use_other),
@@ -215,12 +215,12 @@ class Measuring:
     def find_repeats(self) -> None:
         """Look for phrases that come again; many phrases take a while."""
         from notcher.app.commands.versions import offer_repeats
-        from notcher.score.alike import find_alike
+        from notcher.score.phrase_repeats import find_repeats
 
         project = self._desk.session.project
 
-        def done(found: list[Alike]) -> None:
+        def done(found: list[PhraseRepeat]) -> None:
             if self._desk.session.project.phrases == project.phrases:
                 offer_repeats(self._desk, found)
 
-        self._runner.run(tr("Comparing phrases"), lambda _: find_alike(project), done)
+        self._runner.run(tr("Comparing phrases"), lambda _: find_repeats(project), done)

@@ -21,7 +21,7 @@ from notcher.formats.errors import FileFormatError
 from notcher.formats.incoming.open_score import is_score
 from notcher.score.errors import NotcherError
 from notcher.score.project import Project, Request
-from notcher.wording import told, tr, trn
+from notcher.wording import render_message, tr, trn
 
 
 @dataclass(frozen=True)
@@ -68,7 +68,7 @@ class Opening(QObject):
         try:
             self.open(demo_project())
         except NotcherError as error:
-            self._desk.said.emit(told(error))
+            self._desk.said.emit(render_message(error))
 
     def _when_saved(self, then: Callable[[], None]) -> None:
         if not self._desk.session.is_dirty:
@@ -113,7 +113,7 @@ class Opening(QObject):
                 if not left:
                     raise
                 # The file is damaged or gone, and its edits are not.
-                return _Opened(None, left, told(error))
+                return _Opened(None, left, render_message(error))
 
         def done(result: _Opened) -> None:
             if result.left:
@@ -148,7 +148,7 @@ class Opening(QObject):
         try:
             document = left.recover()
         except FileFormatError as error:
-            self._desk.said.emit(told(error))
+            self._desk.said.emit(render_message(error))
             return
         path, n = document.path, left.recovered.edits
         self._start(document)

@@ -10,7 +10,7 @@ from notcher.audio.recording import Audio
 from notcher.formats.recordings import Found, State, find_recording, is_recording
 from notcher.score.project import Project, Recording
 from notcher.stopping import apart
-from notcher.wording import later, told, tr
+from notcher.wording import later, render_message, tr
 
 _WITHOUT_RECORDING = later("a written score, without a recording")
 
@@ -134,7 +134,7 @@ class RecordingTask:
         self._desk.recording_state = ""
         self._desk.transport.set_audio(sound.audio, sound.peaks)
         if sound.audio.warnings:
-            self._desk.said.emit("; ".join(told(w) for w in sound.audio.warnings))
+            self._desk.said.emit("; ".join(render_message(w) for w in sound.audio.warnings))
 
 
 def decoded(path: Path, report: Report) -> Sound:

@@ -12,7 +12,7 @@ from notcher.formats import project_file
 from notcher.score.compare import with_state_of
 from notcher.score.errors import NotcherError
 from notcher.score.project import Project
-from notcher.wording import told, tr
+from notcher.wording import render_message, tr
 
 
 class Saving(QObject):
@@ -83,7 +83,7 @@ class Saving(QObject):
             return False
         except NotcherError as error:
             self._messages.say(
-                tr("{error}. Nothing is lost: your edits are kept.", error=told(error)),
+                tr("{error}. Nothing is lost: your edits are kept.", error=render_message(error)),
                 (tr("Save elsewhere …"), self.save_as),
             )
             return False

@@ -10,7 +10,7 @@ from notcher.app.state.desk import Desk
 from notcher.app.widgets.forms import Field, button, quiet_label
 from notcher.score.errors import ScoreError
 from notcher.teach.pace import read_pace
-from notcher.wording import told, tr
+from notcher.wording import render_message, tr
 from notcher.wording.numbers import clock, pace_words
 
 # Pixels of the field beside the words in it.
@@ -128,7 +128,7 @@ class TransportBar(QWidget):
         try:
             t.set_pace(read_pace(self.pace.text().partition(",")[0], bpm=t.bpm, now=t.pace))
         except ScoreError as error:
-            self._desk.said.emit(told(error))
+            self._desk.said.emit(render_message(error))
         self.pace.setModified(False)
         self.refresh()
 

@@ -23,7 +23,7 @@ from notcher.score.note import Note
 from notcher.score.project import Contour, Phrase
 from notcher.teach.layers import Layer, layered
 from notcher.teach.lesson import Stretch, neighbour, phrase_stretch, so_far
-from notcher.wording import told, tr, trn
+from notcher.wording import render_message, tr, trn
 
 _TAPS_END_MS = 2000
 
@@ -215,7 +215,7 @@ class Desk(QObject):
         try:
             phrase = neighbour(self.session.project, self.phrase_id, steps=steps)
         except ScoreError as error:
-            self.said.emit(told(error))
+            self.said.emit(render_message(error))
             return
         if here is not None and phrase.id == here.id:
             self.said.emit(tr("this is the last phrase") if steps > 0 else tr("this is the first phrase"))

@@ -59,4 +59,6 @@ class FirstPlace(QObject):
 
     def _take(self, phrase: Phrase, place: PhrasePlace) -> None:
         ids = frozenset(n.id for n in self._session.project.notes_between(phrase.start, phrase.end))
-        self._placing.say(tr("Choose the phrase's place"), lambda p: take_place(p, phrase, place.places), ids)
+        self._placing.edit_fingering(
+            tr("Choose the phrase's place"), lambda p: take_place(p, phrase, place.places), ids
+        )

@@ -14,7 +14,7 @@ from notcher.teach.course import Course, Turn, is_pause
 from notcher.teach.layers import Layer
 from notcher.teach.lesson import Stretch
 from notcher.teach.plan import What, read_plan
-from notcher.wording import later, told, tr
+from notcher.wording import later, render_message, tr
 from notcher.wording.lesson import turn_words
 
 SOURCES = {"recording": RECORDING, "lead": LEAD, "rest": REST, "backing": BACKING, "tab": WRITTEN}
@@ -115,7 +115,7 @@ class LessonRun(QObject):
             steps = read_plan(project.lesson.lines)
             course = Course(project, steps)
         except ScoreError as error:
-            self.said.emit(told(error))
+            self.said.emit(render_message(error))
             return
         if not steps:
             self.said.emit(tr("the lesson has no steps yet; choose how it is made, or write a line"))

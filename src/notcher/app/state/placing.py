@@ -16,7 +16,7 @@ _FIRST_STEP = 400_000
 
 
 @dataclass(frozen=True, slots=True)
-class _Said:
+class _FingeringEdit:
     """What was said: of which notes, as which step for undo, and how many steps were done then."""
 
     label: str
@@ -37,7 +37,7 @@ class Placing(QObject):
         super().__init__(parent)
         self._session = session
         self._following: Latest[Project] = Latest(self)
-        self._open: _Said | None = None
+        self._open: _FingeringEdit | None = None
         self._steps = _FIRST_STEP
         self._was: dict[str, tuple[int, int]] = {}
         self._own: frozenset[str] = frozenset()
@@ -50,7 +50,7 @@ class Placing(QObject):
         """Whether later phrases are still being placed."""
         return self._open is not None
 
-    def say(self, label: str, change: Callable[[Project], Project], ids: frozenset[str]) -> bool:
+    def edit_fingering(self, label: str, change: Callable[[Project], Project], ids: frozenset[str]) -> bool:
         """An edit that says where some notes lie. The rest of their phrases follows in it. Whether it applied."""
         before = self._session.project
         self._steps += 1
@@ -60,7 +60,7 @@ class Placing(QObject):
         self._own = ids
         if not self._session.edit(label, lambda p: settle(change(p), ids, later=False), merge=self._steps):
             return False
-        self._open = _Said(label, ids | unfollowed, self._steps, self._session.undo_stack.index)
+        self._open = _FingeringEdit(label, ids | unfollowed, self._steps, self._session.undo_stack.index)
         self._follow()
         return True
 

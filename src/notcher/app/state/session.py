@@ -11,7 +11,7 @@ from notcher.score.errors import NotcherError, ScoreError
 from notcher.score.note import Note
 from notcher.score.playing import USUAL, Playing
 from notcher.score.project import Project
-from notcher.wording import told, tr
+from notcher.wording import render_message, tr
 
 _KEEP_AGAIN_MS = 5000
 
@@ -126,7 +126,7 @@ class Session(QObject):
                 change, label=label, selected_before=self._selection, select=select, merge=merge, linked=linked
             )
         except NotcherError as error:
-            self.trouble.emit(told(error))
+            self.trouble.emit(render_message(error))
             return False
         if done is None:
             return False
@@ -170,7 +170,7 @@ class Session(QObject):
     def _say_unkept(self) -> None:
         unkept = self._document.unkept if self._document else None
         if unkept is not None:
-            self.trouble.emit(told(unkept))
+            self.trouble.emit(render_message(unkept))
             self._keeping.start()
 
     # -- opening and saving --------------------------------------------------------------------------------------

@@ -28,7 +28,7 @@ from notcher.stopping import apart
 from notcher.teach.latency import LASTS_S, clicks_to_play, latency_of
 from notcher.teach.stand_in import BEFORE_S, Manner, performed
 from notcher.teach.take import Report, judge, kept_of
-from notcher.wording import later, told, tr
+from notcher.wording import later, render_message, tr
 from notcher.wording.take import report_words
 
 log = logging.getLogger(__name__)
@@ -130,7 +130,7 @@ class TakeDesk(QObject):
         transport.pause()
         transport.set_loop((stretch.start, stretch.end))
         transport.seek(stretch.start)
-        self.phrase = self._asked(stretch.start, stretch.end, told(stretch.label))
+        self.phrase = self._asked(stretch.start, stretch.end, render_message(stretch.label))
         self.report, self.words = None, ""
         self._pace = transport.pace
         transport.set_count_in(True)
@@ -160,7 +160,7 @@ class TakeDesk(QObject):
         stretch = self._desk.stretch
         if stretch is None or self.state is not State.IDLE:
             return
-        self.phrase = self._asked(stretch.start, stretch.end, told(stretch.label))
+        self.phrase = self._asked(stretch.start, stretch.end, render_message(stretch.label))
         self._listen_to(self._made_recorder(), State.LIVE)
 
     def measure_delay(self) -> None:
@@ -184,7 +184,7 @@ class TakeDesk(QObject):
         try:
             seconds = latency_of(np.concatenate(heard) if heard else np.zeros(0, np.float32))
         except NotcherError as error:
-            self.said.emit(told(error))
+            self.said.emit(render_message(error))
         else:
             self._settings.latency_ms = round(1000 * seconds, 1)
             self._settings.save()
@@ -307,7 +307,7 @@ class TakeDesk(QObject):
             self.said.emit(tr("there are no phrases yet; they are made in the Notch room"))
             return
         self._drop()
-        self.phrase = self._asked(stretch.start, stretch.end, told(stretch.label))
+        self.phrase = self._asked(stretch.start, stretch.end, render_message(stretch.label))
         self._judge(None, path, str(path), None)
 
     def _judge(self, audio: Audio | None, path: Path | None, kept: str, pace: float | None) -> None:

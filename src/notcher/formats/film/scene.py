@@ -14,8 +14,8 @@ from notcher.formats.sheet import tab
 from notcher.formats.sheet.measure import fitted, runs
 from notcher.formats.strip import Each, Strips, image_of, pictures
 from notcher.score.note import Note, strikes
+from notcher.score.passage_edit import passage_of
 from notcher.score.project import Project
-from notcher.score.said import said_of
 from notcher.wording.chords import chords_over
 
 GROUND, INK, QUIET = {False: "#fbf8f1", True: "#12191d"}, {False: "#1c2b33", True: "#edf0ea"}, "#7b868b"
@@ -68,7 +68,7 @@ class Scene:
         systems = [one.systems[0][1] for one in alone]
         self._starts = [system.row.cells[0].time for system in systems if system.row is not None]
         self._cues = [
-            (stroke[0].onset, written_line(said_of(stroke), DIALECTS[look.dialect])) for stroke in strikes(notes)
+            (stroke[0].onset, written_line(passage_of(stroke), DIALECTS[look.dialect])) for stroke in strikes(notes)
         ]
         self._rows, self._row_of = self._cue_rows()
         self._chords = list(chords_over(project, start, end))

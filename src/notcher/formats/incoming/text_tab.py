@@ -26,7 +26,7 @@ from notcher.score.limits import LONGEST_S, MOST_NOTES
 from notcher.score.note import Attack, Mark
 from notcher.score.pitch import parse_note_name
 from notcher.score.tuning import FEWEST_STRINGS, HIGHEST_CAPO, MOST_STRINGS, NAMED, STANDARD, Tuning
-from notcher.wording import told, tr
+from notcher.wording import render_message, tr
 from notcher.wording.guitar import CAPO, TUNING
 from notcher.wording.names import german_names, pitch_class
 from notcher.wording.say import as_said
@@ -356,7 +356,7 @@ def _timed(
                 )
             )  # fmt: skip
         except ScoreError as error:
-            skipped.append(told(error))
+            skipped.append(render_message(error))
     return notes
 
 

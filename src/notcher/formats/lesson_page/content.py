@@ -17,8 +17,8 @@ from notcher.place.fingers import Fingered
 from notcher.place.solver import fingering
 from notcher.score.errors import ScoreError
 from notcher.score.note import Note, strikes
+from notcher.score.passage_edit import passage_of
 from notcher.score.project import Phrase, Project
-from notcher.score.said import said_of
 from notcher.teach.clicks import clicks_between, count_in
 from notcher.teach.layers import ORDER, Layer, last_needed, layered
 from notcher.teach.plan import read_plan
@@ -80,7 +80,9 @@ def _phrase(
     project: Project, phrase: Phrase, hand: Mapping[str, Fingered], *, dialect: int, left_handed: bool
 ) -> dict[str, Any]:
     notes = project.notes_between(phrase.start, phrase.end)
-    cues = [[round(stroke[0].onset, 4), written_line(said_of(stroke), DIALECTS[dialect])] for stroke in strikes(notes)]
+    cues = [
+        [round(stroke[0].onset, 4), written_line(passage_of(stroke), DIALECTS[dialect])] for stroke in strikes(notes)
+    ]
     drawn, last = {}, None
     for layer in _layers(notes):
         shown = layered(notes, layer)

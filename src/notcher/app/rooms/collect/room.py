@@ -31,7 +31,7 @@ from notcher.harmony.symbols import parse_chord
 from notcher.score.errors import NotcherError, ScoreError
 from notcher.score.note import Note
 from notcher.score.project import Phrase
-from notcher.wording import told, tr, trn
+from notcher.wording import render_message, tr, trn
 from notcher.wording.chords import chord_name
 from notcher.wording.names import german_names
 from notcher.wording.summary import scale_name
@@ -267,7 +267,7 @@ class CollectRoom(RoomView):
         try:
             query = self._query()
         except ScoreError as error:
-            self.said.setText(told(error))
+            self.said.setText(render_message(error))
             return
         if query.is_empty:
             self._found([])
@@ -375,7 +375,7 @@ class CollectRoom(RoomView):
         try:
             done = give_version(self._desk, tr("Copy a phrase"), phrase.id, name, notes)
         except NotcherError as error:
-            self._desk.said.emit(told(error))
+            self._desk.said.emit(render_message(error))
             return
         if done:
             self._desk.said.emit(tr("'{name}' has '{other}' as a version now", name=phrase.name, other=hit.name))

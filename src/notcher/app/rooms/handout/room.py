@@ -32,13 +32,13 @@ from notcher.app.widgets.forms import button, quiet_label
 from notcher.formats.export import BY_NAME, EXPORTS
 from notcher.formats.heading import Said
 from notcher.formats.printing import With
-from notcher.score.alike import Alike, find_alike
 from notcher.score.compare import last_handed_to
 from notcher.score.errors import NotcherError
+from notcher.score.phrase_repeats import PhraseRepeat, find_repeats
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import all_versions, shown_as
 from notcher.teach.layers import Layer
-from notcher.wording import later, told, tr, trn
+from notcher.wording import later, render_message, tr, trn
 from notcher.wording.lesson import layer_words
 from notcher.wording.notes import version_words
 from notcher.wording.numbers import date_words
@@ -61,8 +61,8 @@ class HandOutRoom(RoomView):
         self._desk, self._exporting, self._giving = desk, around.tasks.exporting, around.tasks.giving
         self._ask = around.tasks.ask
         self._drawing: Latest[list[tuple[int, int, bytes]]] = Latest(self)
-        self._comparing: Latest[list[Alike]] = Latest(self)
-        self._alike: list[Alike] = []
+        self._comparing: Latest[list[PhraseRepeat]] = Latest(self)
+        self._alike: list[PhraseRepeat] = []
         self._left: set[tuple[str, str]] = set()
         self._stale = True
         row = QHBoxLayout(self)
@@ -216,7 +216,7 @@ class HandOutRoom(RoomView):
         try:
             write()
         except NotcherError as error:
-            self._desk.said.emit(told(error))
+            self._desk.said.emit(render_message(error))
 
     def _sounds(self) -> None:
         self._giving.sounds(self.handed_out(), self._phrases(), self.sound.wanted())
@@ -265,7 +265,7 @@ class HandOutRoom(RoomView):
         try:
             plan = planned(self.handed_out(), self._phrases(), self.sound.film(dialect=0))
         except NotcherError as error:
-            self.sound.length.setText(told(error))
+            self.sound.length.setText(render_message(error))
             return
         self.sound.length.setText(
             tr(
@@ -403,9 +403,9 @@ class HandOutRoom(RoomView):
         """Look whether phrases come again that nobody linked, before anything is printed."""
         project = self._desk.session.project
 
-        self._comparing.start(lambda _: find_alike(project), self._show_alike, self._failed)
+        self._comparing.start(lambda _: find_repeats(project), self._show_alike, self._failed)
 
-    def _show_alike(self, found: list[Alike]) -> None:
+    def _show_alike(self, found: list[PhraseRepeat]) -> None:
         self._alike = [a for a in found if (a.phrase_id, a.of_id) not in self._left]
         self.alike.setText(
             trn("{n} phrase comes again: link it?", "{n} phrases come again: link them?", len(self._alike))

@@ -16,7 +16,7 @@ from notcher.harmony.symbols import symbol_text
 from notcher.score.chord import ChordAt
 from notcher.score.chords import key_at
 from notcher.score.errors import ScoreError
-from notcher.wording import told, tr
+from notcher.wording import render_message, tr
 from notcher.wording.chords import chord_name, key_words
 from notcher.wording.names import german_names
 
@@ -257,7 +257,7 @@ class ChordLine(QWidget):
         try:
             entered(session.project, at, text, german=german)
         except ScoreError as error:
-            self.said.setText(told(error.clause))
+            self.said.setText(render_message(error.clause))
             return False
         session.edit(tr("Chords"), lambda p: entered(p, at, text, german=german), linked=False)
         return True

@@ -10,7 +10,7 @@ from notcher.formats.describe import read_description
 from notcher.formats.line import LineError
 from notcher.score.find import Description, change_all, find
 from notcher.score.project import Project
-from notcher.wording import told, tr, trn
+from notcher.wording import render_message, tr, trn
 
 
 class FindPanel(QWidget):
@@ -86,7 +86,7 @@ class FindPanel(QWidget):
             return change_all(p, ids, to)
 
         if to.string is not None or to.fret is not None:
-            done = self._desk.placing.say(tr("Change all"), edit, frozenset(ids))
+            done = self._desk.placing.edit_fingering(tr("Change all"), edit, frozenset(ids))
         else:
             done = self._desk.session.edit(tr("Change all"), edit)
         if done:
@@ -115,7 +115,7 @@ class FindPanel(QWidget):
         except LineError as error:
             field.show_wrong((error.start, error.end))
             self.note.setIndent(max(0, round(field.x_of(error.start)) + field.x() - 14))
-            self.note.setText(told(error))
+            self.note.setText(render_message(error))
             return None
         field.show_wrong(None)
         self.note.setIndent(0)

@@ -11,7 +11,7 @@ from notcher.harmony.moving import Moved, moved
 from notcher.score import versions
 from notcher.score.errors import ScoreError
 from notcher.score.project import AS_PLAYED, Phrase
-from notcher.wording import told, tr
+from notcher.wording import render_message, tr
 from notcher.wording.names import german_names
 from notcher.wording.notes import version_words
 
@@ -85,7 +85,7 @@ class MovePanel(QWidget):
             notes = versions.notes_of(project, versions.phrase_of(project, phrase.id), version=AS_PLAYED)
             found = moved(project, notes, self.field.text(), german=german_names())
         except ScoreError as error:
-            self.note.setText(told(error))
+            self.note.setText(render_message(error))
             return None
         frets = [n.fret for n in found.notes if n.fret]
         where = tr("frets {low} to {high}", low=min(frets), high=max(frets)) if frets else tr("open strings")

@@ -1,9 +1,9 @@
 """What linked phrases have otherwise than the phrases they repeat, kept up with the project edit by edit."""
 
-from notcher.score.alike import Differences, differences
+from notcher.score.phrase_repeats import Differences, differences
 from notcher.score.project import Project
 from notcher.score.versions import phrase_of
-from notcher.wording import told, trn
+from notcher.wording import render_message, trn
 
 
 class Repeats:
@@ -29,5 +29,5 @@ class Repeats:
 
 def _words(found: Differences) -> str:
     if not found.changes:
-        return told(found.like)
+        return render_message(found.like)
     return trn("{like}, but {n} change", "{like}, but {n} changes", len(found.changes), like=found.like)

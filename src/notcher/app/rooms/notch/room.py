@@ -11,11 +11,11 @@ from notcher.app.rooms.notch.degree_line import DegreeLine
 from notcher.app.rooms.notch.evidence import EvidencePanel
 from notcher.app.rooms.notch.find import FindPanel
 from notcher.app.rooms.notch.inspector import Inspector
-from notcher.app.rooms.notch.lean import LeanLine
 from notcher.app.rooms.notch.move_panel import MovePanel
 from notcher.app.rooms.notch.say import SayPanel
 from notcher.app.rooms.notch.standing import StandingCorner
 from notcher.app.rooms.notch.strand import StrandView
+from notcher.app.rooms.notch.timing_deviation import TimingDeviationLine
 from notcher.app.rooms.room import Around, RoomView
 from notcher.app.widgets.fitting import Shared
 from notcher.app.widgets.forms import quiet_label
@@ -38,7 +38,7 @@ class NotchRoom(RoomView):
         self.strand = StrandView(desk, theme)
         self.inspector = Inspector(desk, theme)
         splitter = QSplitter(Qt.Orientation.Horizontal)
-        self.lean = LeanLine(desk, theme, self.strand.x_of)
+        self.timing_deviation = TimingDeviationLine(desk, theme, self.strand.x_of)
         strands = QWidget()
         stack = QVBoxLayout(strands)
         stack.setContentsMargins(0, 0, 0, 0)
@@ -50,7 +50,7 @@ class NotchRoom(RoomView):
         stack.addWidget(self.strand, 1)
         self.degrees = DegreeLine(desk, theme, self.strand.x_of)
         stack.addWidget(self.degrees)
-        stack.addWidget(self.lean)
+        stack.addWidget(self.timing_deviation)
         splitter.addWidget(strands)
         splitter.addWidget(self.inspector)
         splitter.setStretchFactor(0, 1)
@@ -103,9 +103,11 @@ class NotchRoom(RoomView):
     def _make_room(self, entering: bool) -> None:
         """Of large type the field for chords takes the place of the lean line, so that all strings stay in view."""
         if not entering:
-            self.lean.setVisible(self._desk.session.is_open and self._desk.session.project.tempo is not None)
+            self.timing_deviation.setVisible(
+                self._desk.session.is_open and self._desk.session.project.tempo is not None
+            )
         elif self.strand.height() < self.strand.minimumHeight() + _FOR_CHORDS:
-            self.lean.hide()
+            self.timing_deviation.hide()
 
     def _show_chords(self) -> None:
         self.chords.setVisible(self.chords.isHidden())
@@ -127,7 +129,7 @@ class NotchRoom(RoomView):
         """Draw in other colours."""
         self.strand.set_theme(theme)
         self.chords.set_theme(theme)
-        self.lean.set_theme(theme)
+        self.timing_deviation.set_theme(theme)
         self.degrees.set_theme(theme)
         self.inspector.set_theme(theme)
         self.evidence.set_theme(theme)

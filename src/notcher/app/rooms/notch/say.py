@@ -10,11 +10,11 @@ from notcher.app.widgets.forms import Field, button, panel_rows, quiet_label
 from notcher.app.widgets.theme import Theme
 from notcher.formats.line import DIALECTS, LineError, completions, read_line, written_line
 from notcher.score.note import BendKind
+from notcher.score.passage_edit import PassageNote, edit_passage, passage_of
 from notcher.score.project import Phrase
-from notcher.score.said import Said, said_of, say
-from notcher.wording import told, tr, trn
+from notcher.wording import render_message, tr, trn
 
-_EXAMPLE = (Said(3, 9, bend=(BendKind.BEND_RELEASE, 200)), Said(3, 7))
+_EXAMPLE = (PassageNote(3, 9, bend=(BendKind.BEND_RELEASE, 200)), PassageNote(3, 7))
 _OFFERED = 4
 
 
@@ -166,7 +166,9 @@ class SayPanel(QWidget):
             self._show_error(error)
             return
         phrase = self._phrase
-        changed = self._desk.session.edit(tr("Say the phrase"), lambda p: say(p, phrase.start, phrase.end, line))
+        changed = self._desk.session.edit(
+            tr("Say the phrase"), lambda p: edit_passage(p, phrase.start, phrase.end, line)
+        )
         self._write()
         if not changed:
             self.note.setText(tr("the notes are as the line says"))
@@ -187,7 +189,7 @@ class SayPanel(QWidget):
         if self._phrase is None:
             return
         notes = self._desk.session.project.notes_between(self._phrase.start, self._phrase.end)
-        self.field.setText(written_line(said_of(notes), DIALECTS[self.dialect.currentIndex()]))
+        self.field.setText(written_line(passage_of(notes), DIALECTS[self.dialect.currentIndex()]))
         self.field.setModified(False)
         self.field.show_wrong(None)
         self.name.setText(self._phrase.name)
@@ -227,4 +229,4 @@ class SayPanel(QWidget):
     def _show_error(self, error: LineError) -> None:
         self.field.show_wrong((error.start, error.end))
         self.note.setIndent(max(0, round(self.field.x_of(error.start)) + self.field.x() - 14))
-        self.note.setText(told(error))
+        self.note.setText(render_message(error))

@@ -12,7 +12,7 @@ from notcher.formats.codec import to_plain
 from notcher.score.errors import ScoreError
 from notcher.score.playing import LONGEST_SCALE_MM, SHORTEST_SCALE_MM, Hand, Picking, Playing, gauges_of
 from notcher.teach.care import MOST_REST_MINUTES
-from notcher.wording import told, tr
+from notcher.wording import render_message, tr
 from notcher.wording.guitar import PICKINGS, SCHOOLS
 from notcher.wording.names import string_names
 
@@ -113,8 +113,8 @@ class GuitarPanel(QWidget):
             gauges = gauges_of(self.gauges.text(), project.tuning.strings)
         except ScoreError as error:
             # What was typed stays, to be corrected; the rest is taken.
-            self.pull.setText(told(error))
-            self._desk.said.emit(told(error))
+            self.pull.setText(render_message(error))
+            self._desk.said.emit(render_message(error))
             return
         chosen = Playing(
             Hand(self.school.currentData()), Picking(self.picking.currentData()), self.scale.value(), gauges

@@ -29,7 +29,7 @@ from notcher.score.chord import Chord
 from notcher.score.note import Note
 from notcher.score.playing import Hand
 from notcher.score.project import Phrase
-from notcher.wording import told, tr, trn
+from notcher.wording import render_message, tr, trn
 from notcher.wording.grips import grips_words
 from notcher.wording.hands import ahead_words
 from notcher.wording.notes import phrase_label
@@ -256,7 +256,7 @@ class PlaceRoom(RoomView):
             self._gripping.forget()
             self._show_grips([])
             return
-        wrong = [told(clause) for clause in cannot_be_played(notes, self._desk.session.project.tuning)]
+        wrong = [render_message(clause) for clause in cannot_be_played(notes, self._desk.session.project.tuning)]
         more = len(wrong) - _WRONG_SAID
         said = "; ".join(wrong[:_WRONG_SAID])
         said = said[:1].upper() + said[1:]
@@ -307,7 +307,7 @@ class PlaceRoom(RoomView):
             made.setChecked(k == self._looked_at)
             frets = [fret for _, fret in offer.places if fret]
             where = tr("frets {low} to {high}", low=min(frets), high=max(frets)) if frets else tr("open strings")
-            why.setText("; ".join([where, *(told(clause) for clause in offer.why)]))
+            why.setText("; ".join([where, *(render_message(clause) for clause in offer.why)]))
         looked = self._looked_at is not None
         self.take_button.setEnabled(looked)
         self.hear_button.setEnabled(bool(self._offers))

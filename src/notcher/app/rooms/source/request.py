@@ -10,7 +10,7 @@ from notcher.app.state.desk import Desk
 from notcher.app.state.settings import Recent
 from notcher.app.widgets.forms import Field, button, quiet_label, two_columns
 from notcher.score.project import Project
-from notcher.wording import later, told, tr
+from notcher.wording import later, render_message, tr
 from notcher.wording.names import called, spoken
 from notcher.wording.numbers import clock, due_words
 
@@ -149,7 +149,7 @@ class RequestPanel(QWidget):
         if self._desk.recording_state and self._desk.transport.audio is None:
             lines.append(self._desk.recording_state)
         if self._desk.transport.audio is not None:
-            said = [told(w) for w in self._desk.transport.audio.warnings]
+            said = [render_message(w) for w in self._desk.transport.audio.warnings]
             lines += [w[:1].upper() + w[1:] + "." for w in said]
         return "<br>".join(lines)
 

@@ -24,7 +24,7 @@ from notcher.score.tuning import (
     parse_tuning,
 )
 from notcher.teach.care import raised
-from notcher.wording import listed, told, tr, trn
+from notcher.wording import listed, render_message, tr, trn
 from notcher.wording.names import called, note_name, ordinal, spoken
 
 _GUESSES = 3
@@ -154,7 +154,7 @@ class TuningPanel(QWidget):
         for (take, why), g in zip(self.guesses, guesses, strict=True):
             take.setText(f"{called(g.tuning)}  {g.share * 100:.0f} %")
             take.setEnabled(g.tuning.pitches != project.tuning.pitches)
-            why.setText(told(g.reason))
+            why.setText(render_message(g.reason))
 
     def _show_offset(self, project: Project) -> None:
         found = self._desk.offset()
@@ -241,7 +241,7 @@ class TuningPanel(QWidget):
             tuning = next((t for t in NAMED.values() if called(t).lower() == text.strip().lower()), None)
             tuning = tuning or parse_tuning(text)
         except NotcherError as error:
-            self._desk.said.emit(told(error))
+            self._desk.said.emit(render_message(error))
             self._refused = True
             self.tuning.setCurrentText(called(project.tuning))
             return

@@ -9,7 +9,7 @@ from notcher.app.widgets.painted import PaintedView
 from notcher.app.widgets.theme import BASE_POINTS, Theme, font
 from notcher.formats.line import DIALECTS, written_line
 from notcher.score.note import Note, strikes
-from notcher.score.said import said_of
+from notcher.score.passage_edit import passage_of
 from notcher.wording import tr
 
 _SIZE, _ROW, _ROWS, _EDGE = 16.0, 28, 2, 46.0
@@ -48,7 +48,7 @@ class CueLine(PaintedView):
         if stretch is not None and self._desk.session.is_open and self.isVisible():
             dialect = DIALECTS[min(self._settings.dialect, len(DIALECTS) - 1)]
             for stroke in strikes(self._desk.shown_notes(stretch.start, stretch.end)):
-                self._cues.append((list(stroke), written_line(said_of(stroke), dialect)))
+                self._cues.append((list(stroke), written_line(passage_of(stroke), dialect)))
         self.showed()
         self.update()
 

@@ -19,10 +19,10 @@ from notcher.formats.line import Dialect, written_line
 from notcher.harmony.patterns import Figure
 from notcher.score.curve import Curve
 from notcher.score.note import Note
-from notcher.score.said import said_of
+from notcher.score.passage_edit import passage_of
 from notcher.score.tuning import FEWEST_STRINGS
 from notcher.teach.spread import Row, spread
-from notcher.wording import later, told, tr
+from notcher.wording import later, render_message, tr
 from notcher.wording.chords import chords_over
 from notcher.wording.figures import figure_words
 from notcher.wording.hands import figure
@@ -200,7 +200,7 @@ class LargeTab(PaintedView):
         notes = self._desk.shown_notes(stretch.start, stretch.end)
         judged = ", ".join(f"{k + 1}: {m}" for k, n in enumerate(notes) if (m := self._take_marks.get(n.id)))
         again = " ".join(figure_words(f) for f in self._figures())
-        line = f"{told(stretch.label)}: {written_line(said_of(notes), Dialect(fret_first=True))}"
+        line = f"{render_message(stretch.label)}: {written_line(passage_of(notes), Dialect(fret_first=True))}"
         take = tr("The last take: {judged}", judged=judged) if judged else ""
         return ". ".join(part for part in (line, again, take) if part)
 

@@ -26,7 +26,7 @@ from notcher.score.project import Project
 from notcher.teach.calendar import Spread, spread
 from notcher.teach.course import planned
 from notcher.teach.plan import HEARD, School, Step, What, fitted, made, read_plan, seconds_of, with_lines, write_step
-from notcher.wording import told, tr
+from notcher.wording import render_message, tr
 from notcher.wording.lesson import SCHOOLS, day_words, days_words, minutes_words, turn_words
 
 _WIDTH = 372
@@ -158,7 +158,7 @@ class LessonPanel(QWidget):
         try:
             steps = made(session.project, self.school.currentData())
         except ScoreError as error:
-            self._desk.said.emit(told(error))
+            self._desk.said.emit(render_message(error))
             return
         session.edit(tr("Make the lesson"), lambda p: set_lesson(p, with_lines(p.lesson, steps)))
 
@@ -191,7 +191,7 @@ class LessonPanel(QWidget):
             steps = [s for _, s in read_plan(self._lesson.lines)]
             fits, left = fitted(session.project, steps, self._lesson.minutes)
         except ScoreError as error:
-            self._desk.said.emit(told(error))
+            self._desk.said.emit(render_message(error))
             return
         if left or fits != steps:
             session.edit(tr("Fit the lesson"), lambda p: set_lesson(p, with_lines(p.lesson, fits)))
@@ -248,7 +248,7 @@ class LessonPanel(QWidget):
                         "{minutes} in all: {days}\n{shown}", minutes=minutes_words(seconds), days=days, shown=shown
                     )
             except ScoreError as error:
-                trouble = told(error)
+                trouble = render_message(error)
         self.trouble.setText(trouble)
         self.trouble.setVisible(bool(trouble))
         self.days.setText(days)
@@ -293,7 +293,7 @@ class LessonPanel(QWidget):
             if not found.days:
                 raise ScoreError("the lesson has no steps yet; choose how it is made, or write a line")
         except NotcherError as error:
-            self._desk.said.emit(told(error))
+            self._desk.said.emit(render_message(error))
             return
         folder = session.path.parent if session.path else Path.cwd()
         suggestion = suggested_name(project, folder, ending, [])

@@ -29,7 +29,7 @@ from notcher.score.clause import Clause
 from notcher.teach.care import strains
 from notcher.teach.difficulty import difficulty
 from notcher.teach.lesson import FIRST_PACE
-from notcher.wording import told, tr
+from notcher.wording import render_message, tr
 from notcher.wording.figures import figure_words
 from notcher.wording.lesson import difficulty_words
 from notcher.wording.numbers import clock, pace_words
@@ -367,7 +367,7 @@ class TeachRoom(RoomView):
         stretch, phrase = self._desk.stretch, self._desk.phrase
         self.show_neck.setChecked(self._settings.neck_in_teach)
         self._show_on_neck()
-        self.name.setText(told(stretch.label) if stretch else "")
+        self.name.setText(render_message(stretch.label) if stretch else "")
         if phrase is not None:
             phrases = self._desk.session.project.phrases
             number = [p.id for p in phrases].index(phrase.id) + 1

@@ -8,7 +8,7 @@ from notcher.app.widgets.forms import Field, button, quiet_label
 from notcher.formats.line import written_line
 from notcher.score.learning import LONGEST_ADVICE, advise, set_phrase_words
 from notcher.score.note import Note
-from notcher.score.said import said_of
+from notcher.score.passage_edit import passage_of
 from notcher.wording import tr
 
 
@@ -75,7 +75,7 @@ class WordsPanel(QWidget):
                 field.setText(text)
         self.optional.setChecked(bool(phrase and phrase.optional))
         notes = self._notes()
-        said = [tr("{k}: {note}", k=k + 1, note=written_line(said_of([n]))) for k, n in enumerate(notes)]
+        said = [tr("{k}: {note}", k=k + 1, note=written_line(passage_of([n]))) for k, n in enumerate(notes)]
         if [self.note.itemText(k) for k in range(self.note.count())] != said:
             self.note.clear()
             for words, n in zip(said, notes, strict=True):

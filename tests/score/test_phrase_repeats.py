@@ -5,9 +5,9 @@ from dataclasses import replace
 import pytest
 
 from notcher.score import edits
-from notcher.score.alike import corrected, differences, find_alike, link, unlink, without_lost_links
 from notcher.score.errors import ScoreError
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note
+from notcher.score.phrase_repeats import corrected, differences, find_repeats, link, unlink, without_lost_links
 from notcher.score.project import Phrase, Project, Recording
 from notcher.score.tempo import TempoMap
 from notcher.score.versions import phrase_of
@@ -42,16 +42,16 @@ def solo() -> Project:
 
 def linked() -> Project:
     project = solo()
-    for a in find_alike(project):
+    for a in find_repeats(project):
         project = link(project, a.phrase_id, a.of_id)
     return project
 
 
 def test_repeats_are_found_as_they_are() -> None:
     project = solo()
-    said = {a.phrase_id: str(a.clause(project)) for a in find_alike(project)}
+    said = {a.phrase_id: str(a.clause(project)) for a in find_repeats(project)}
     assert said == {"p2": "as 'A'", "p3": "as 'A', 2 frets up", "p4": "as 'A', with 3 changes"}
-    assert find_alike(linked()) == []
+    assert find_repeats(linked()) == []
 
 
 def test_a_repeat_at_another_tempo_is_found_by_the_beat() -> None:
@@ -62,15 +62,15 @@ def test_a_repeat_at_another_tempo_is_found_by_the_beat() -> None:
         Recording("x.wav", "ab" * 32, 30.0, 44100, 2), tempo=TempoMap(beats),
         phrases=(Phrase("p1", "A", 0, 4), Phrase("p2", "B", 5.9, 9)),
     ).with_notes(slow + fast)  # fmt: skip
-    assert [a.changes for a in find_alike(project)] == [0]
-    assert [a.changes for a in find_alike(replace(project, tempo=None))] != [0]
+    assert [a.changes for a in find_repeats(project)] == [0]
+    assert [a.changes for a in find_repeats(replace(project, tempo=None))] != [0]
 
 
 def test_the_same_notes_elsewhere_on_the_neck() -> None:
     """A fourth apart strings: fret f on string 3 is fret f + 5 on string 4 (common practice, no source)."""
     there = [replace(n, string=4, fret=n.fret + 5) if n.string == 3 else n for n in phrase_notes(10, 4.0)]
     project = replace(solo(), phrases=solo().phrases[:2]).with_notes(phrase_notes(1, 0.0) + there)
-    assert [str(a.clause(project)) for a in find_alike(project)] == ["as 'A', in another place"]
+    assert [str(a.clause(project)) for a in find_repeats(project)] == ["as 'A', in another place"]
 
 
 def test_only_what_differs_is_told() -> None:

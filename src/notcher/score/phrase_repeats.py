@@ -27,7 +27,7 @@ _USUAL_SHARE = 0.75
 
 
 @dataclass(frozen=True, slots=True)
-class Alike:
+class PhraseRepeat:
     """A phrase and the earlier one it repeats. frets: how many it is moved by along the same strings, None where it
     lies on others; semitones: how much higher it sounds; changes: how many notes differ."""
 
@@ -62,19 +62,19 @@ class Alike:
 # -- finding -------------------------------------------------------------------------------------------------------
 
 
-def find_alike(project: Project) -> list[Alike]:
+def find_repeats(project: Project) -> list[PhraseRepeat]:
     """Every phrase that repeats an earlier one, with the one it is most like; those already linked are left out.
 
     Raises CancelledError when asked to stop.
     """
     groups = [(p, project.notes_between(p.start, p.end)) for p in project.phrases]
     bags = [Counter(b.pitch(project.tuning) - a.pitch(project.tuning) for a, b in _steps(notes)) for _, notes in groups]
-    out: list[Alike] = []
+    out: list[PhraseRepeat] = []
     for k, (phrase, notes) in enumerate(groups):
         look_for_stop()
         if phrase.like or len(notes) < _FEWEST:
             continue
-        found: list[Alike] = []
+        found: list[PhraseRepeat] = []
         for (earlier, _), bag in zip(groups[:k], bags, strict=False):
             if earlier.like or not _worth_a_look(bags[k], bag):
                 continue
@@ -98,7 +98,7 @@ def _worth_a_look(a: Mapping[int, int], b: Mapping[int, int]) -> bool:
     return shared >= _BAG_SHARE * max(sum(a.values()), sum(b.values()), 1)
 
 
-def alike(project: Project, phrase: Phrase, earlier: Phrase) -> Alike | None:
+def alike(project: Project, phrase: Phrase, earlier: Phrase) -> PhraseRepeat | None:
     """How a phrase is like an earlier one, or None."""
     ours, theirs = (project.notes_between(p.start, p.end) for p in (phrase, earlier))
     if min(len(ours), len(theirs)) < _FEWEST:
@@ -111,7 +111,7 @@ def alike(project: Project, phrase: Phrase, earlier: Phrase) -> Alike | None:
     frets = {b.fret - a.fret for a, b in pairs if b is not None} if by_string == {True} else set()
     moved = frets.pop() if len(frets) == 1 else None
     link = replace(phrase, like=earlier.id)
-    return Alike(phrase.id, earlier.id, shift, moved, len(_differing(project, link, theirs, ours, shift, pairs)))
+    return PhraseRepeat(phrase.id, earlier.id, shift, moved, len(_differing(project, link, theirs, ours, shift, pairs)))
 
 
 def _aligned(

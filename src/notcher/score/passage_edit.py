@@ -17,7 +17,7 @@ _NEW_NOTE_S, _SHORTEST_S = 0.25, 0.02
 
 
 @dataclass(frozen=True, slots=True)
-class Said:
+class PassageNote:
     """One note as it was said. together: struck with the one before it. rise: the seconds a slow bend takes to its top.
     span: where it stands in the line, for showing errors; no part of what it means."""
 
@@ -47,7 +47,7 @@ class Said:
             )
 
 
-def said_of(notes: Sequence[Note]) -> list[Said]:
+def passage_of(notes: Sequence[Note]) -> list[PassageNote]:
     """Notes, in time order, as they are said."""
     out = []
     for i, n in enumerate(notes):
@@ -56,14 +56,14 @@ def said_of(notes: Sequence[Note]) -> list[Said]:
         rise = n.bend.rise if n.bend else None
         vibrato = n.vibrato is not None
         out.append(
-            Said(
+            PassageNote(
                 n.string, n.fret, n.attack, bend, vibrato, n.marks, n.finger, together, rise, n.raked_from, n.sounding
             )
         )  # fmt: skip
     return out
 
 
-def say(project: Project, start: float, end: float, line: Sequence[Said]) -> Project:
+def edit_passage(project: Project, start: float, end: float, line: Sequence[PassageNote]) -> Project:
     """Put what was said in the place of the notes between two times in seconds.
 
     Notes that are still there keep their times, and what was measured of them; what is new about them counts as
@@ -109,7 +109,7 @@ def _check_room(onsets: Sequence[float], matched: Sequence[int | None], end: flo
         )  # fmt: skip
 
 
-def _matched(old: Sequence[Note], line: Sequence[Said]) -> list[int | None]:
+def _matched(old: Sequence[Note], line: Sequence[PassageNote]) -> list[int | None]:
     """For each note said the number of the one it was, or None."""
     places = [(n.string, n.fret) for n in old], [(s.string, s.fret) for s in line]
     out: list[int | None] = [None] * len(line)
@@ -125,7 +125,7 @@ def _matched(old: Sequence[Note], line: Sequence[Said]) -> list[int | None]:
 
 
 def _onsets(
-    old: Sequence[Note], line: Sequence[Said], matched: Sequence[int | None], start: float, end: float
+    old: Sequence[Note], line: Sequence[PassageNote], matched: Sequence[int | None], start: float, end: float
 ) -> list[float]:
     """When each note said begins: as before, or sharing the time to the next one that is known."""
     known = [old[m].onset if m is not None else None for m in matched]
@@ -150,7 +150,7 @@ def _onsets(
     return out
 
 
-def _changed(note: Note, s: Said) -> Note:
+def _changed(note: Note, s: PassageNote) -> Note:
     """The note as it is said now; untouched where nothing is new."""
     bend, vibrato = note.bend, note.vibrato
     if s.bend is None:

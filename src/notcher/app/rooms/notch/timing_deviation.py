@@ -21,7 +21,7 @@ _DOT = 2.6
 _BESIDE_S = 2.0
 
 
-class LeanLine(PaintedView):
+class TimingDeviationLine(PaintedView):
     """One dot a note: above the middle early, below it late; joined within a phrase. Settled bar by bar while nothing
     else happens, so that no key waits for it."""
 
