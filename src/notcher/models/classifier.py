@@ -34,7 +34,8 @@ class FeatureTable:
     def of(cls, rows: Sequence[Features]) -> "FeatureTable":
         """One row for each; all have the same names."""
         names = tuple(rows[0]) if rows else ()
-        return cls(names, np.array([[row[name] for name in names] for row in rows], np.float32).reshape(-1, len(names)))
+        values = np.array([[row[name] for name in names] for row in rows], np.float32)
+        return cls(names, values.reshape(len(rows), len(names)))
 
     def __len__(self) -> int:
         return len(self.values)

@@ -1,0 +1,131 @@
+"""Which candidates become notes: each rule on candidates and chances given by hand."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from notcher.listen.candidates.gather import Candidates
+from notcher.listen.candidates.heard_note import HeardNote
+from notcher.listen.candidates.missed import Candidate
+from notcher.listen.candidates.tuning_offset import Offset
+from notcher.listen.classify.belief import KEPT, Belief
+from notcher.listen.classify.confirmed_notes import Known
+from notcher.listen.classify.judge import Classified
+from notcher.listen.decide.choose import chosen_of
+from notcher.listen.frames.contour import Trace
+from notcher.models.classifier import FeatureTable, classifier
+from notcher.score.measured import Measured
+from notcher.score.note import Attack, Bend, BendKind
+
+WHOLE = Bend(BendKind.BEND, 200, ((0.0, 0.0), (0.2, 200.0), (0.5, 200.0)))
+SURE = Belief(0.9, 0.9, 0.9, 0.9, 0.9)
+
+
+def note(onset: float, pitch: int = 64, length: float = 0.5, attack: Attack = Attack.PICK, **more: object) -> HeardNote:
+    made = HeardNote(onset, onset + length, pitch, attack, None, None, frozenset(), 0.5, Measured())
+    return replace(made, **more)  # type: ignore[arg-type]
+
+
+def classified(*judged: tuple[HeardNote | Candidate, Belief], **columns: list[float]) -> Classified:
+    notes = tuple(n if isinstance(n, Candidate) else Candidate(n) for n, _ in judged)
+    usual = dict.fromkeys(classifier("note").names, 0.0)
+    rows = [usual | {name: values[i] for name, values in columns.items()} for i in range(len(notes))]
+    silent = Trace.silent(10)
+    candidates = Candidates(notes, (), silent, silent, Offset(0.0, 0.0, len(notes)), None)
+    return Classified(candidates, FeatureTable.of(rows), tuple(belief for _, belief in judged))
+
+
+def believed(chance: float) -> Belief:
+    return replace(SURE, note=chance)
+
+
+def test_from_its_chance_on_it_is_a_note_and_what_is_left_out_may_be_marked() -> None:
+    judged = classified(
+        (note(2.0, 67), believed(KEPT)), (note(0.0), believed(0.9)), (note(1.0, 65), believed(KEPT - 0.01)),
+        (note(3.0, 60), believed(0.05)),
+    )  # fmt: skip
+    notes, gaps, left = chosen_of(judged)
+    assert [(n.onset, n.confidence) for n in notes] == [(0.0, 0.9), (2.0, KEPT)]
+    assert [(g.start, g.midi, g.chance) for g in gaps] == [(1.0, 65, KEPT - 0.01)]
+    assert [(n.onset, n.confidence) for n in left] == [(1.0, KEPT - 0.01), (3.0, 0.05)]
+
+
+def test_no_note_twice_the_likelier_stays() -> None:
+    judged = classified((note(1.0), believed(0.6)), (note(1.04), believed(0.8)), (note(1.08), believed(0.7)))
+    notes, _, left = chosen_of(judged)
+    assert [n.onset for n in notes] == [1.04]
+    assert left == (), "what is the same note is not said to be missing"
+    other_pitch = classified((note(1.0), believed(0.6)), (note(1.04, 69), believed(0.8)))
+    assert len(chosen_of(other_pitch)[0]) == 2
+
+
+def test_a_note_that_another_cuts_ends_there() -> None:
+    whole = note(1.0, length=1.0, bend=WHOLE)
+    shorter = replace(whole, end=1.5, bend=None)
+    cut = Candidate(note(1.5), cuts=(whole, shorter))
+    notes, *_ = chosen_of(classified((whole, SURE), (cut, SURE)))
+    assert [(n.onset, n.end, n.bend) for n in notes] == [(1.0, 1.5, None), (1.5, 2.0, None)]
+    # Where what would cut it is no note, it stays whole.
+    notes, *_ = chosen_of(classified((whole, SURE), (cut, believed(0.2))))
+    assert [(n.end, n.bend is not None) for n in notes] == [(2.0, True)]
+
+
+def test_strings_of_one_stroke_begin_together() -> None:
+    notes, *_ = chosen_of(
+        classified((note(1.0), SURE), (note(1.02, 69), SURE), (note(2.0), SURE), (note(2.03, 69), SURE))
+    )
+    assert [n.onset for n in notes] == [1.0, 1.0, 2.0, 2.03]
+    hammered = note(1.02, 66, attack=Attack.HAMMER)
+    notes, *_ = chosen_of(classified((note(1.0), SURE), (hammered, SURE)))
+    assert [n.onset for n in notes] == [1.0, 1.02]
+
+
+@pytest.mark.parametrize(("above", "unison"), [(2, True), (3, False), (5, False)])
+def test_a_string_bent_up_to_one_struck_with_it_is_a_unison_bend(above: int, unison: bool) -> None:
+    lower, held = note(1.0, 64, bend=WHOLE), note(1.01, 64 + above)
+    notes, *_ = chosen_of(classified((lower, SURE), (held, SURE)))
+    kinds = {n.pitch: (n.bend.kind if n.bend else None, n.evidence.unison) for n in notes}
+    assert kinds[64][0] is (BendKind.UNISON if unison else BendKind.BEND)
+    assert kinds[64 + above] == (None, unison)
+
+
+def test_a_string_that_is_gone_before_the_bend_meets_it_is_none() -> None:
+    notes, *_ = chosen_of(classified((note(1.0, 64, bend=WHOLE), SURE), (note(1.0, 66, length=0.05), SURE)))
+    assert all(n.bend is None or n.bend.kind is BendKind.BEND for n in notes)
+
+
+def test_a_bend_that_nobody_believes_is_not_written_one_that_starts_raised_is() -> None:
+    doubtful = replace(SURE, bend=0.5)
+    raised = Bend(BendKind.PRE_BEND_RELEASE, 200, ((0.0, 200.0), (0.3, 0.0)))
+    notes, *_ = chosen_of(classified((note(1.0, bend=WHOLE), doubtful), (note(2.0, bend=raised), doubtful)))
+    assert [n.bend.kind if n.bend else None for n in notes] == [None, BendKind.PRE_BEND_RELEASE]
+    notes, *_ = chosen_of(classified((note(1.0, bend=WHOLE), replace(SURE, bend=0.55))))
+    assert notes[0].bend is not None
+
+
+def test_how_sure_each_part_is_goes_along_with_what_decided() -> None:
+    belief = Belief(0.7, 0.61, 0.62, 0.63, 0.64)
+    (found,), *_ = chosen_of(classified((note(1.0), belief), struck=[0.9]))
+    assert found.sure is not None
+    assert (found.sure.onset, found.sure.pitch, found.sure.attack, found.sure.bend) == (0.61, 0.62, 0.63, 0.64)
+    assert 1 <= len(found.evidence.because) <= 4
+    assert {w.what for w in found.evidence.because} <= set(classifier("note").names)
+
+
+def test_what_the_person_confirmed_moves_the_chances_of_the_rest() -> None:
+    """Every other candidate is soft, and none of the confirmed ones is: what is soft is believed less."""
+    onsets = np.arange(40) * 0.3
+    judged = classified(
+        *((note(float(t)), believed(0.45)) for t in onsets), level=[0.0 if k % 2 == 0 else -20.0 for k in range(40)]
+    )
+    assert len(chosen_of(judged)[0]) == 40
+    known = [Known(float(t), 64, False, k > 0) for k, t in enumerate(onsets[:20:2])]
+    notes, *_ = chosen_of(judged, known)
+    late = [round(n.onset / 0.3) for n in notes if n.onset > 6.0]
+    assert late
+    assert all(k % 2 == 0 for k in late)
+
+
+def test_without_candidates_there_is_nothing() -> None:
+    assert chosen_of(classified()) == ([], (), ())
