@@ -4,17 +4,20 @@ import json
 from dataclasses import fields, replace
 from fractions import Fraction
 
+import numpy as np
 import pytest
 
+from notcher.audio import tone
 from notcher.formats.codec import from_plain, to_plain
+from notcher.formats.export import render
 from notcher.formats.tables import notes_json
 from notcher.score.compare import note_changes
 from notcher.score.measured import Measured
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.project import Project
 from notcher.score.sure import Sure
-from notcher.score.technique import ATTACK_OF, ATTACKS, BEND_OF, BENDS, MARKS, ROW_OF, Absent
-from tests.conftest import ROOT, note
+from notcher.score.technique import ATTACK_OF, ATTACKS, BEND_OF, BENDS, MARKS, ROW_OF, Absent, MarkRow
+from tests.conftest import ROOT, note, small_project
 
 
 def test_every_technique_has_one_row() -> None:
@@ -28,9 +31,24 @@ def test_every_technique_has_one_row() -> None:
 
 def test_what_a_row_has_not_it_says_why() -> None:
     for row in MARKS:
-        for value in (row.strand, row.staff, row.legend, row.text, row.xml):
+        for value in (row.strand, row.staff, row.legend, row.text, row.xml, row.midi, row.written):
             assert not isinstance(value, Absent) or len(value.because.split()) >= 3, row
             assert value != ""
+
+
+@pytest.mark.parametrize("row", MARKS, ids=lambda row: str(row.mark))
+def test_a_mark_is_heard_where_its_row_says_so(row: MarkRow) -> None:
+    """In the MIDI file and in the written tab's sound: another than without it, or the same where the row has none."""
+    attack = Attack.SLIDE if row.mark is Mark.REPICKED else Attack.PICK
+
+    def with_marks(*marks: Mark) -> Project:
+        third = note(3, 2.0, 3, 9, length=0.5, attack=attack, marks=frozenset(marks))
+        return small_project().with_notes([note(2, 1.4, 3, 7, length=0.6), third])
+
+    plain, marked = with_marks(), with_marks(row.mark)
+    assert (render(marked, "midi") != render(plain, "midi")) is not isinstance(row.midi, Absent)
+    heard = np.array_equal(tone.render(marked, 1.3, 3.0), tone.render(plain, 1.3, 3.0))
+    assert heard is isinstance(row.written, Absent)
 
 
 def test_no_two_techniques_are_said_alike() -> None:
