@@ -25,7 +25,7 @@ from benchmarks.studio import amplifier, guitar, room
 from benchmarks.wide_cells import WIDE_CELLS
 from notcher.audio.lead import views
 from notcher.listen.frames.bands import STEP, bands_of
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 
 SINGLE: tuple[Cell, ...] = (
     c.held, c.eighths, c.sixteenths, c.picked_sixteenths, c.sextuplets, c.legato_run, c.bend, c.slow_bend,
@@ -126,9 +126,9 @@ def made(seed: int, folder: Path) -> str:
         level = dice.uniform(-4, 12)
         samples = lead + hiss if name == "alone" else lead + rest * (ratio * 10 ** (-level / 20)) + hiss
         low = 60.0 if name == "alone" or dice.random() < 0.3 else 150.0
-        seat = Isolation(Seat.MIX, low_hz=low)
+        seat = Isolation(StereoPosition.MIX, low_hz=low)
         if name != "alone" and dice.random() < 0.8:
-            seat = Isolation(Seat.PAN, pan=round(pan, 2), width=dice.uniform(0.3, 0.6), low_hz=low)
+            seat = Isolation(StereoPosition.PAN, pan=round(pan, 2), width=dice.uniform(0.3, 0.6), low_hz=low)
         heard = views((samples * (0.8 / np.max(np.abs(samples)))).astype(np.float32), seat)[0]
         out[name] = np.round(bands_of(heard) * 80).clip(0, 255).astype(np.uint8)
     np.savez(folder / f"{seed}.npz", **out)

@@ -13,9 +13,9 @@ from notcher.formats.errors import FileFormatError
 from notcher.listen.frames.measure import Frames, measure_frames
 from notcher.listen.listener import read_frames
 from notcher.pipeline.transcribe import listen_kept
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 
-EVERYWHERE = Isolation(Seat.MIX, low_hz=60.0)
+EVERYWHERE = Isolation(StereoPosition.MIX, low_hz=60.0)
 SHA = "5e" * 32
 
 

@@ -18,7 +18,7 @@ from notcher.listen.frames.measure import measure_frames
 from notcher.listen.listener import Stages, read_stages
 from notcher.models.classifier import classifier
 from notcher.pipeline.stages import CANDIDATES, CLASSIFY, DECIDE, FILES, read_stages_of, write_stages
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from tests.conftest import tone, write_audio
 
 
@@ -37,7 +37,7 @@ def lick() -> np.ndarray:
 def stages() -> Stages:
     audio = Audio(lick()[None, :], RATE, 1)
     assert not survey(audio).bass
-    *_, (frames, _) = measure_frames(audio, Isolation(Seat.MIX), alone=True, start=0.0, end=audio.duration)
+    *_, (frames, _) = measure_frames(audio, Isolation(StereoPosition.MIX), alone=True, start=0.0, end=audio.duration)
     return read_stages(frames.single())
 
 

@@ -316,5 +316,5 @@ def test_a_doubtful_lead_is_asked_about_and_stops_nobody(driver: Driver, tmp_pat
     assert driver.project.notes == ()
     driver.key(Qt.Key.Key_F5)
     driver.settle()
-    assert driver.project.lead.seat == "mix"
+    assert driver.project.lead.stereo_position == "mix"
     assert "not sure" not in driver.message

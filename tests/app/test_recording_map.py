@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from notcher.app.rooms.source.recording_map import _columns
 from notcher.app.widgets.theme import LIGHT
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.project import Contour, Section
 from tests.app.conftest import Driver
 
@@ -94,7 +94,7 @@ def test_the_kept_place_is_framed(source: Driver) -> None:
     pan = source.source.isolate.picture
     places = np.linspace(-1, 1, 42)
     pan.show_profile(places, np.exp(-(((places + 0.5) / 0.1) ** 2)), "")
-    pan.show_isolation(Isolation(Seat.PAN, pan=-0.5, width=0.2))
+    pan.show_isolation(Isolation(StereoPosition.PAN, pan=-0.5, width=0.2))
     image = picture(pan)
     assert count(image, LIGHT.pick, range(image.width()), range(image.height())) > 100
     left = count(image, LIGHT.sure, range(image.width() // 2), range(image.height()))

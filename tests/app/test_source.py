@@ -12,7 +12,7 @@ from notcher.app.rooms.ids import SOURCE
 from notcher.app.state.settings import Settings
 from notcher.app.state.transport import LEAD, RECORDING, REST
 from notcher.audio import RATE
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.note import Note
 from notcher.score.project import Section
 from notcher.score.tempo import TempoMap
@@ -193,7 +193,7 @@ def test_the_beat_is_found_or_it_says_not(source: Driver) -> None:
 def test_the_lead_is_placed_by_sliders_and_heard_at_once(source: Driver, monkeypatch: pytest.MonkeyPatch) -> None:
     room = source.source
     room.show_step(1)
-    source.bot.mouseClick(room.isolate.seats[Seat.PAN], Qt.MouseButton.LeftButton)
+    source.bot.mouseClick(room.isolate.seats[StereoPosition.PAN], Qt.MouseButton.LeftButton)
     source.bot.mouseClick(room.isolate.hear[LEAD], Qt.MouseButton.LeftButton)
     assert source.desk.transport.player.source == LEAD
     renewed: list[str] = []
@@ -213,8 +213,8 @@ def test_the_lead_is_placed_by_sliders_and_heard_at_once(source: Driver, monkeyp
 
 
 def test_a_against_b_by_one_key(source: Driver) -> None:
-    first = Isolation(Seat.PAN, pan=-0.4)
-    second = Isolation(Seat.SIDES)
+    first = Isolation(StereoPosition.PAN, pan=-0.4)
+    second = Isolation(StereoPosition.SIDES)
     source.desk.session.edit("one", lambda p: replace(p, lead=first))
     source.key("a")
     assert source.project.other_lead == first
@@ -245,9 +245,9 @@ def test_changing_the_isolation_while_measuring_measures_again(driver: Driver, t
     path = write_audio(tmp_path / "s.wav", np.stack([lead, 0.3 * lead]))
     driver.window.tasks.opening.open(path)
     driver.bot.waitUntil(lambda: driver.desk.session.is_open, timeout=20000)
-    driver.desk.session.edit("seat", lambda p: replace(p, lead=Isolation(Seat.MIX, low_hz=70.0)))
+    driver.desk.session.edit("seat", lambda p: replace(p, lead=Isolation(StereoPosition.MIX, low_hz=70.0)))
     driver.settle()
-    assert driver.project.lead == Isolation(Seat.MIX, low_hz=70.0)
+    assert driver.project.lead == Isolation(StereoPosition.MIX, low_hz=70.0)
     assert len(driver.project.notes) >= 12
 
 

@@ -28,7 +28,7 @@ from notcher.listen.frames.spectrum import HOP
 from notcher.listen.listener import listen
 from notcher.pipeline.place_heard import placed_notes
 from notcher.score.bends import arrival_and_hold
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.passage_edit import passage_of
 from notcher.score.project import Project, Recording
@@ -209,7 +209,7 @@ def proposals(demo: Project) -> list[Note]:
     found = [n for n in demo.notes if not n.by_hand]
     for change in TECHNIQUES.values():
         project = solo(change)
-        heard = listen(Audio(render(project, 0.0, 2.6)[None, :], RATE, 1), lead=Isolation(Seat.MIX))
+        heard = listen(Audio(render(project, 0.0, 2.6)[None, :], RATE, 1), lead=Isolation(StereoPosition.MIX))
         found += placed_notes(heard.notes, project.tuning)
         played = project.notes[1]
         if played.bend is not None:

@@ -11,11 +11,11 @@ from notcher.audio.lines import STEP, Sounded, lines_of, lines_of_project
 from notcher.audio.parted import BLOCK_S, Parted
 from notcher.audio.recording import Audio
 from notcher.audio.wiener import Lines, parted
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.project import Project
 from tests.conftest import ROOT, tone
 
-CENTRE = Isolation(Seat.PAN)
+CENTRE = Isolation(StereoPosition.PAN)
 
 
 def sdr_db(real: np.ndarray, found: np.ndarray) -> float:
@@ -37,7 +37,7 @@ def scene(seconds: float = 4.0) -> tuple[np.ndarray, np.ndarray, Lines]:
     return np.stack([lead, lead]), np.stack([rest, rest]) + noise, lines
 
 
-@pytest.mark.parametrize("isolation", [CENTRE, Isolation(Seat.MIX), Isolation(Seat.SIDES)])
+@pytest.mark.parametrize("isolation", [CENTRE, Isolation(StereoPosition.MIX), Isolation(StereoPosition.SIDES)])
 def test_what_shares_the_leads_place_is_told_from_it_by_pitch(isolation: Isolation) -> None:
     lead, rest, lines = scene()
     found = parted(lead + rest, lines, isolation)
@@ -48,21 +48,21 @@ def test_what_shares_the_leads_place_is_told_from_it_by_pitch(isolation: Isolati
 
 def test_in_one_channel_too() -> None:
     lead, rest, lines = scene()
-    found = parted((lead + rest)[:1], lines, Isolation(Seat.MIX))
+    found = parted((lead + rest)[:1], lines, Isolation(StereoPosition.MIX))
     assert sdr_db(lead[:1], found) > sdr_db(lead[:1], (lead + rest)[:1]) + 6
 
 
 def test_where_nothing_is_played_nothing_is_the_leads() -> None:
     lead, rest, _ = scene()
     silent = Lines(np.zeros((800, 1)), STEP, np.zeros(0))
-    assert not np.any(parted(lead + rest, silent, Isolation(Seat.MIX)))
+    assert not np.any(parted(lead + rest, silent, Isolation(StereoPosition.MIX)))
 
 
 def test_the_strength_leaves_some_of_the_rest() -> None:
     lead, rest, lines = scene()
     whole = lead + rest
     full = parted(whole, lines, CENTRE)
-    half = parted(whole, lines, Isolation(Seat.PAN, strength=0.5))
+    half = parted(whole, lines, Isolation(StereoPosition.PAN, strength=0.5))
     assert np.allclose(half, (full + whole) / 2, atol=1e-5)
 
 
@@ -86,7 +86,7 @@ def test_an_edit_parts_anew_only_where_it_is_heard() -> None:
     edited = lines.hz.copy()
     edited[round((2.5 * BLOCK_S) / STEP) :] = 466.16
     assert apart.following(Lines(edited, STEP, lines.strokes), CENTRE).missing(0.0, 3 * BLOCK_S) == [2]
-    assert apart.following(lines, Isolation(Seat.MIX)).missing(0.0, 3 * BLOCK_S) == [0, 1, 2]
+    assert apart.following(lines, Isolation(StereoPosition.MIX)).missing(0.0, 3 * BLOCK_S) == [0, 1, 2]
 
 
 def test_a_second_string_gets_a_line_beside_the_contour() -> None:

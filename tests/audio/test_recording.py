@@ -11,7 +11,7 @@ from notcher.audio.lead import isolate_between
 from notcher.audio.peaks import Peaks
 from notcher.audio.recording import Audio, OnDisk
 from notcher.audio.survey import survey
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from tests.conftest import tone, write_audio
 
 SOUND = np.stack([tone(440, 3.0), 0.4 * tone(330, 3.0, decay=0.4)])
@@ -38,7 +38,7 @@ def test_on_disk_it_is_the_same_sound(long_file: Path, monkeypatch: pytest.Monke
     assert survey(disk) == survey(memory)
     for a, b in zip(Peaks(disk).between(0, 3, 50), Peaks(memory).between(0, 3, 50), strict=True):
         assert np.array_equal(a, b)
-    centre = Isolation(Seat.PAN)
+    centre = Isolation(StereoPosition.PAN)
     assert np.array_equal(isolate_between(disk, 1.0, 1.5, centre), isolate_between(memory, 1.0, 1.5, centre))
 
 

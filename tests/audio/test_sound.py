@@ -13,12 +13,12 @@ from notcher.audio.recording import Audio
 from notcher.audio.stretch import stretch
 from notcher.audio.tone import cents_of, render
 from notcher.score.errors import ScoreError
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.note import Attack, Bend, BendKind, Mark, Vibrato
 from notcher.score.project import Project, Recording
 from tests.conftest import note, tone
 
-CENTRE = Isolation(Seat.PAN)
+CENTRE = Isolation(StereoPosition.PAN)
 
 
 def level(samples: np.ndarray, hz: float) -> float:

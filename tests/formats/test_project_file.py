@@ -17,7 +17,7 @@ from notcher.formats.recordings import find_recording
 from notcher.formats.schema import VERSION, schema, schema_text
 from notcher.score.compare import name_state
 from notcher.score.gap import Gap
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.measured import Measured, Weighed
 from notcher.score.note import INTERVAL_NAMES, Attack, Bend, BendKind, Mark, Note, Vibrato
 from notcher.score.playing import Hand, Picking, Playing, gauges_of
@@ -70,8 +70,8 @@ def _phrases(draw: st.DrawFn) -> tuple[Phrase, ...]:
 
 
 _isolations = st.builds(
-    Isolation, st.sampled_from(Seat), st.floats(-1, 1), st.floats(0.05, 1), st.floats(40, 900), st.floats(1000, 16000),
-    st.floats(0, 1),
+    Isolation, st.sampled_from(StereoPosition), st.floats(-1, 1), st.floats(0.05, 1), st.floats(40, 900),
+    st.floats(1000, 16000), st.floats(0, 1),
 )  # fmt: skip
 
 
@@ -121,7 +121,10 @@ def test_there_and_back(project: Project) -> None:
     assert again == project
     # A name equals its text: only how they are shown tells them apart.
     assert {repr(n.attack) for n in again.notes} == {repr(n.attack) for n in project.notes}
-    assert {repr(again.lead.seat), repr(again.playing.hand)} == {repr(project.lead.seat), repr(project.playing.hand)}
+    assert {repr(again.lead.stereo_position), repr(again.playing.hand)} == {
+        repr(project.lead.stereo_position),
+        repr(project.playing.hand),
+    }
     jsonschema.Draft202012Validator(schema()).validate(json.loads(text))
 
 

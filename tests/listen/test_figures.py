@@ -8,7 +8,7 @@ from notcher.listen.candidates.heard_note import HeardNote
 from notcher.listen.decide.note_figures import with_figures
 from notcher.listen.frames.measure import Frames
 from notcher.listen.frames.spectrum import HOP
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.measured import Measured
 from notcher.score.note import Attack, Bend, BendKind, Mark
 
@@ -18,7 +18,7 @@ def note(onset: float, pitch: int = 64, attack: Attack = Attack.PICK, lasts: flo
 
 
 def frames(loud: float = -20.0) -> Frames:
-    silent = Frames.empty(6.0, Isolation(Seat.MIX), alone=True)
+    silent = Frames.empty(6.0, Isolation(StereoPosition.MIX), alone=True)
     return replace(silent, energy=np.full_like(silent.energy, loud))
 
 

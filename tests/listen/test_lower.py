@@ -13,7 +13,7 @@ from notcher.listen.decide.put_back import Raised
 from notcher.listen.frames.evidence import explain
 from notcher.listen.frames.raised import USUAL_LOWEST, raised_for
 from notcher.listen.listener import listen
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.measured import Measured, Weighed
 from notcher.score.note import Attack, Bend, BendKind, Vibrato
 from notcher.score.tuning import STANDARD, parse_tuning
@@ -81,7 +81,7 @@ def test_a_recording_that_is_played_faster_is_cut_alike_wherever_it_is_read() ->
 def test_what_is_weighed_of_a_low_note_is_told_where_it_is() -> None:
     rest = np.zeros(RATE // 4, np.float32)
     audio = Audio(np.concatenate([rest, tone(hz(31), 1.2), rest])[None, :], RATE, 1)
-    found = explain(audio, Isolation(Seat.MIX), 0.25, 1.2, lowest=30)
+    found = explain(audio, Isolation(StereoPosition.MIX), 0.25, 1.2, lowest=30)
     assert found.weighed[0].cents == pytest.approx(3100, abs=15)
     sounding = found.cents[np.isfinite(found.cents)]
     assert float(np.median(sounding)) == pytest.approx(3100, abs=15)

@@ -22,7 +22,7 @@ from notcher.listen.frames.network import PITCHES_HZ, PitchScores
 from notcher.listen.frames.pitch_path import best_path, blended
 from notcher.listen.frames.spectrum import HOP
 from notcher.listen.frames.voicing import sounding, usual_level
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.measured import Measured
 from notcher.score.note import Attack
 from tests.conftest import tone
@@ -217,7 +217,7 @@ def test_the_contour_of_the_other_string_follows_its_bend() -> None:
     """E4 rings, B3 is bent up a whole step beside it (an oblique bend)."""
     up = np.concatenate([np.zeros(30), np.linspace(0, 200, 30), np.full(60, 200)])
     sound = tone(329.63, 1.2, decay=0.4) + tone(246.94, 1.2, cents=up, decay=0.4)
-    lead = Isolation(Seat.MIX, low_hz=60.0)
+    lead = Isolation(StereoPosition.MIX, low_hz=60.0)
     frames: Frames | None = None
     for known, _ in measure_frames(Audio(sound[None, :], RATE, 1), lead, alone=True, start=0.0, end=1.2):
         frames = known

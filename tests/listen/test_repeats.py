@@ -12,7 +12,7 @@ from notcher.listen.candidates.missed import Candidate
 from notcher.listen.frames.contour import Trace
 from notcher.listen.frames.measure import Frames
 from notcher.listen.frames.spectrum import HOP, LOW_RATE
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.measured import Measured
 from notcher.score.note import Attack
 
@@ -73,7 +73,7 @@ def candidate(onset: float, pitch: int) -> Candidate:
 
 def heard(seconds: float, gain: float) -> tuple[Frames, list[Candidate], list[Candidate]]:
     """Frames with a delay in them, the notes that were played, and the first repeats."""
-    frames = Frames.empty(9.0, Isolation(Seat.MIX), alone=True)
+    frames = Frames.empty(9.0, Isolation(StereoPosition.MIX), alone=True)
     sound = delayed(sound_of(ONSETS, PITCHES), seconds, gain)
     frames = replace(frames, sound=sound)
     played = [candidate(t, p) for t, p in zip(ONSETS, PITCHES, strict=True)]
@@ -93,7 +93,7 @@ def test_what_is_played_anew_where_a_repeat_would_be_stays() -> None:
     onsets = (0.3, 0.8, 1.3, 1.8, 2.3, 2.8)
     pitches = (57, 57, 57, 60, 60, 60)
     frames = replace(
-        Frames.empty(9.0, Isolation(Seat.MIX), alone=True), sound=delayed(sound_of(onsets, pitches), 0.5, 0.3)
+        Frames.empty(9.0, Isolation(StereoPosition.MIX), alone=True), sound=delayed(sound_of(onsets, pitches), 0.5, 0.3)
     )
     played = [candidate(t, p) for t, p in zip(onsets, pitches, strict=True)]
     kept, left = without_repeats(frames, played, 0.0, 0.5)

@@ -16,7 +16,7 @@ from notcher.listen.frames.stereo_position import propose_isolation
 from notcher.listen.listener import listen
 from notcher.models.classifier import classifier, listening_in
 from notcher.models.forest import Forest
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from tests.conftest import tone
 
 
@@ -28,7 +28,9 @@ def played(*chords: tuple[int, ...], seconds: float = 0.7) -> Transcription:
     """Chords one after another, a short rest before each."""
     rest = np.zeros(RATE // 12, np.float32)
     parts = [x for pitches in chords for x in (rest, sum(tone(hz(p), seconds) for p in pitches))]
-    return listen(Audio(np.concatenate([*parts, rest])[None, :], RATE, 1), lead=Isolation(Seat.MIX, low_hz=60.0))
+    return listen(
+        Audio(np.concatenate([*parts, rest])[None, :], RATE, 1), lead=Isolation(StereoPosition.MIX, low_hz=60.0)
+    )
 
 
 def together(heard: Transcription) -> list[set[int]]:
@@ -83,7 +85,7 @@ def test_the_seat_of_a_lead_over_a_panned_chord(pan: float) -> None:
     stereo = np.stack([np.cos(a) * line + np.cos(b) * chord, np.sin(a) * line + np.sin(b) * chord])
     audio = Audio(stereo.astype(np.float32), RATE, 2)
     found = propose_isolation(audio, survey(audio))
-    assert found.seat is Seat.PAN
+    assert found.stereo_position is StereoPosition.PAN
     assert found.pan == pytest.approx(pan, abs=0.12)
 
 
@@ -133,7 +135,7 @@ def test_the_part_in_view_is_heard_first() -> None:
 
 
 def test_the_evidence_of_a_note_shows_its_pitch() -> None:
-    found = explain(Audio(LINE[None, :], RATE, 1), Isolation(Seat.MIX), 0.05 + 0.5, 0.05 + 1.0)
+    found = explain(Audio(LINE[None, :], RATE, 1), Isolation(StereoPosition.MIX), 0.05 + 0.5, 0.05 + 1.0)
     assert found.weighed[0].cents == pytest.approx(6700, abs=40)
     assert found.weighed[0].share > 0.8
     middle = found.cents[len(found.cents) // 2]
@@ -145,7 +147,7 @@ def test_the_evidence_of_a_note_shows_its_pitch() -> None:
 def test_of_a_long_note_only_the_beginning_is_listened_to() -> None:
     """However long a note was made: the work, and its memory, stay bounded."""
     sound = np.tile(LINE, 20)[: 30 * RATE]
-    found = explain(Audio(sound[None, :], RATE, 1), Isolation(Seat.MIX), 0.5, 29.0)
+    found = explain(Audio(sound[None, :], RATE, 1), Isolation(StereoPosition.MIX), 0.5, 29.0)
     assert len(found.cents) * HOP == pytest.approx(LONGEST_S + BEFORE_S + AFTER_S, abs=0.02)
 
 

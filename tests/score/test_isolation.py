@@ -3,17 +3,17 @@
 import pytest
 
 from notcher.score.errors import ScoreError
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.wording.guitar import seat_words
 
 
 @pytest.mark.parametrize(
     ("isolation", "words"),
     [
-        (Isolation(), "not found out yet"), (Isolation(Seat.MIX), "everywhere"),
-        (Isolation(Seat.SIDES), "on both sides"),
-        (Isolation(Seat.PAN), "in the centre"), (Isolation(Seat.PAN, pan=-0.47), "47 % left"),
-        (Isolation(Seat.PAN, pan=1.0), "100 % right"),
+        (Isolation(), "not found out yet"), (Isolation(StereoPosition.MIX), "everywhere"),
+        (Isolation(StereoPosition.SIDES), "on both sides"),
+        (Isolation(StereoPosition.PAN), "in the centre"), (Isolation(StereoPosition.PAN, pan=-0.47), "47 % left"),
+        (Isolation(StereoPosition.PAN, pan=1.0), "100 % right"),
     ],
 )  # fmt: skip
 def test_it_is_said_in_words(isolation: Isolation, words: str) -> None:
@@ -30,16 +30,16 @@ def test_it_is_said_in_words(isolation: Isolation, words: str) -> None:
 )  # fmt: skip
 def test_values_beyond_their_ends(values: dict[str, float], message: str) -> None:
     with pytest.raises(ScoreError, match=message):
-        Isolation(Seat.PAN, **values)
+        Isolation(StereoPosition.PAN, **values)
 
 
 @pytest.mark.parametrize("values", [{"pan": -1.0}, {"pan": 1.0}, {"width": 0.05}, {"width": 1.0}, {"strength": 0.0}])
 def test_the_ends_themselves(values: dict[str, float]) -> None:
-    assert Isolation(Seat.PAN, **values)
+    assert Isolation(StereoPosition.PAN, **values)
 
 
 def test_names_of_the_command_line() -> None:
-    assert Isolation.named("centre") == Isolation(Seat.PAN)
+    assert Isolation.named("centre") == Isolation(StereoPosition.PAN)
     assert Isolation.named("left").pan < 0 < Isolation.named("right").pan
     with pytest.raises(ScoreError, match="auto, mix, centre"):
         Isolation.named("middle")

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from notcher.audio import RATE
 from notcher.audio.recording import Audio, FloatArray
 from notcher.score.errors import ScoreError
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 
 _WINDOW = 2048
 _HOP = 512
@@ -64,7 +64,7 @@ def isolate(samples: FloatArray, isolation: Isolation) -> FloatArray:
 def views(samples: FloatArray, isolation: Isolation) -> list[FloatArray]:
     """What to listen to, mono, shape (n,) each: the lead as isolated, once for each side where it sits on both."""
     split = _Split(samples, isolation)
-    if isolation.seat is Seat.SIDES and not split.flat:
+    if isolation.stereo_position is StereoPosition.SIDES and not split.flat:
         return sorted(split.lead(), key=lambda side: -float(np.mean(side**2)))
     return [split.mono()]
 
@@ -83,12 +83,12 @@ class _Split:
     """A recording's cells, and how much of each is the lead's."""
 
     def __init__(self, samples: FloatArray, isolation: Isolation) -> None:
-        if isolation.seat is Seat.AUTO:
+        if isolation.stereo_position is StereoPosition.AUTO:
             raise ScoreError("where the lead sits is not found out yet; say where, or measure first")
         self._samples, self._isolation = samples, isolation
         self._band = _band(isolation)
-        self.flat = isolation.seat is Seat.MIX or is_fake_stereo(samples)
-        self._angle = (isolation.pan + 1) * np.pi / 4 if isolation.seat is Seat.PAN else np.pi / 4
+        self.flat = isolation.stereo_position is StereoPosition.MIX or is_fake_stereo(samples)
+        self._angle = (isolation.pan + 1) * np.pi / 4 if isolation.stereo_position is StereoPosition.PAN else np.pi / 4
 
     def lead(self) -> FloatArray:
         """The lead where it sits, shape like samples."""
@@ -96,7 +96,7 @@ class _Split:
         if self.flat:
             return np.stack([_istft(_stft(channel) * self._band, n) for channel in self._samples])
         left, right = _stft(self._samples[0]), _stft(self._samples[1])
-        if self._isolation.seat is Seat.SIDES:
+        if self._isolation.stereo_position is StereoPosition.SIDES:
             kept = self._softened((1.0 - _agreement(left, right)) * _balance(left, right)) * self._band
             return np.stack([_istft(left * kept, n), _istft(right * kept, n)])
         one = self._at_pan(left, right)
@@ -107,7 +107,7 @@ class _Split:
         n = self._samples.shape[1]
         if self.flat:
             return _istft(_stft(mixed_down(self._samples)) * self._band, n)
-        if self._isolation.seat is Seat.SIDES:
+        if self._isolation.stereo_position is StereoPosition.SIDES:
             return np.asarray(self.lead().mean(axis=0, dtype=np.float32))
         return np.asarray(self._at_pan(_stft(self._samples[0]), _stft(self._samples[1])) / np.sqrt(2), dtype=np.float32)
 

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from notcher.audio import RATE
 from notcher.audio.lead import near_lead
 from notcher.audio.recording import FloatArray
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 
 # Samples: 93 ms part the partials of low strings from what lies between them.
 _WINDOW, _HOP = 4096, 1024
@@ -74,7 +74,7 @@ def parted(samples: FloatArray, lines: Lines, isolation: Isolation) -> FloatArra
     n = samples.shape[1]
     x = np.stack([_stft(channel) for channel in samples])
     comb = _comb(lines, x.shape[1])
-    if isolation.seat is Seat.PAN and len(x) == 2:
+    if isolation.stereo_position is StereoPosition.PAN and len(x) == 2:
         angle = (isolation.pan + 1) * np.pi / 4
         place = np.array([np.cos(angle), np.sin(angle)], np.float32)
         near = near_lead(x[0], x[1], isolation, bin_hz=_BIN_HZ)

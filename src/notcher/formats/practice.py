@@ -24,7 +24,7 @@ from notcher.formats.heading import title
 from notcher.formats.outputs import FRESH, Outputs
 from notcher.formats.printable import printable
 from notcher.harmony.band import Backing
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.project import Phrase, Project
 from notcher.stopping import apart, look_for_stop
 from notcher.teach.clicks import clicks_between, count_in
@@ -88,7 +88,9 @@ class Sounds:
             raise FileFormatError("the recording is not there; choose what is heard: written or backing")
         if hear == "recording":
             return lambda a, b: _stereo(audio.between(a, b))
-        lead = project.lead if project.lead.seat is not Seat.AUTO else Isolation(Seat.MIX)
+        lead = (
+            project.lead if project.lead.stereo_position is not StereoPosition.AUTO else Isolation(StereoPosition.MIX)
+        )
         apart = Parted(audio, lines_of_project(project, audio.duration), lead)
         return lambda a, b: _stereo(apart.between(a, b, rest=hear == "rest"))
 

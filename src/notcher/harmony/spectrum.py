@@ -10,7 +10,7 @@ from notcher.audio.lead import mixed_down
 from notcher.audio.recording import Audio, FloatArray
 from notcher.audio.wiener import Lines
 from notcher.harmony.variable_q import Bins, variable_q
-from notcher.score.isolation import FIND_OUT, Isolation, Seat
+from notcher.score.isolation import FIND_OUT, Isolation, StereoPosition
 from notcher.stopping import look_for_stop
 
 PER_OCTAVE = 36
@@ -101,7 +101,7 @@ def _transformed(sound: FloatArray, offset_cents: float) -> NDArray[np.float32]:
 
 def _cancelled(samples: FloatArray, lead: Isolation) -> FloatArray | None:
     """What is left where the lead's place cancels out, shape (n,); None where it has no place of its own."""
-    if len(samples) != 2 or lead.seat is not Seat.PAN:
+    if len(samples) != 2 or lead.stereo_position is not StereoPosition.PAN:
         return None
     angle = (lead.pan + 1) * np.pi / 4
     return np.asarray(np.cos(angle) * samples[1] - np.sin(angle) * samples[0], dtype=np.float32)

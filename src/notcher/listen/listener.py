@@ -23,7 +23,7 @@ from notcher.listen.frames.measure import Frames, measure_frames
 from notcher.listen.frames.raised import USUAL_LOWEST
 from notcher.listen.frames.spectrum import HOP
 from notcher.listen.frames.stereo_position import propose_isolation
-from notcher.score.isolation import FIND_OUT, Isolation, Seat
+from notcher.score.isolation import FIND_OUT, Isolation, StereoPosition
 from notcher.stopping import apart, look_for_stop
 
 # Seconds of the part in view that are heard first, so that its notes are there soon (docs/MEASUREMENTS.md).
@@ -91,9 +91,9 @@ def listen(
             audio.duration,
         )  # fmt: skip
     # Whoever says where the lead sits knows that there is one.
-    doubted = lead.seat is Seat.AUTO and doubt
+    doubted = lead.stereo_position is StereoPosition.AUTO and doubt
     found = apart(partial(survey, audio, start, end))
-    if lead.seat is Seat.AUTO:
+    if lead.stereo_position is StereoPosition.AUTO:
         lead = apart(partial(propose_isolation, audio, found))
     frames = frames_found(lead, start, end) if frames_found else None
     if frames is None:

@@ -10,7 +10,7 @@ from notcher.listen.frames.evidence import Evidence, explain
 from notcher.listen.frames.raised import USUAL_LOWEST
 from notcher.listen.frames.spectrum import HOP
 from notcher.listen.listener import listen
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.measured import Measured
 from notcher.score.note import Attack
 
@@ -46,8 +46,8 @@ def heard_here(
     lowest: as listener.listen has it.
     Raises CancelledError when asked to stop.
     """
-    if lead.seat is Seat.AUTO:
-        lead = Isolation(Seat.MIX)
+    if lead.stereo_position is StereoPosition.AUTO:
+        lead = Isolation(StereoPosition.MIX)
     start, end = max(0.0, at - _BEFORE_S), min(audio.duration, at + _AFTER_S)
     try:
         heard = listen(audio, lead=lead, start=start, end=end, lowest=lowest)

@@ -16,6 +16,7 @@ import numpy as np
 from cattrs.preconf.json import make_converter
 from numpy.typing import NDArray
 
+from notcher.formats.codec import from_plain, to_plain
 from notcher.formats.errors import FileFormatError
 from notcher.formats.outputs import Outputs
 from notcher.listen.candidates.gather import Candidates
@@ -40,6 +41,9 @@ def _converter() -> cattrs.Converter:
     made = make_converter()
     made.register_unstructure_hook_func(lambda kind: kind is np.ndarray or _is_array(kind), _listed)
     made.register_structure_hook_func(_is_array, lambda value, _: np.array([np.nan if v is None else v for v in value]))
+    # As a project file has it, under the same names.
+    made.register_unstructure_hook(Isolation, to_plain)
+    made.register_structure_hook(Isolation, from_plain)
     made.register_unstructure_hook_func(_is_marks, lambda marks: sorted(str(m.value) for m in marks))
     return made
 

@@ -22,7 +22,7 @@ from notcher.listen.listener import Stages, listen
 from notcher.pipeline.place_heard import placed_notes
 from notcher.score.chords import with_heard
 from notcher.score.clause import Clause
-from notcher.score.isolation import FIND_OUT, Isolation, Seat
+from notcher.score.isolation import FIND_OUT, Isolation, StereoPosition
 from notcher.score.note import Attack, Mark, Note, struck_together
 from notcher.score.project import AS_PLAYED, Contour, Project, Recording, Request
 from notcher.score.tuning import STANDARD, Tuning
@@ -84,7 +84,7 @@ def take_heard(
             most=LONGEST_TAKE_S / 60, minutes=audio.duration / 60,
         )  # fmt: skip
     try:
-        heard = listen(audio, lead=Isolation(Seat.MIX), progress=progress, lowest=min(tuning.open_pitches))
+        heard = listen(audio, lead=Isolation(StereoPosition.MIX), progress=progress, lowest=min(tuning.open_pitches))
     except AudioError:
         return None
     if not heard.notes:

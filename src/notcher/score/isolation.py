@@ -4,13 +4,13 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Annotated
 
-from notcher.score.declared import within
+from notcher.score.declared import declared, within
 from notcher.score.errors import ScoreError
 
 LOWEST_HZ, HIGHEST_HZ = 40.0, 16000.0
 
 
-class Seat(StrEnum):
+class StereoPosition(StrEnum):
     """Where the lead sits: to be found out, everywhere, at one place between left and right, or on both sides."""
 
     AUTO = "auto"
@@ -26,7 +26,7 @@ class Isolation:
     low_hz, high_hz: the band that is kept. strength: 0 (nothing is taken away) to 1 (all that does not fit).
     """
 
-    seat: Seat = Seat.AUTO
+    stereo_position: Annotated[StereoPosition, declared(name="seat")] = StereoPosition.AUTO
     pan: Annotated[float, within(-1, 1, "-1 left to 1 right, for seat pan")] = 0.0
     width: Annotated[float, within(0.05, 1)] = 0.5
     low_hz: float = 150.0
@@ -65,9 +65,9 @@ FIND_OUT = Isolation()
 """Where the lead sits is to be found out by listening."""
 NAMED_ISOLATIONS = {
     "auto": FIND_OUT,
-    "mix": Isolation(Seat.MIX),
-    "centre": Isolation(Seat.PAN),
-    "left": Isolation(Seat.PAN, pan=-0.6, width=0.6),
-    "right": Isolation(Seat.PAN, pan=0.6, width=0.6),
-    "sides": Isolation(Seat.SIDES),
+    "mix": Isolation(StereoPosition.MIX),
+    "centre": Isolation(StereoPosition.PAN),
+    "left": Isolation(StereoPosition.PAN, pan=-0.6, width=0.6),
+    "right": Isolation(StereoPosition.PAN, pan=0.6, width=0.6),
+    "sides": Isolation(StereoPosition.SIDES),
 }

@@ -1,6 +1,6 @@
 """What every page and panel says of the guitar and of where the lead sits."""
 
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.playing import Hand, Picking
 from notcher.score.tuning import Tuning
 from notcher.wording.names import spoken
@@ -34,14 +34,14 @@ def facts(tuning: Tuning) -> list[str]:
 
 def seat_words(isolation: Isolation) -> str:
     """Where the lead sits, as a phrase: 'in the centre', '47 % left'."""
-    match isolation.seat:
-        case Seat.AUTO:
+    match isolation.stereo_position:
+        case StereoPosition.AUTO:
             return tr("not found out yet")
-        case Seat.MIX:
+        case StereoPosition.MIX:
             return tr("everywhere")
-        case Seat.SIDES:
+        case StereoPosition.SIDES:
             return tr("on both sides")
-        case Seat.PAN:
+        case StereoPosition.PAN:
             return pan_words(isolation.pan)
 
 

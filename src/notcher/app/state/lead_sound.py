@@ -12,7 +12,7 @@ from notcher.audio.lead import isolate_between
 from notcher.audio.lines import lines_of_project
 from notcher.audio.parted import BLOCK_S, Parted
 from notcher.audio.recording import Audio, FloatArray
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.project import Project
 from notcher.stopping import stop_asked
 
@@ -111,4 +111,4 @@ class LeadSound(QObject):
 
 
 def _settled(lead: Isolation) -> Isolation:
-    return replace(lead, seat=Seat.MIX) if lead.seat is Seat.AUTO else lead
+    return replace(lead, stereo_position=StereoPosition.MIX) if lead.stereo_position is StereoPosition.AUTO else lead

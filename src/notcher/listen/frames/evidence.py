@@ -17,7 +17,7 @@ from notcher.listen.frames.onsets import onset_strength
 from notcher.listen.frames.pitch_path import candidates
 from notcher.listen.frames.raised import USUAL_LOWEST, raised_for
 from notcher.listen.frames.spectrum import HOP, LOW_RATE
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 
 # Seconds around a note that are shown with it: what led to it, and what follows.
 BEFORE_S, AFTER_S = 0.25, 0.2
@@ -68,8 +68,8 @@ def explain(audio: Audio, lead: Isolation, onset: float, end: float, *, lowest: 
     if raised := raised_for(lowest):
         return _put_back(audio, lead, onset, end, raised)
     end = min(end, onset + LONGEST_S)
-    if lead.seat is Seat.AUTO:
-        lead = Isolation(Seat.MIX)
+    if lead.stereo_position is StereoPosition.AUTO:
+        lead = Isolation(StereoPosition.MIX)
     start, stop = max(0.0, onset - BEFORE_S), min(audio.duration, end + AFTER_S)
     low, high = max(0.0, start - _CONTEXT_S), min(audio.duration, stop + _CONTEXT_S)
     sounds = views(audio.between(low, high), lead)

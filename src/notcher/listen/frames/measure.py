@@ -20,7 +20,7 @@ from notcher.listen.frames.contour import LOWEST_HZ, Trace, trace_pitch
 from notcher.listen.frames.ear import Ear, hear
 from notcher.listen.frames.onsets import onset_strength
 from notcher.listen.frames.spectrum import HOP, LOW_RATE
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.stopping import apart
 
 FRAMES_VERSION = 5
@@ -121,7 +121,11 @@ def _measure_block(audio: Audio, frames: Frames, a: float, b: float, *, lowest_h
     low, high = max(0.0, a - _MARGIN_S), min(audio.duration, b + _MARGIN_S)
     part = audio.between(low, high)
     heard = views(part, frames.lead)
-    whole = banded(part, frames.lead) if frames.lead.seat is not Seat.MIX and not frames.alone else None
+    whole = (
+        banded(part, frames.lead)
+        if frames.lead.stereo_position is not StereoPosition.MIX and not frames.alone
+        else None
+    )
     mono = heard[0]
     ear = hear(mono)
     trace = trace_pitch(heard, whole, ear, lowest_hz=lowest_hz)

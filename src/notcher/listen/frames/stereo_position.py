@@ -7,7 +7,7 @@ from notcher.audio.lead import pan_profile, views
 from notcher.audio.recording import Audio, FloatArray
 from notcher.audio.survey import Survey
 from notcher.listen.frames.network import PITCHES_HZ, STEP, score_pitches
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 
 # Seconds of the loudest stretch that are judged: enough for a phrase, quick enough to wait for.
 _EXCERPT_S = 12
@@ -36,16 +36,17 @@ def propose_isolation(audio: Audio, found: Survey) -> Isolation:
     """
     low_hz = Isolation().low_hz if found.bass else _LOW_ALONE_HZ
     if found.flat or found.inverted:
-        return Isolation(Seat.MIX, low_hz=low_hz)
+        return Isolation(StereoPosition.MIX, low_hz=low_hz)
     excerpt = audio.between(*found.loudest(_EXCERPT_S))
     places, share, unclear = pan_profile(excerpt)
     at = [i for i in range(1, len(share) - 1) if share[i] >= share[i - 1] and share[i] > share[i + 1]]
     peaks = [(float(share[i]), float(np.clip(places[i], -1, 1))) for i in at if share[i] > _LEAST_SHARE]
     pans = {round(p if abs(p) > _CENTRE else 0.0, 2) for _, p in sorted(peaks, reverse=True)[:_MOST_PLACES]} | {0.0}
     tried = [
-        Isolation(Seat.PAN, pan=pan, width=_width(pan, [p for _, p in peaks]), low_hz=low_hz) for pan in sorted(pans)
+        Isolation(StereoPosition.PAN, pan=pan, width=_width(pan, [p for _, p in peaks]), low_hz=low_hz)
+        for pan in sorted(pans)
     ]
-    sides = Isolation(Seat.SIDES, low_hz=low_hz)
+    sides = Isolation(StereoPosition.SIDES, low_hz=low_hz)
     scores = {i: _line(excerpt, i) for i in tried}
     if unclear > _UNCLEAR:
         scores[sides] = _SIDES_BONUS * _line(excerpt, sides)

@@ -19,15 +19,15 @@ from notcher.app.widgets.painted import PaintedView
 from notcher.app.widgets.theme import Theme, font
 from notcher.audio.lead import pan_profile
 from notcher.audio.survey import survey
-from notcher.score.isolation import Isolation, Seat
+from notcher.score.isolation import Isolation, StereoPosition
 from notcher.wording import later, tr
 from notcher.wording.guitar import pan_words, seat_words
 
 _SEATS = (
-    (Seat.AUTO, later("Find out"), later("Notcher listens for the place that carries one clear line")),
-    (Seat.PAN, later("One place"), later("the lead sits at one place between left and right")),
-    (Seat.SIDES, later("Both sides"), later("the lead was played twice, once on each side")),
-    (Seat.MIX, later("Everywhere"), later("nothing is taken away by place: mono, or a lead alone")),
+    (StereoPosition.AUTO, later("Find out"), later("Notcher listens for the place that carries one clear line")),
+    (StereoPosition.PAN, later("One place"), later("the lead sits at one place between left and right")),
+    (StereoPosition.SIDES, later("Both sides"), later("the lead was played twice, once on each side")),
+    (StereoPosition.MIX, later("Everywhere"), later("nothing is taken away by place: mono, or a lead alone")),
 )
 _PROFILE_S = 40
 _MOST_HZ, _LEAST_HZ = 16000.0, 40.0
@@ -98,14 +98,16 @@ class PlacePicture(PaintedView):
         most = float(np.max(self._shares)) or 1.0
         step = area.width() / len(self._places)
         for place, share in zip(self._places, self._shares, strict=True):
-            kept = i.seat is Seat.MIX or (i.seat is Seat.PAN and abs(place - i.pan) <= i.width)
-            kept = kept or (i.seat is Seat.SIDES and abs(place) > 0.25)
+            kept = i.stereo_position is StereoPosition.MIX or (
+                i.stereo_position is StereoPosition.PAN and abs(place - i.pan) <= i.width
+            )
+            kept = kept or (i.stereo_position is StereoPosition.SIDES and abs(place) > 0.25)
             x = area.left() + (place + 1.05) / 2.1 * area.width() - step / 2
             height = float(share) / most * (area.height() - 4)
             painter.fillRect(
                 QRectF(x + 0.5, area.bottom() - height, step - 1, height), t.color("sure" if kept else "wave")
             )
-        if i.seat is Seat.PAN:
+        if i.stereo_position is StereoPosition.PAN:
             left, right = (
                 area.left() + (np.clip(p, -1.0, 1.0) + 1.05) / 2.1 * area.width()
                 for p in (i.pan - i.width, i.pan + i.width)
@@ -150,7 +152,7 @@ class IsolatePanel(QWidget):
         """Where the lead sits: by choice, in the picture, by sliders."""
         row = QHBoxLayout()
         row.addWidget(QLabel(tr("The lead sits")))
-        self.seats: dict[Seat, QWidget] = {}
+        self.seats: dict[StereoPosition, QWidget] = {}
         group = QButtonGroup(self)
         for seat, name, tip in _SEATS:
             made = button(tr(name), lambda seat=seat: self._take_seat(seat), tip=tr(tip), checkable=True)  # type: ignore[misc]
@@ -246,7 +248,7 @@ class IsolatePanel(QWidget):
         i = desk.session.project.lead
         self._showing = True
         for seat, made in self.seats.items():
-            made.setChecked(seat is i.seat)  # type: ignore[attr-defined]
+            made.setChecked(seat is i.stereo_position)  # type: ignore[attr-defined]
         for key, value in (
             ("pan", round(100 * i.pan)), ("width", round(100 * i.width)), ("low_hz", _to_slider(i.low_hz)),
             ("high_hz", _to_slider(i.high_hz)), ("strength", round(100 * i.strength)),
@@ -258,8 +260,8 @@ class IsolatePanel(QWidget):
             made.setEnabled(source in desk.transport.player.sources)
         self._showing = False
         for key in ("pan", "width"):
-            self.sliders[key].setEnabled(i.seat is Seat.PAN)
-        self.sliders["strength"].setEnabled(i.seat in (Seat.PAN, Seat.SIDES))
+            self.sliders[key].setEnabled(i.stereo_position is StereoPosition.PAN)
+        self.sliders["strength"].setEnabled(i.stereo_position in (StereoPosition.PAN, StereoPosition.SIDES))
         self._values["pan"].setText(tr("centre") if abs(i.pan) < 0.05 else pan_words(i.pan))
         self._values["width"].setText(f"± {i.width * 100:.0f} %")
         self._values["low_hz"].setText(tr("{low_hz:.0f} Hz", low_hz=i.low_hz))
@@ -280,8 +282,8 @@ class IsolatePanel(QWidget):
         if self._desk.session.is_open:
             self._desk.session.edit(label, lambda p: replace(p, lead=change(p.lead)), merge=merge)
 
-    def _take_seat(self, seat: Seat) -> None:
-        self._change(tr("Where the lead sits"), lambda i: replace(i, seat=seat))
+    def _take_seat(self, seat: StereoPosition) -> None:
+        self._change(tr("Where the lead sits"), lambda i: replace(i, stereo_position=seat))
         self.refresh()
 
     def _take_slider(self, key: str, value: int) -> None:
@@ -338,7 +340,7 @@ class IsolatePanel(QWidget):
 
 def _in_short(i: Isolation) -> str:
     values = {"where": seat_words(i), "low": i.low_hz, "high": i.high_hz}
-    if i.seat in (Seat.PAN, Seat.SIDES):
+    if i.stereo_position in (StereoPosition.PAN, StereoPosition.SIDES):
         return tr("{where}, {percent:.0f} % hard, {low:.0f} to {high:.0f} Hz", percent=i.strength * 100, **values)
     return tr("{where}, {low:.0f} to {high:.0f} Hz", **values)
 
