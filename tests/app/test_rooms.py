@@ -335,7 +335,7 @@ def test_what_is_painted_is_said_in_words(opened: Driver) -> None:
                 view.describe()
                 seen[type(view).__name__] = view.accessibleDescription()
     assert set(seen) == {
-        "BeatStrip", "ChordNames", "CloseUp", "HandLine", "LargeTab", "LeanLine", "NeckView", "Overview",
+        "BeatStrip", "ChordNames", "CloseUp", "HandLine", "LargeTab", "TimingDeviationLine", "NeckView", "Overview",
         "PlacePicture", "RecordingMap", "SpectrumPicture", "StrandView",
     }  # fmt: skip
     assert all(seen.values()), seen
