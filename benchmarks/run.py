@@ -43,7 +43,7 @@ from notcher.audio.decode import load
 from notcher.audio.recording import Audio, AudioError
 from notcher.listen.decide.transcription import Transcription
 from notcher.listen.listener import listen
-from notcher.wording.guitar import seat_words
+from notcher.wording.guitar import stereo_position_words
 
 Row = Sequence[str]
 # (figure, how good: alone, +6 dB, 0 dB; None where none is set; whether more is better)
@@ -255,7 +255,7 @@ def _demo(truth: Truth, dry: Audio, mix: Audio, heard_dry: Transcription, heard_
         + _table(("material", "tracker", "within 50 c", "within 15 c", "precision", "recall", "note F1"), rows)
         + f"\nString and fret as they were played, of the notes found: {places_right(truth, heard_dry.notes):.2f} (dry), "
         f"{places_right(truth, heard_mix.notes):.2f} (mix); other places of the same pitch are not wrong, only another choice.\n"
-        f"Tuning offset against the truth: {offset}. The lead of the mix sits {seat_words(heard_mix.lead)}, as the "
+        f"Tuning offset against the truth: {offset}. The lead of the mix sits {stereo_position_words(heard_mix.lead)}, as the "
         "program proposed.\n"
     )
 

@@ -50,8 +50,9 @@ def render(
 
     Raises a NotcherError for a kind, a version or a paper that there is not, TypeError for an option that there is not.
     """
+    given = with_options(options)
     shown = shown_named(project, options.get("showing"))
-    return written(shown, kind, phrases, with_options(options) if beside is None else beside, ending=ending)
+    return written(shown, kind, phrases, given if beside is None else beside, ending=ending)
 
 
 def transcribe(

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 import pytest
 from PyQt6.QtCore import QPoint, QRect, QSize, Qt
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QAbstractSlider, QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from notcher.app.rooms.ids import HAND_OUT, NOTCH, PLACE, SOURCE, TEACH
@@ -119,12 +119,22 @@ def test_a_panel_that_is_opened_can_be_reached(demo: Driver) -> None:
     for name in ("say", "find", "move", "why"):
         window._answers[name]()
         demo.bot.wait(50)
-    shared = demo.notch.below
-    port = shared.viewport()
+    shared, evidence = demo.notch.below, demo.notch.evidence
+    port, bar = shared.viewport(), shared.verticalScrollBar()
     assert port is not None
-    seen = QRect(demo.notch.evidence.mapTo(port, QPoint(0, 0)), demo.notch.evidence.size())
-    assert port.rect().intersects(seen)
+    assert bar is not None
+
+    def top() -> int:
+        return evidence.mapTo(port, QPoint(0, 0)).y()
+
+    # Also when it has grown by what was listened to meanwhile: its head first.
+    demo.bot.waitUntil(lambda: evidence.weighed.text() != "" and 0 <= top() < port.height(), timeout=20000)
     assert inside(window, demo.notch.strand)
+    # Whoever scrolls away stays there.
+    bar.triggerAction(QAbstractSlider.SliderAction.SliderToMinimum)
+    evidence.resize(evidence.width(), evidence.height() + 20)
+    demo.bot.wait(50)
+    assert bar.value() == 0
 
 
 def test_the_first_size_is_that_of_the_screen() -> None:

@@ -2,11 +2,14 @@
 
 import threading
 
-from PyQt6.QtCore import QObject
+import pytest
+from PyQt6 import sip
+from PyQt6.QtCore import QObject, QThread
 from pytestqt.qtbot import QtBot
 
 from notcher.app.jobs.job import Report, Work
 from notcher.app.jobs.latest import Latest
+from notcher.score.errors import NotcherError
 
 
 class Slow:
@@ -62,6 +65,27 @@ def test_what_is_forgotten_is_not_taken(qtbot: QtBot) -> None:
     latest.start(slow.work(2), found.append)
     qtbot.waitUntil(lambda: found == [2])
     latest.wait()
+
+
+@pytest.mark.parametrize("fails", [False, True])
+def test_what_comes_for_somebody_who_has_gone_is_not_taken(qtbot: QtBot, fails: bool) -> None:
+    """Its thread had ended, and its result waited to be taken, as the window that asked went."""
+    parent, taken, over = QObject(), [], threading.Event()
+
+    def work(_report: Report) -> int:
+        over.set()
+        if fails:
+            raise NotcherError("it could not be")
+        return 1
+
+    latest: Latest[int] = Latest(parent)
+    latest.start(work, lambda _: taken.append(parent.objectName()), lambda _: taken.append(parent.objectName()))
+    assert over.wait(10)
+    assert latest._job is not None
+    QThread.wait(latest._job)
+    sip.delete(parent)
+    qtbot.wait(50)
+    assert taken == []
 
 
 def test_nothing_is_started_after_the_end(qtbot: QtBot) -> None:

@@ -193,7 +193,7 @@ def test_the_beat_is_found_or_it_says_not(source: Driver) -> None:
 def test_the_lead_is_placed_by_sliders_and_heard_at_once(source: Driver, monkeypatch: pytest.MonkeyPatch) -> None:
     room = source.source
     room.show_step(1)
-    source.bot.mouseClick(room.isolate.seats[StereoPosition.PAN], Qt.MouseButton.LeftButton)
+    source.bot.mouseClick(room.isolate.positions[StereoPosition.PAN], Qt.MouseButton.LeftButton)
     source.bot.mouseClick(room.isolate.hear[LEAD], Qt.MouseButton.LeftButton)
     assert source.desk.transport.player.source == LEAD
     renewed: list[str] = []

@@ -1,7 +1,7 @@
 """docs/TECHNIQUES.md says for every technique how far it goes; every cell of it is tried out here."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
 
@@ -120,15 +120,17 @@ def essence(n: Note) -> tuple[object, ...]:
 
 
 @pytest.fixture
-def strand(qtbot: QtBot, own_folders: None) -> StrandView:
+def strand(qtbot: QtBot, own_folders: None) -> Iterator[StrandView]:
     app = QApplication.instance()
     assert isinstance(app, QApplication)
     load_fonts()
-    view = StrandView(Desk(), LIGHT)
+    desk = Desk()
+    view = StrandView(desk, LIGHT)
     qtbot.addWidget(view)
     view.resize(700, 500)
     view.show()
-    return view
+    yield view
+    desk.wait()
 
 
 def tried(name: str, view: StrandView, folder: Path) -> dict[str, bool]:

@@ -8,7 +8,7 @@ import pytest
 
 from notcher import api
 from notcher.cli.looks import given, printing
-from notcher.formats.printing import OF_A_LOOK, OPTIONS, Printing, look_of, whole, with_options
+from notcher.formats.printing import OF_A_LOOK, OPTIONS, WITHOUT, Printing, look_of, whole, with_options
 from notcher.formats.sheet.look import USUAL
 from notcher.score.project import Project
 from notcher.teach.layers import Layer
@@ -46,3 +46,5 @@ def test_the_command_line_says_what_scripts_say() -> None:
 def test_an_option_that_there_is_not_is_refused(project: Project) -> None:
     with pytest.raises(TypeError, match="no option 'colour'; there are showing, layer"):
         api.render(project, "text", colour="red")  # type: ignore[call-arg]
+    with pytest.raises(TypeError, match="no option 'colour'"):
+        api.render(project, "text", beside=WITHOUT, colour="red")  # type: ignore[call-arg]

@@ -15,7 +15,7 @@ from notcher.listen.decide.transcription import Transcription
 from notcher.listen.listener import listen
 from notcher.score.note import BendKind
 from notcher.stopping import CancelledError, stoppable
-from notcher.wording.guitar import seat_words
+from notcher.wording.guitar import stereo_position_words
 from tests.conftest import tone, write_audio
 from tests.listen.tracing import traced
 
@@ -174,7 +174,7 @@ def test_the_dry_lead_reaches_its_marks(dry: Transcription) -> None:
 @pytest.mark.slow
 def test_the_mixed_demo_reaches_its_mark(mix: Transcription) -> None:
     truth = Truth.read()
-    assert seat_words(mix.lead) == "in the centre"
+    assert stereo_position_words(mix.lead) == "in the centre"
     assert note_scores(truth, mix.notes)[2] >= 0.70
     assert mix.offset.cents == pytest.approx(truth.offset_cents, abs=4)
 

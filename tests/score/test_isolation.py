@@ -4,7 +4,7 @@ import pytest
 
 from notcher.score.errors import ScoreError
 from notcher.score.isolation import Isolation, StereoPosition
-from notcher.wording.guitar import seat_words
+from notcher.wording.guitar import stereo_position_words
 
 
 @pytest.mark.parametrize(
@@ -17,7 +17,7 @@ from notcher.wording.guitar import seat_words
     ],
 )  # fmt: skip
 def test_it_is_said_in_words(isolation: Isolation, words: str) -> None:
-    assert seat_words(isolation) == words
+    assert stereo_position_words(isolation) == words
 
 
 @pytest.mark.parametrize(

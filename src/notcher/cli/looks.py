@@ -4,7 +4,7 @@ import argparse
 from typing import Any
 
 from notcher.cli.values import dialect, offset_s, pace, size
-from notcher.formats.printing import OF_A_LOOK, OPTIONS, Option, look_of
+from notcher.formats.printing import OPTIONS, Option, look_of
 from notcher.formats.sheet.look import Look
 from notcher.teach.layers import Layer
 from notcher.wording import tr
@@ -17,11 +17,6 @@ def printing(command: argparse.ArgumentParser, *names: str) -> None:
     """Those options, or all of them."""
     for name in names or OPTIONS:
         _add(command, OPTIONS[name])
-
-
-def looks(command: argparse.ArgumentParser) -> None:
-    """How pages look."""
-    printing(command, *OF_A_LOOK)
 
 
 def _add(command: argparse.ArgumentParser, option: Option) -> None:

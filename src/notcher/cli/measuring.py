@@ -107,7 +107,7 @@ def _transcribe(options: argparse.Namespace) -> None:
     from notcher.pipeline.stages import FILES, write_stages
     from notcher.pipeline.transcribe import transcribed
     from notcher.score.tuning import parse_tuning
-    from notcher.wording.guitar import seat_words
+    from notcher.wording.guitar import stereo_position_words
 
     tuning = parse_tuning(options.tuning)
     progress = Progress()
@@ -132,7 +132,7 @@ def _transcribe(options: argparse.Namespace) -> None:
         complain(tr("note: {warning}", warning=warning))
     said = [
         counts(project),
-        tr("the lead sits {where}", where=seat_words(project.lead)),
+        tr("the lead sits {where}", where=stereo_position_words(project.lead)),
         _offset(project.offset_cents),
     ]
     print(f"{options.output}: {'; '.join(said)}")
@@ -240,7 +240,7 @@ def _isolate(options: argparse.Namespace) -> None:
     from notcher.formats.errors import FileFormatError
     from notcher.formats.sound import KINDS
     from notcher.pipeline.isolate import isolated
-    from notcher.wording.guitar import seat_words
+    from notcher.wording.guitar import stereo_position_words
 
     outputs = outputs_of(options, options.audio)
     for path in (options.output, options.rest):
@@ -260,7 +260,7 @@ def _isolate(options: argparse.Namespace) -> None:
     for warning in warnings:
         complain(tr("note: {warning}", warning=warning))
     notes = trn("{n} note", "{n} notes", len(heard.notes))
-    said = tr("the lead sits {where}", where=seat_words(heard.lead))
+    said = tr("the lead sits {where}", where=stereo_position_words(heard.lead))
     written = ", ".join(str(p) for p in (options.output, options.rest) if p is not None)
     print(f"{written}: {notes}; {said}")
 

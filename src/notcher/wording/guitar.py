@@ -32,7 +32,7 @@ def facts(tuning: Tuning) -> list[str]:
     return found
 
 
-def seat_words(isolation: Isolation) -> str:
+def stereo_position_words(isolation: Isolation) -> str:
     """Where the lead sits, as a phrase: 'in the centre', '47 % left'."""
     match isolation.stereo_position:
         case StereoPosition.AUTO:

@@ -42,8 +42,12 @@ class Job(QThread, Generic[T]):
         """Why it failed, where that can be said; set before `failed` comes."""
 
     def on_done(self, take: Callable[[T], None]) -> None:
-        """Call this with the result, on the interface thread."""
-        self.done.connect(take)
+        """Call this with the result, on the interface thread; not where whoever asked has gone meanwhile."""
+        self.done.connect(lambda result: None if sip.isdeleted(self) else take(result))
+
+    def on_failed(self, take: Callable[[str], object]) -> None:
+        """Call this with the sentence on why it failed, as on_done."""
+        self.failed.connect(lambda why: None if sip.isdeleted(self) else take(why))
 
     def begin(self) -> None:
         """Start its thread."""

@@ -53,7 +53,7 @@ class Latest(Generic[T]):
         job.on_done(lambda result: wanted.done(result) if self._newest is wanted else None)
         if wanted.failed is not None:
             failed = wanted.failed
-            job.failed.connect(lambda why: failed(why) if self._newest is wanted else None)
+            job.on_failed(lambda why: failed(why) if self._newest is wanted else None)
         job.finished.connect(lambda: self._over(job, wanted))
         job.begin()
 
@@ -63,7 +63,7 @@ class Latest(Generic[T]):
             job.deleteLater()
         if self._newest is wanted:
             self._newest = None
-        elif self._newest is not None and not self._over_for_good:
+        elif self._newest is not None and not self._over_for_good and not sip.isdeleted(self._parent):
             self._begin(self._newest)
 
     def wait(self) -> None:

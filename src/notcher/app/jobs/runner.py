@@ -128,7 +128,7 @@ class Runner(QObject):
                 self.settled.emit()
 
         job.on_done(lambda result: end(lambda: done(result)))
-        job.failed.connect(lambda why: end(lambda: (failed or self.desk.said.emit)(why)))
+        job.on_failed(lambda why: end(lambda: (failed or self.desk.said.emit)(why)))
         job.stopped.connect(lambda: end(lambda: self.desk.said.emit(stopped) if stopped else None))
         job.finished.connect(lambda: self._over(job))
         job.begin()

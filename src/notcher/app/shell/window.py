@@ -448,6 +448,7 @@ class Window(QMainWindow):
         self.tasks.wait()
         for view in self.views.values():
             view.wait()
+        self.desk.wait()
         self.pedals.close()
         self.desk.transport.close()
         self._collector.end()

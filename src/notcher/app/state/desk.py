@@ -104,6 +104,11 @@ class Desk(QObject):
             )
         )
 
+    def wait(self) -> None:
+        """Wait until no thread of the desk's own runs; nothing is started any more."""
+        for quiet in (self.pointing, self.placing, self.first_place, self.analysis):
+            quiet.wait()
+
     def show_room(self, room: str) -> None:
         """Go to a room; what plays and what is looped stays."""
         if room != self.room:

@@ -1,7 +1,5 @@
 """How large a view may be: no larger than its window, and that no larger than its screen. What needs more scrolls."""
 
-from functools import partial
-
 from PyQt6.QtCore import QEvent, QObject, QSize, Qt, QTimer
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
@@ -66,6 +64,7 @@ class Shared(Fitted):
     def __init__(self, least: int = 64) -> None:
         self._least = least
         self._greedy: list[QWidget] = []
+        self._latest: QWidget | None = None
         self._inside = QWidget()
         self._column = QVBoxLayout(self._inside)
         self._column.setContentsMargins(0, 0, 0, 0)
@@ -73,6 +72,10 @@ class Shared(Fitted):
         super().__init__(self._inside)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.hide()
+        # Whoever scrolls decides what is in view.
+        bar = self.verticalScrollBar()
+        if bar is not None:
+            bar.actionTriggered.connect(lambda _: self._look_for(None))
 
     def add(self, panel: QWidget, stretch: int = 0) -> None:
         """One more panel, under the others. stretch: of one that takes all the room there is."""
@@ -95,11 +98,24 @@ class Shared(Fitted):
         if kind in (QEvent.Type.ShowToParent, QEvent.Type.HideToParent):
             self._follow()
         if kind == QEvent.Type.Show and isinstance(watched, QWidget) and watched in self.panels:
+            self._look_for(watched)
+        if watched is self._latest and kind in (QEvent.Type.Show, QEvent.Type.Move, QEvent.Type.Resize):
             # Once it has its place.
-            QTimer.singleShot(0, partial(self.ensureWidgetVisible, watched, 0, 0))
+            QTimer.singleShot(0, self._reveal)
         if kind == QEvent.Type.LayoutRequest:
             self.updateGeometry()
         return super().eventFilter(watched, event)
+
+    def _look_for(self, panel: QWidget | None) -> None:
+        self._latest = panel
+
+    def _reveal(self) -> None:
+        """The panel that was opened last is in view: whole, or from its head on where there is less room."""
+        panel, bar = self._latest, self.verticalScrollBar()
+        if panel is None or bar is None or panel.isHidden():
+            return
+        self.ensureWidgetVisible(panel, 0, 0)
+        bar.setValue(min(bar.value(), panel.y()))
 
     def _follow(self) -> None:
         self.setVisible(any(not panel.isHidden() for panel in self.panels))

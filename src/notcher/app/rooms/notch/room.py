@@ -120,10 +120,6 @@ class NotchRoom(RoomView):
     def wait(self) -> None:
         """Wait until no thread of this room runs."""
         self.evidence.wait()
-        self._desk.pointing.wait()
-        self._desk.placing.wait()
-        self._desk.first_place.wait()
-        self._desk.analysis.wait()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,9 +22,9 @@ from notcher.audio.lead import pan_profile
 from notcher.audio.survey import survey
 from notcher.score.isolation import Isolation, StereoPosition
 from notcher.wording import later, tr
-from notcher.wording.guitar import pan_words, seat_words
+from notcher.wording.guitar import pan_words, stereo_position_words
 
-_SEATS = (
+_POSITIONS = (
     (StereoPosition.AUTO, later("Find out"), later("Notcher listens for the place that carries one clear line")),
     (StereoPosition.PAN, later("One place"), later("the lead sits at one place between left and right")),
     (StereoPosition.SIDES, later("Both sides"), later("the lead was played twice, once on each side")),
@@ -69,7 +70,7 @@ class PlacePicture(PaintedView):
         loudest = float(np.clip(self._places[int(np.argmax(self._shares))], -1.0, 1.0))
         return tr(
             "Most of the sound sits {most}; the lead is taken to sit {where}.", most=pan_words(loudest),
-            where=seat_words(self._isolation),
+            where=stereo_position_words(self._isolation),
         )  # fmt: skip
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -152,13 +153,13 @@ class IsolatePanel(QWidget):
         """Where the lead sits: by choice, in the picture, by sliders."""
         row = QHBoxLayout()
         row.addWidget(QLabel(tr("The lead sits")))
-        self.seats: dict[StereoPosition, QWidget] = {}
+        self.positions: dict[StereoPosition, QWidget] = {}
         group = QButtonGroup(self)
-        for seat, name, tip in _SEATS:
-            made = button(tr(name), lambda seat=seat: self._take_seat(seat), tip=tr(tip), checkable=True)  # type: ignore[misc]
+        for position, name, tip in _POSITIONS:
+            made = button(tr(name), partial(self._take_position, position), tip=tr(tip), checkable=True)
             group.addButton(made)
             made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            self.seats[seat] = made
+            self.positions[position] = made
             row.addWidget(made)
         row.addStretch(1)
         row.setSpacing(8)
@@ -247,8 +248,8 @@ class IsolatePanel(QWidget):
             return
         i = desk.session.project.lead
         self._showing = True
-        for seat, made in self.seats.items():
-            made.setChecked(seat is i.stereo_position)  # type: ignore[attr-defined]
+        for position, made in self.positions.items():
+            made.setChecked(position is i.stereo_position)  # type: ignore[attr-defined]
         for key, value in (
             ("pan", round(100 * i.pan)), ("width", round(100 * i.width)), ("low_hz", _to_slider(i.low_hz)),
             ("high_hz", _to_slider(i.high_hz)), ("strength", round(100 * i.strength)),
@@ -282,8 +283,8 @@ class IsolatePanel(QWidget):
         if self._desk.session.is_open:
             self._desk.session.edit(label, lambda p: replace(p, lead=change(p.lead)), merge=merge)
 
-    def _take_seat(self, seat: StereoPosition) -> None:
-        self._change(tr("Where the lead sits"), lambda i: replace(i, stereo_position=seat))
+    def _take_position(self, position: StereoPosition) -> None:
+        self._change(tr("Where the lead sits"), lambda i: replace(i, stereo_position=position))
         self.refresh()
 
     def _take_slider(self, key: str, value: int) -> None:
@@ -339,7 +340,7 @@ class IsolatePanel(QWidget):
 
 
 def _in_short(i: Isolation) -> str:
-    values = {"where": seat_words(i), "low": i.low_hz, "high": i.high_hz}
+    values = {"where": stereo_position_words(i), "low": i.low_hz, "high": i.high_hz}
     if i.stereo_position in (StereoPosition.PAN, StereoPosition.SIDES):
         return tr("{where}, {percent:.0f} % hard, {low:.0f} to {high:.0f} Hz", percent=i.strength * 100, **values)
     return tr("{where}, {low:.0f} to {high:.0f} Hz", **values)

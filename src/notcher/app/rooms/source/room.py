@@ -16,7 +16,7 @@ from notcher.app.widgets.forms import Field, button
 from notcher.app.widgets.theme import Theme
 from notcher.score.sections import rename_section
 from notcher.wording import later, tr, trn
-from notcher.wording.guitar import seat_words
+from notcher.wording.guitar import stereo_position_words
 from notcher.wording.names import called
 from notcher.wording.numbers import due_words
 from notcher.wording.rhythm import metre_words
@@ -111,7 +111,7 @@ class SourceRoom(RoomView):
                 who = project.request.asked_by
                 return tr("for {name}", name=who) if who else tr("no one named yet")
             case "Isolate":
-                return tr("the lead {where}", where=seat_words(project.lead))
+                return tr("the lead {where}", where=stereo_position_words(project.lead))
             case "Tuning":
                 values = {"name": called(project.tuning), "cents": project.offset_cents}
                 if project.tuning.capo:
