@@ -42,7 +42,7 @@ _TOLD = 3
 _AGAINST_USUAL: tuple[tuple[str, str, Callable[[NDArray[np.float32]], np.float32]], ...] = (
     ("brightness against usual", "brightness at 60 ms", np.median),
     ("falls against usual", "falls", np.median),
-    ("loud against usual", "loud", lambda loud: np.percentile(loud, 75)),
+    ("loud against usual", "loud against usual", lambda loud: np.percentile(loud, 75)),
 )
 
 
@@ -80,7 +80,7 @@ def feature_vectors(frames: Frames, notes: Sequence[HeardNote], offset_cents: fl
         column = np.array([row[own] for row in rows], np.float32)
         for row, value in zip(rows, column - usual(column) if len(column) else column, strict=True):
             row[name] = float(value)
-    return FeatureTable.of([{name: value for name, value in row.items() if name != "loud"} for row in rows])
+    return FeatureTable.of(rows)
 
 
 def _of_the_sound(frames: Frames, n: HeardNote, offset_cents: float) -> dict[str, float]:
@@ -103,7 +103,7 @@ def _of_the_sound(frames: Frames, n: HeardNote, offset_cents: float) -> dict[str
         **{f"loudness at {1000 * s:.0f} ms": float(v) for s, v in zip(_LEVELS_S, energy - loud, strict=True)},
         "first partial": float(10 * np.log10(at_first[0] / at_first.sum())),
         "odd": float(10 * np.log10(at_first[0::2].sum() / at_first[1::2].sum())), "falls": float(total[2] - total[0]),
-        "loud": loud, "purity at first": float(np.mean(frames.trace.purity[at : at + 8])),
+        "loud against usual": loud, "purity at first": float(np.mean(frames.trace.purity[at : at + 8])),
         "purity": float(np.mean(frames.trace.purity[span])), "sure": float(np.mean(frames.trace.confidence[span])),
         "under": under, "under, order": order, "level before": _level(frames.energy, at - round(0.05 / HOP)) - loud,
     }  # fmt: skip
