@@ -52,6 +52,8 @@ def _soaked(what: str, s: soak.Soaked) -> str:
 
 def _measured(script: str, count: int, **more: int) -> Any:
     done = subprocess.run(
-        [sys.executable, "-c", script.format(count=count, **more)], check=True, capture_output=True, text=True
+        [sys.executable, "-X", "faulthandler", "-c", script.format(count=count, **more)], capture_output=True, text=True
     )  # fmt: skip
+    if done.returncode:
+        raise RuntimeError(f"a measuring process ended with {done.returncode}: {done.stderr[-4000:]}")
     return json.loads(done.stdout.splitlines()[-1])

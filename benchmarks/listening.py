@@ -7,7 +7,6 @@ import sys
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
 from functools import partial
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -15,6 +14,7 @@ from numpy.typing import NDArray
 
 from benchmarks import references
 from benchmarks.material import DEVELOPMENT, EVALUATION_SETS, Case, cases
+from benchmarks.recorded import KEPT
 from benchmarks.scores import Tally
 from benchmarks.truth import Truth
 from notcher.audio.recording import Audio, AudioError
@@ -24,7 +24,6 @@ from notcher.score.gap import Gap
 
 CONDITIONS = ("alone", "+6 dB", "0 dB", "-3 dB")
 TRACKERS = ("Notcher", "autocorrelation (librosa.pyin)", "network alone (swift-f0)")
-_CACHE = Path("/var/tmp/notcher-benchmarks")
 
 
 @dataclass(frozen=True)
@@ -39,13 +38,13 @@ class Rendered:
 
 def rendered(case: Case, condition: str) -> Rendered:
     """The phrase under a condition, rendered once and kept as 16-bit numbers for the next run."""
-    path = _CACHE / f"{case.key}{condition.replace(' ', '')}.npy"
+    path = KEPT / f"{case.key}{condition.replace(' ', '')}.npy"
     if path.exists():
         samples = np.load(path).astype(np.float32) / 32767
         audio = Audio(samples, 44100, 2)
     else:
         audio = case.alone() if condition == "alone" else case.mixed(float(condition.split()[0]))
-        _CACHE.mkdir(parents=True, exist_ok=True)
+        KEPT.mkdir(parents=True, exist_ok=True)
         np.save(path, np.round(audio.samples * 32767).astype(np.int16))
         audio = Audio((np.round(audio.samples * 32767) / 32767).astype(np.float32), 44100, 2)
     return Rendered(case.name, case.plan.together, truth_of(case), audio)
@@ -53,9 +52,9 @@ def rendered(case: Case, condition: str) -> Rendered:
 
 def truth_of(case: Case) -> Truth:
     """What was played, and where it can be heard (kept for the next run, too)."""
-    path = _CACHE / f"{case.key}audible.npy"
+    path = KEPT / f"{case.key}audible.npy"
     if not path.exists():
-        _CACHE.mkdir(parents=True, exist_ok=True)
+        KEPT.mkdir(parents=True, exist_ok=True)
         np.save(path, case.audible())
     return replace(case.truth, audible=np.load(path))
 

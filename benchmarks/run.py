@@ -27,6 +27,7 @@ from benchmarks import (
     low,
     material,
     places,
+    real_bands,
     references,
     speed,
     stops,
@@ -367,7 +368,8 @@ def _reading() -> str:
 
 
 SECTIONS: tuple[tuple[str, Callable[[], str]], ...] = (
-    ("evaluation phrases", _evaluation), ("one amplifier", amplifier.section), ("techniques", techniques.section), ("key and chords", harmony.section),
+    ("evaluation phrases", _evaluation), ("one amplifier", amplifier.section),
+    ("real bands", real_bands.section), ("techniques", techniques.section), ("key and chords", harmony.section),
     ("which hand", legato.section), ("low guitars", low.section), ("wrong frets", wrong_frets.section),
     ("figures", figures.section), ("beats", beats.section),
     ("isolation", isolation.section), ("takes", takes.section),

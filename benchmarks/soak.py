@@ -68,6 +68,7 @@ def _soak(count: int, rng: random.Random, folder: Path, bars: int) -> Soaked:
 
     from notcher.app.commands import ALL
     from notcher.app.rooms.table import ROOMS
+    from notcher.app.shell.start import take_down
     from notcher.app.shell.window import Window
     from notcher.app.state import transport
     from notcher.app.state.device import SilentClock
@@ -166,10 +167,8 @@ def _soak(count: int, rng: random.Random, folder: Path, bars: int) -> Soaked:
                 out.megabytes.append((out.steps, resident_mb()))
     finally:
         sys.excepthook = hook
-        desk = window.desk
-        desk.transport.pause()
-        window.end_work()
-        app.processEvents()
+        window.desk.transport.pause()
+        take_down(window)
     out.seconds = time.monotonic() - began
     return out
 

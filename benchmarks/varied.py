@@ -16,13 +16,13 @@ from typing import Any
 import numpy as np
 import pedalboard as pb
 from demo import render
-from demo.render import RATE, Take, humanized, panned, truth_notes
+from demo.render import RATE, Take, humanized, legato_joined, panned, truth_notes
 from demo.solo import Played
 from numpy.typing import NDArray
 from pedalboard.io import AudioFile
 
 from benchmarks import cells as c
-from benchmarks import studio
+from benchmarks import circuits, studio
 from benchmarks.backing import backing
 from benchmarks.cells import Cell, Hand
 from benchmarks.ear_material import MINOR, STANDARD, TOGETHER, audible_of
@@ -50,10 +50,25 @@ Notes = list[tuple[float, float, Played]]
 
 
 @dataclass(frozen=True)
+class Setting:
+    """What a phrase must fit: the band's pace, where its beat 0 lies in seconds, its tonic's pitch class, its distance
+    from A = 440 in cents, and what is played over it."""
+
+    bpm: float
+    first_beat: float
+    tonic: int
+    offset_cents: float
+    cells: tuple[Cell, ...]
+
+
+@dataclass(frozen=True)
 class Piece:
-    """One phrase and how it is recorded, all of it drawn from its seed."""
+    """One phrase and how it is recorded, all of it drawn from its seed. setting: what it is to fit, if anything;
+    simulated: whether its amplifier is a simulated circuit (benchmarks/circuits.py)."""
 
     seed: int
+    setting: Setting | None = None
+    simulated: bool = False
 
     @property
     def judged(self) -> bool:
@@ -80,6 +95,8 @@ class Piece:
             program=dice.choice((26, 27, 27, 25)), muted_program=28, strings=tuple(p - down for p in STANDARD),
         )  # fmt: skip
         tonic = dice.randrange(12)
+        if self.setting is not None:
+            return self._fitted(dice, take)
         scale = frozenset((tonic + up) % 12 for up in MINOR)
         hand = Hand(dice, take.strings, dice.choice((2, 3, 5, 7, 9, 12)), scale, take.bpm)
         together = not self.judged and self.seed >= _TOGETHER_FROM
@@ -94,6 +111,20 @@ class Piece:
             parts.append((cell.__name__, [replace(n, fret=min(n.fret, 24)) for n in notes]))
             beat += length + (1.0 if dice.random() < 0.15 else 0.0)
         return humanized(parts, take, dice.randrange(10**6)), take, beat, tonic
+
+    def _fitted(self, dice: random.Random, take: Take) -> tuple[Notes, Take, float, int]:
+        """As `played`, in time and in tune with a band, in a person's timing."""
+        s = self.setting
+        assert s is not None
+        take = replace(take, bpm=s.bpm, first_beat=s.first_beat, offset_cents=s.offset_cents + dice.uniform(-4, 4))
+        scale = frozenset((s.tonic + up) % 12 for up in MINOR)
+        hand = Hand(dice, take.strings, dice.choice((2, 3, 5, 7, 9, 12)), scale, take.bpm)
+        beat, parts = 2.0, []
+        for cell in dice.sample(s.cells, len(s.cells)):
+            notes, length = cell(hand, beat)
+            parts.append((cell.__name__, [replace(n, fret=min(n.fret, 24)) for n in notes]))
+            beat += length + dice.choice((0.0, 0.0, 0.0, 0.5, 1.0))
+        return _as_a_person(humanized(parts, take, dice.randrange(10**6)), dice), take, beat, s.tonic
 
     @property
     def truth(self) -> Truth:
@@ -122,7 +153,7 @@ class Piece:
                 loop = Waveguide(dice.uniform(0.1, 0.28), dice.uniform(0.9, 2.4), dice.uniform(0.4, 0.95),
                                  dice.uniform(0.35, 0.75))  # fmt: skip
                 clean = loop.render(notes, take, self.length, self.seed)
-        return studio.amplifier(dice, clean)
+        return circuits.amplifier(dice, clean) if self.simulated else studio.amplifier(dice, clean)
 
     @cached_property
     def lead(self) -> NDArray[np.float32]:
@@ -153,6 +184,18 @@ class Piece:
             mixed = _wow(dice, mixed)
         mixed = (mixed * (0.8 / float(np.max(np.abs(mixed))))).astype(np.float32)
         return Audio(_coded(mixed) if dice.random() < 0.5 else mixed, RATE, 2)
+
+
+def _as_a_person(notes: Notes, dice: random.Random) -> Notes:
+    """Each stroke a few milliseconds off its place: normal, 11 ms (players' spread lies at 10 to 20 ms: common practice,
+    no source)."""
+    moved = {at: at + dice.gauss(0, 0.011) for at in sorted({a for a, _, _ in notes})}
+    return legato_joined(
+        sorted(
+            ((moved[a], max(moved[a] + 0.03, moved.get(b, b)), n) for a, b, n in notes),
+            key=lambda m: (m[0], m[2].string),
+        )
+    )
 
 
 @contextlib.contextmanager

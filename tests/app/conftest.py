@@ -1,11 +1,13 @@
 """The window as tests drive it: real keys and clicks, a silent clock for a sound card."""
 
+import functools
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import numpy as np
 import pytest
-from PyQt6.QtCore import QEvent, QPoint, Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -15,6 +17,7 @@ from notcher.app.rooms.notch.room import NotchRoom
 from notcher.app.rooms.place.room import PlaceRoom
 from notcher.app.rooms.source.room import SourceRoom
 from notcher.app.rooms.teach.room import TeachRoom
+from notcher.app.shell.start import take_down
 from notcher.app.shell.window import Window
 from notcher.app.state.device import SilentClock
 from notcher.app.state.settings import Settings
@@ -148,14 +151,11 @@ def shown_window(bot: QtBot) -> Iterator[Driver]:
     yield Driver(window, bot)
     window.desk.transport.pause()
     window._leaving = window._stopping = True
-    window.end_work()
     window.close()
-    window.deleteLater()
-    # Only a running event loop would delete it: the style sheet of the next window would be worked out for this one's
-    # thousand widgets, too.
+    # Were it still there, the style sheet of the next window would be worked out for this one's thousand widgets, too.
+    take_down(window)
     app = QApplication.instance()
     assert isinstance(app, QApplication)
-    app.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
     app.setStyleSheet("")
     QApplication.processEvents()
 
@@ -170,12 +170,16 @@ def driver(qtbot: QtBot, own_folders: None) -> Iterator[Driver]:
         yield driver
 
 
+@functools.cache
+def _eight_tones() -> np.ndarray:
+    """Eight seconds, a second to each tone; made once for all tests."""
+    return np.concatenate([tone(329.63 * (1 + 0.1 * k), 1.0) for k in range(8)])
+
+
 @pytest.fixture
 def saved(tmp_path: Path) -> Path:
     """The small project with a recording of eight seconds beside it."""
-    import numpy as np
-
-    sound = np.concatenate([tone(329.63 * (1 + 0.1 * k), 1.0) for k in range(8)])
+    sound = _eight_tones()
     recording = write_audio(tmp_path / "solo.wav", np.stack([sound, sound]))
     base = small_project()
     known = Recording("solo.wav", file_hash(recording), len(sound) / RATE, RATE, 2)

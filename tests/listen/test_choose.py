@@ -3,7 +3,6 @@
 from dataclasses import replace
 
 import numpy as np
-import pytest
 
 from notcher.listen.candidates.gather import Candidates
 from notcher.listen.candidates.heard_note import HeardNote
@@ -79,20 +78,6 @@ def test_strings_of_one_stroke_begin_together() -> None:
     hammered = note(1.02, 66, attack=Attack.HAMMER)
     notes, *_ = chosen_of(classified((note(1.0), SURE), (hammered, SURE)))
     assert [n.onset for n in notes] == [1.0, 1.02]
-
-
-@pytest.mark.parametrize(("above", "unison"), [(2, True), (3, False), (5, False)])
-def test_a_string_bent_up_to_one_struck_with_it_is_a_unison_bend(above: int, unison: bool) -> None:
-    lower, held = note(1.0, 64, bend=WHOLE), note(1.01, 64 + above)
-    notes, *_ = chosen_of(classified((lower, SURE), (held, SURE)))
-    kinds = {n.pitch: (n.bend.kind if n.bend else None, n.evidence.unison) for n in notes}
-    assert kinds[64][0] is (BendKind.UNISON if unison else BendKind.BEND)
-    assert kinds[64 + above] == (None, unison)
-
-
-def test_a_string_that_is_gone_before_the_bend_meets_it_is_none() -> None:
-    notes, *_ = chosen_of(classified((note(1.0, 64, bend=WHOLE), SURE), (note(1.0, 66, length=0.05), SURE)))
-    assert all(n.bend is None or n.bend.kind is BendKind.BEND for n in notes)
 
 
 def test_a_bend_that_nobody_believes_is_not_written_one_that_starts_raised_is() -> None:

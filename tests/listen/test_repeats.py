@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from notcher.listen.candidates.delay_repeats import delay_of, is_repeat, silenced, without_repeats
+from notcher.listen.candidates.delay_repeats import delay_of, is_a_delay, is_repeat, silenced, without_repeats
 from notcher.listen.candidates.heard_note import HeardNote
 from notcher.listen.candidates.missed import Candidate
 from notcher.listen.frames.contour import Trace
@@ -87,6 +87,29 @@ def test_repeats_are_no_notes_and_notes_are() -> None:
     kept, left = without_repeats(frames, both, 0.0, 1.13)
     assert kept == played
     assert left == again
+
+
+def test_notes_that_come_again_softer_make_a_delay() -> None:
+    frames, played, again = heard(1.13, 0.4)
+    assert is_a_delay(frames, sorted([*played, *again], key=lambda c: c.note.onset), 0.0, 1.13)
+
+
+def test_a_band_that_plays_the_same_each_beat_is_no_delay() -> None:
+    """A bass on one pitch, a riff of four notes, each beat again, now a little louder, now a little softer."""
+    dice = np.random.default_rng(8)
+    onsets = tuple(0.3 + 0.5 * k for k in range(16))
+    riff = (57, 60, 64, 60)
+    sound = np.zeros(round(9.0 * LOW_RATE))
+    candidates = []
+    for k, onset in enumerate(onsets):
+        sound += sound_of((onset,), (riff[k % 4],), 0.2 * float(dice.uniform(0.6, 1.6)))
+        candidates.append(candidate(onset, riff[k % 4]))
+    frames = replace(
+        Frames.empty(9.0, Isolation(StereoPosition.MIX), alone=False),
+        sound=np.round(np.clip(sound / 2, -1, 1) * 32767).astype(np.int16),
+    )
+    assert not is_a_delay(frames, candidates, 0.0, 2.0)
+    assert not is_a_delay(frames, candidates, 0.0, 0.7)
 
 
 def test_what_is_played_anew_where_a_repeat_would_be_stays() -> None:

@@ -90,22 +90,6 @@ def test_slides_and_taps_are_not_looked_at() -> None:
         assert found(frames, note(LEAD_IN_S, 57, attack=attack)) == [(LEAD_IN_S, 57)]
 
 
-def test_a_bend_up_to_a_string_that_sounds_is_a_unison_bend() -> None:
-    """The lower string is pushed a whole step in 0.2 s, up to the one struck with it."""
-    shape = np.interp(np.linspace(0, 1.0, 200), [0, 0.05, 0.25, 1.0], [0, 0, 200, 200])
-    lower, upper = tone(220.0, 1.0, cents=shape, decay=0.8), tone(220.0 * 2 ** (2 / 12), 1.0, decay=0.8)
-    sound = np.concatenate(
-        [np.zeros(round(LEAD_IN_S * RATE), np.float32), lower + upper, np.zeros(RATE // 3, np.float32)]
-    )
-    frames = frames_of(sound)
-    bend = Bend(BendKind.BEND, 200, ((0.0, 0.0), (0.25, 200.0), (1.0, 200.0)))
-    heard = note(LEAD_IN_S, 57, 1.0, bend=bend)
-    out = with_other_strings(frames, contour(len(frames.trace), heard), [heard], 0.0)
-    kinds = {n.pitch: n.bend.kind if n.bend else None for n in out}
-    assert kinds == {57: BendKind.UNISON, 59: None}
-    assert next(n for n in out if n.pitch == 59).evidence.unison
-
-
 def test_a_bend_by_itself_stays_a_bend() -> None:
     shape = np.interp(np.linspace(0, 1.0, 200), [0, 0.05, 0.25, 1.0], [0, 0, 200, 200])
     sound = np.concatenate([np.zeros(round(LEAD_IN_S * RATE), np.float32), tone(220.0, 1.0, cents=shape, decay=0.8)])

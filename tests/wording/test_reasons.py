@@ -13,7 +13,9 @@ from notcher.wording.weighed import WORDS, for_and_against, weighed_words, word_
 
 
 def test_everything_that_is_weighed_has_words() -> None:
-    assert set(WORDS) == {word_of(what) for q in ("note", "legato", "hand", "dead") for what in classifier(q).names}
+    assert set(WORDS) == {
+        word_of(what) for q in ("note", "legato", "hand", "dead", "pushed") for what in classifier(q).names
+    }
 
 
 def test_on_every_note_of_the_demo_the_sentence_is_the_decision(demo: Project) -> None:

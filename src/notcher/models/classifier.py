@@ -135,6 +135,7 @@ class Classifier:
 
 QUESTIONS = {
     "strike": "forests.npz", "legato": "forests.npz", "string": "forests.npz", "hand": "forests.npz",
+    "pushed": "forests.npz",
     "note": "belief.npz", "onset": "belief.npz", "pitch": "belief.npz", "attack": "belief.npz", "bend": "belief.npz",
     "dead": "timbre.npz", "pinch-harmonic": "timbre.npz", "natural-harmonic": "timbre.npz", "palm-mute": "timbre.npz",
     "swell": "timbre.npz", "rake": "timbre.npz",

@@ -25,9 +25,11 @@ def reasons(note: Note) -> list[str]:
         stroke = tr("A stroke with no pitch in it, {flux:.1f} times a hard one: a dead string.", flux=found.flux)
         return [stroke, *_by_its_sound(found), *_all_in_all(note, found)]
     if found.other is not None:
-        return [*_second_string(found.other), *_by_its_sound(found), *_all_in_all(note, found)]
+        return [*_second_string(found.other), *_pushed(note, found), *_by_its_sound(found), *_all_in_all(note, found)]
     said = [_attack_reason(note, found)]
-    if note.bend is not None:
+    pushed = _pushed(note, found)
+    said += pushed
+    if note.bend is not None and not pushed:
         said.append(_bend_reason(note))
     if note.vibrato is not None:
         said.append(
@@ -42,6 +44,13 @@ def reasons(note: Note) -> list[str]:
         said.append(tr("Both pitches were there before the push, with nothing between them: two strings."))
     said.append(tr("Its fretted pitch lies {off:.0f} cents off the fret.", off=abs(found.base_error_cents)))
     return [*said, *_by_its_sound(found), *_all_in_all(note, found)]
+
+
+def _pushed(note: Note, found: Measured) -> list[str]:
+    """What decided that its string is pushed while another is held."""
+    if note.bend is None or found.legato is not None or not found.reached:
+        return []
+    return [tr("Its string is pushed while another is held: {weighed}.", weighed=for_and_against(found.reached))]
 
 
 def _by_its_sound(found: Measured) -> list[str]:

@@ -7,12 +7,16 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 from types import TracebackType
+from typing import TYPE_CHECKING
 
 import platformdirs
 
 from notcher.app.shell.screen import check_screen
 from notcher.score.errors import NotcherError
 from notcher.wording import tr
+
+if TYPE_CHECKING:
+    from notcher.app.shell.window import Window
 
 log = logging.getLogger(__name__)
 
@@ -41,7 +45,7 @@ def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) 
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName(tr("Notcher"))
-    app.setStyle(tr("Fusion"))
+    app.setStyle("Fusion")
     load_fonts()
     settings = Settings.load()
     qt_words = speak(app, settings)
@@ -56,11 +60,22 @@ def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) 
     window.show()
     kept = {s: signal.signal(s, lambda *_: QTimer.singleShot(0, window.leave_at_once)) for s in _ASKED_TO_END}
     status = app.exec()
-    window.end_work()
+    take_down(window)
     for number, handler in kept.items():
         signal.signal(number, handler)
     del qt_words
     return status
+
+
+def take_down(window: "Window") -> None:
+    """End what the window does and delete it while the application is there: left to Python, the two go in any order,
+    and widgets that outlive their application bring the process down."""
+    from PyQt6.QtCore import QCoreApplication, QEvent
+
+    window.end_work()
+    window.deleteLater()
+    # Only a running event loop would delete it.
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
 
 def log_path() -> Path:
@@ -72,7 +87,7 @@ def _keep_a_record() -> None:
     try:
         log_path().parent.mkdir(parents=True, exist_ok=True)
         handler = logging.FileHandler(log_path(), encoding="utf-8", delay=True)
-        handler.setFormatter(logging.Formatter(tr("%(asctime)s %(levelname)s %(name)s: %(message)s")))
+        handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
         logging.getLogger().addHandler(handler)
         faulthandler.enable(log_path().open("a", encoding="utf-8"))
     except OSError as error:

@@ -64,6 +64,7 @@ DARK = Theme(
 )  # fmt: skip
 
 
+@functools.cache
 def load_fonts() -> None:
     """Make the fonts that ship with the program known to Qt."""
     folder = resources.files("notcher").joinpath("data/fonts")

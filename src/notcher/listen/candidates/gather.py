@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from notcher.audio.recording import NoLeadError
-from notcher.listen.candidates.delay_repeats import delay_of, without_repeats
+from notcher.listen.candidates.delay_repeats import delay_of, is_a_delay, without_repeats
 from notcher.listen.candidates.missed import Candidate, with_missed
+from notcher.listen.candidates.pushed import with_pushed
 from notcher.listen.candidates.segments import Segment, segment
 from notcher.listen.candidates.single_strings import offset_of, read_notes, with_taps
 from notcher.listen.candidates.struck_together import with_other_strings
@@ -61,6 +62,8 @@ def gather(frames: Frames) -> Candidates:
     """All that may be a note, before any of it is judged. Raises NoLeadError where no lead can be heard."""
     found, trace, ringing, offset = _found(frames)
     delay = delay_of(frames.sound)
+    if delay is not None and not is_a_delay(frames, found, offset.cents, delay):
+        delay = None
     notes, repeats = without_repeats(frames, found, offset.cents, delay)
     return Candidates(tuple(notes), tuple(repeats), trace, ringing, offset, delay)
 
@@ -79,7 +82,8 @@ def _found(frames: Frames) -> tuple[list[Candidate], Trace, Trace, Offset]:
     notes = read_notes(trace, segments, frames.energy, frames.ear, offset, alone=frames.alone)
     notes = with_taps(with_other_strings(frames, trace, notes, offset.cents))
     ringing = _rung_out(_with_starts(trace, segments, heard), frames)
-    return with_missed(frames, trace, notes, offset.cents), trace, ringing, offset
+    found = with_pushed(frames, with_missed(frames, trace, notes, offset.cents), offset.cents)
+    return found, trace, ringing, offset
 
 
 def _rung_out(trace: Trace, frames: Frames) -> Trace:

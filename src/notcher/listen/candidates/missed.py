@@ -32,11 +32,13 @@ _CUT_S = 0.04
 @dataclass(frozen=True, slots=True)
 class Candidate:
     """A note that may be one. begun: what the ear heard of it, None where it heard nothing; cuts: the note that it cuts
-    in two, and what is left of that, where it lies on the contour."""
+    in two, and what is left of that, where it lies on the contour. pushed: how likely its string is pushed while
+    another is held, None where it is not."""
 
     note: HeardNote
     begun: Begun | None = None
     cuts: tuple[HeardNote, HeardNote] | None = None
+    pushed: float | None = None
 
 
 def starting_pitch(note: HeardNote) -> float:

@@ -19,8 +19,6 @@ from notcher.listen.candidates.voices import (
     NewPitch,
     StrikeSpectra,
     new_pitches,
-    partials_of,
-    spectrum_at,
 )
 from notcher.listen.frames.bands import STEP
 from notcher.listen.frames.contour import Trace
@@ -45,10 +43,6 @@ _NEAR_S, _CLEAR, _OFTEN = 6.0, 0.4, 0.2
 _AMONG_OTHERS, _BY_ITSELF = 0.2, 0.6
 # Strength against the contour's note from which another takes its place.
 _OVERRULES = 1.25
-# Semitones of a unison bend; seconds after the strike and samples that are looked at before the push.
-_UNISON_STEPS, _EARLY_S, _SHORT_WINDOW = (2,), 0.004, 1024
-# The two pitches' partials against one another, and what lies between them against the fainter.
-_BOTH, _VALLEY = (0.7, 1.45), 0.6
 # Pitches tried at a strike; three strings beside the contour's are the most a lead strikes.
 _LOOKED_AT = 5
 _MOST_TOGETHER = 4
@@ -62,8 +56,6 @@ _VISITED_FROM_CENTS, _UNSTRUCK = 340.0, 0.3
 _NEW, _RESTRUCK = 0.2, 0.12
 # Seconds that a contour lay on a wrong pitch at most.
 _MISLED_S = 0.1
-# Seconds within which a unison bend meets the string above.
-_MEETS_S = 0.26
 # A contour this high is more often a partial of two strings together than a note (MIDI).
 _SELDOM_ABOVE, _MISREAD = 79.5, 1.15
 # Likelihood under which the ear hears no string on the contour's pitch; seconds of the shortest note.
@@ -114,7 +106,7 @@ def with_other_strings(frames: Frames, trace: Trace, notes: list[HeardNote], off
         others = float(np.sum((np.abs(clear - strike.time) < _NEAR_S) & (np.abs(clear - strike.time) > 0.02)))
         least = _AMONG_OTHERS if others >= _OFTEN * max(1, int(near.sum()) - 1) and others else _BY_ITSELF
         _judge(frames, strike, [c for c in strike.candidates if c.likely > least], kept, offset_cents)
-    return _with_unisons(frames, sorted(kept, key=lambda n: (n.onset, -n.pitch)), offset_cents)
+    return sorted(kept, key=lambda n: (n.onset, -n.pitch))
 
 
 def _strikes(frames: Frames, notes: list[HeardNote]) -> list[_Strike]:
@@ -205,7 +197,7 @@ def _judge(
         note = _own_note(note, strike, spectra, believed, kept, steady=not strike.moving)
     believed = _keep_visited(strike, spectra, note, believed, kept)
     if note is not None:
-        believed = _keep_own(frames, note, believed, kept, offset_cents)
+        kept.append(note)
     for other in believed:
         found = string_beside(
             frames, strike.time, other.pitch, strike.known, offset_cents, until=strike.until,
@@ -239,19 +231,6 @@ def _keep_visited(
         elif visited.end - visited.onset > 0.08:
             kept.append(visited)
     return believed
-
-
-def _keep_own(
-    frames: Frames, note: HeardNote, believed: list[NewPitch], kept: list[HeardNote], offset_cents: float
-) -> list[NewPitch]:
-    """Keeps the contour's own note, and the one held above it where it is bent up to that; what is still believed."""
-    bent = note.bend is not None and note.bend.kind is BendKind.BEND
-    upper = _held_above(frames, note, offset_cents) if bent else None
-    if upper is None or note.bend is None:
-        kept.append(note)
-        return believed
-    kept += [replace(note, bend=replace(note.bend, kind=BendKind.UNISON)), upper]
-    return _without(believed, upper.pitch)
 
 
 def _without(believed: list[NewPitch], pitch: int) -> list[NewPitch]:
@@ -299,51 +278,6 @@ def _contour_after(trace: Trace, time: float, offset_cents: float) -> tuple[floa
         return None, 0.0, 0.0
     middle, low, high = ((float(v) - offset_cents) / 100 for v in (np.median(steady), np.min(way), np.max(way)))
     return middle, low, high
-
-
-def _held_above(frames: Frames, note: HeardNote, offset_cents: float) -> HeardNote | None:
-    """The string above that a unison bend is pushed up to, or None."""
-    assert note.bend is not None
-    steps = round(note.bend.target_cents / 100)
-    if note.bend.target_cents % 100 or not _both_there(frames, note.onset, note.pitch, steps, offset_cents):
-        return None
-    evidence = replace(note.evidence, jump_cents=0.0, glide_s=0.0, unison=True)
-    return replace(note, pitch=note.pitch + steps, bend=None, vibrato=None, attack=Attack.PICK, evidence=evidence)
-
-
-def _both_there(frames: Frames, onset: float, pitch: int, steps: int, offset_cents: float) -> bool:
-    """Whether a pitch and the one `steps` above it both sound from the start, with nothing between them."""
-    if steps not in _UNISON_STEPS:
-        return False
-    early = frames.lead_between(onset + _EARLY_S, onset + _EARLY_S + _SHORT_WINDOW / LOW_RATE)
-    hz = 440.0 * 2.0 ** ((pitch + np.array([0.0, steps / 2, steps]) - 69 + offset_cents / 100) / 12)
-    lower, between, upper = np.nanmean(partials_of(spectrum_at(early), hz)[:, 1:7], axis=1)
-    return bool(_BOTH[0] < upper / (lower + 1e-12) < _BOTH[1] and between < _VALLEY * min(lower, upper))
-
-
-def _with_unisons(frames: Frames, notes: list[HeardNote], offset_cents: float) -> list[HeardNote]:
-    """Unison bends that were heard in pieces: the lower string for a moment, then only the upper one, which it
-    meets."""
-    out = list(notes)
-    for i, lower in enumerate(out):
-        if lower.bend is not None or lower.end - lower.onset > _MEETS_S:
-            continue
-        for j in range(max(0, i - 3), min(len(out), i + 4)):
-            upper = out[j]
-            steps = upper.pitch - lower.pitch
-            together = abs(upper.onset - lower.onset) < 0.02 and upper.end - upper.onset > 2 * (lower.end - lower.onset)
-            after = abs(upper.onset - lower.end) < FOLLOWS_ON_S and upper.evidence.flux < _UNSTRUCK
-            if steps not in _UNISON_STEPS or not (together or after):
-                continue
-            if not together and not _both_there(frames, lower.onset, lower.pitch, steps, offset_cents):
-                continue
-            top = 100.0 * steps
-            met = max(0.05, lower.end - lower.onset)
-            points = ((0.0, 0.0), (round(met, 3), top), (round(upper.end - lower.onset, 3), top))
-            out[i] = replace(lower, end=upper.end, bend=Bend(BendKind.UNISON, 100 * steps, points))
-            out[j] = replace(upper, onset=lower.onset, attack=Attack.PICK)
-            break
-    return sorted(out, key=lambda n: (n.onset, -n.pitch))
 
 
 def string_beside(

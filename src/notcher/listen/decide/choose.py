@@ -14,15 +14,13 @@ from notcher.listen.classify.confirmed_notes import Known, leaps_anew, notes_ane
 from notcher.listen.classify.judge import Classified
 from notcher.models.classifier import Features, FeatureTable, classifier
 from notcher.score.gap import Gap
-from notcher.score.note import Attack, BendKind
+from notcher.score.note import Attack
 from notcher.score.sure import Sure
 
 # Seconds within which two notes of one pitch cannot both begin, and a quarter tone more.
 _SAME_S, _SAME_STEPS = 0.06, 1
 # Seconds within which strings are struck with one stroke.
 _STROKE_S = 0.025
-# Cents of a unison bend, and seconds that the held string sounds at least.
-_UNISON_CENTS, _MET_S = 200, 0.08
 # Chance that its bend is right from which a note is written as bent.
 _BENT = 0.55
 # Things that are told of what decided.
@@ -41,7 +39,7 @@ def chosen_of(
     if known:
         candidates, beliefs = _with_known(candidates, beliefs, rows, known)
     row_of = {id(c.note): rows[i] for i, c in enumerate(candidates)}
-    judged = list(zip(candidates, beliefs, strict=True))
+    judged = [(c, _pushed(c, belief)) for c, belief in zip(candidates, beliefs, strict=True)]
     kept: list[tuple[Candidate, Belief]] = []
     left: list[tuple[Candidate, Belief]] = []
     for c, belief in sorted(judged, key=lambda j: -j[1].note):
@@ -68,7 +66,14 @@ def chosen_of(
         if belief.note >= _MARKED
     )
     out = tuple(replace(c.note, confidence=belief.note) for c, belief in sorted(left, key=lambda j: j[0].note.onset))
-    return _with_unisons(_together(sorted(notes.values(), key=lambda n: (n.onset, -n.pitch)))), gaps, out
+    return _together(sorted(notes.values(), key=lambda n: (n.onset, -n.pitch))), gaps, out
+
+
+def _pushed(c: Candidate, belief: Belief) -> Belief:
+    """What is thought of a string that is pushed while another is held: that was asked of it as a whole."""
+    if c.pushed is None:
+        return belief
+    return replace(belief, note=max(belief.note, c.pushed), pitch=max(belief.pitch, c.pushed), bend=c.pushed)
 
 
 def _together(notes: list[HeardNote]) -> list[HeardNote]:
@@ -83,21 +88,6 @@ def _together(notes: list[HeardNote]) -> list[HeardNote]:
             n = replace(n, onset=before.onset)
         out.append(n)
     return sorted(out, key=lambda n: (n.onset, -n.pitch))
-
-
-def _with_unisons(notes: list[HeardNote]) -> list[HeardNote]:
-    """A string that is bent up to one that was struck with it is a unison bend."""
-    out = list(notes)
-    for i, n in enumerate(out):
-        if n.bend is None or n.bend.kind is not BendKind.BEND or n.bend.target_cents != _UNISON_CENTS:
-            continue
-        for k in range(max(0, i - 3), min(len(out), i + 4)):
-            held = out[k]
-            together = abs(held.onset - n.onset) < _SAME_S and held.bend is None and held.end > n.onset + _MET_S
-            if together and held.pitch == n.pitch + _UNISON_CENTS // 100:
-                out[i] = replace(n, bend=replace(n.bend, kind=BendKind.UNISON))
-                out[k] = replace(held, onset=n.onset, evidence=replace(held.evidence, unison=True))
-    return out
 
 
 def _with_known(
