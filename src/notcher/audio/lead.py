@@ -25,7 +25,8 @@ Cells = NDArray[np.complex64]
 
 
 def is_fake_stereo(samples: FloatArray) -> bool:
-    """Whether both channels carry the same sound (or there is one only), so that place tells nothing."""
+    """Whether both channels carry the same sound (or there is one only), so that place tells nothing. samples: shape
+    (channels, n)."""
     if samples.shape[0] < 2:
         return True
     side, mid = samples[0] - samples[1], samples[0] + samples[1]
@@ -33,7 +34,7 @@ def is_fake_stereo(samples: FloatArray) -> bool:
 
 
 def is_phase_inverted(samples: FloatArray) -> bool:
-    """Whether right is left turned upside down: mixed to mono it would cancel."""
+    """Whether right is left turned upside down: mixed to mono it would cancel. samples: shape (channels, n)."""
     if samples.shape[0] < 2:
         return False
     side, mid = samples[0] - samples[1], samples[0] + samples[1]

@@ -30,7 +30,7 @@ class Sounded:
     struck: bool = True
 
     def hz(self, times: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Its frequency at times in seconds of the recording."""
+        """Its frequency at times in seconds of the recording. Both of shape (n,)."""
         cents = np.zeros(len(times))
         if self.points:
             cents = np.interp(times - self.onset, [p[0] for p in self.points], [p[1] for p in self.points])
@@ -40,8 +40,7 @@ class Sounded:
 def lines_of(notes: Iterable[Sounded], contour: NDArray[np.float64]) -> Lines:
     """The lines of notes: where the contour holds a note's own pitch it is taken, and the others sound beside it.
 
-    contour: cents above MIDI 0 each STEP from 0, NaN where nothing sounds.
-    """
+    contour: cents above MIDI 0 each STEP from 0, NaN where nothing sounds. contour: shape (n,)."""
     n = len(contour)
     main = np.where(np.isfinite(contour), 440.0 * 2.0 ** ((np.nan_to_num(contour) - 6900.0) / 1200.0), 0.0)
     columns, strokes = [main], []

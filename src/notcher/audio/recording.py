@@ -68,7 +68,8 @@ class OnDisk:
         self._length += block.shape[1]
 
     def read(self, low: int, high: int) -> FloatArray:
-        """Samples low to high (not included), shape (channels, n)."""
+        """Samples low to high (not included), shape (channels, n). Raises AudioError where the file on disk was cut
+        short."""
         low, high = min(low, self._length), min(high, self._length)
         width = 4 * self._channels
         data = bytearray()

@@ -10,7 +10,7 @@ if TYPE_CHECKING:
 
 
 def seconds(text: str) -> float:
-    """Seconds from '12.5' or '1:02.5'."""
+    """Seconds from '12.5' or '1:02.5'. Raises ArgumentTypeError for others."""
     from notcher.formats.limits import number
 
     minutes, _, rest = text.rpartition(":")
@@ -40,7 +40,7 @@ def feels() -> tuple[str, ...]:
 
 
 def between(text: str, low: int, high: int) -> int:
-    """A whole number from low to high."""
+    """A whole number from low to high. Raises ArgumentTypeError for others."""
     from notcher.formats.limits import whole
 
     try:
@@ -70,7 +70,7 @@ def part_names() -> tuple[str, ...]:
 
 
 def parts(text: str) -> "tuple[Part, ...]":
-    """Parts of a packet, parted by commas."""
+    """Parts of a packet, parted by commas. Raises ArgumentTypeError for others."""
     from notcher.formats.packet.wanted import Part
 
     wanted = [word.strip() for word in text.split(",") if word.strip()]
@@ -89,7 +89,7 @@ def percent(text: str) -> int:
 
 
 def pace(text: str) -> float:
-    """A pace of captions, or of a take, in percent."""
+    """A pace of captions, or of a take, in percent. Raises ArgumentTypeError for others."""
     from notcher.teach.alignment import FASTEST, SLOWEST
 
     low, high = 100 * SLOWEST, 100 * FASTEST
@@ -105,7 +105,7 @@ def offset_s(text: str) -> float:
 
 
 def number(text: str, refused: str) -> float:
-    """A number; refused: what is said of what is none."""
+    """A number; refused: what is said of what is none. Raises ArgumentTypeError for that."""
     from notcher.formats.limits import number
 
     try:
@@ -142,7 +142,7 @@ def rounds(text: str) -> int:
 
 
 def offers(text: str) -> int:
-    """How many places are offered."""
+    """How many places are offered. Raises ArgumentTypeError for others."""
     from notcher.formats.limits import whole
     from notcher.formats.placing import MOST_OFFERED
 

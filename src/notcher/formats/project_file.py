@@ -101,7 +101,7 @@ def read(path: Path) -> tuple[Project, str]:
 
 
 def loads(text: str, *, name: str) -> Project:
-    """As load, from text already read."""
+    """As load, from text already read. Raises what load raises."""
     import jsonschema
 
     try:

@@ -179,7 +179,8 @@ def ink(*, dark: bool) -> Callable[[str, float], str]:
 
 
 def image_of(picture: Picture, look: Strips) -> Any:
-    """A picture as a Pillow image in RGBA: ink of one colour, as dense as what is drawn is dark."""
+    """A picture as a Pillow image in RGBA: ink of one colour, as dense as what is drawn is dark. Raises FileFormatError
+    for one that would be too high."""
     from PIL import Image, ImageOps
 
     scale = look.width / picture.width

@@ -78,7 +78,8 @@ class Classifier:
 
     @classmethod
     def of(cls, kept: Mapping[str, NDArray[Any]], question: str) -> "Classifier":
-        """The one of a question among the arrays of a model file (see arrays_of)."""
+        """The one of a question among the arrays of a model file (see arrays_of). kept: the trees of shape (trees,
+        nodes), the lines of shape (knots,)."""
         limits = kept.get(f"{question}_from")
         return cls(
             question, tuple(kept[f"{question}_names"].tolist()), Forest.of(kept, question),
@@ -161,7 +162,8 @@ def _file(name: str) -> dict[str, NDArray[Any]]:
 
 
 def arrays_of(question: str, names: Sequence[str], trees: Mapping[str, NDArray[Any]]) -> dict[str, NDArray[Any]]:
-    """What a model file keeps of a question: the names of its features and the trees' arrays (forest.PARTS)."""
+    """What a model file keeps of a question: the names of its features and the trees' arrays (forest.PARTS). trees:
+    each of shape (trees, nodes)."""
     return {f"{question}_names": np.array(names)} | {f"{question}_{part}": trees[part] for part in PARTS}
 
 

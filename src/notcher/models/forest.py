@@ -28,7 +28,7 @@ class Forest:
 
     @classmethod
     def of(cls, kept: Mapping[str, NDArray[Any]], name: str) -> "Forest":
-        """The one of a name among kept arrays."""
+        """The one of a name among kept arrays. kept: arrays of shape (trees, nodes), by name and part."""
         return cls(*(kept[f"{name}_{part}"] for part in PARTS))
 
     def likelihoods(self, rows: NDArray[np.float32]) -> NDArray[np.float64]:

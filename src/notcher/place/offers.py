@@ -36,7 +36,8 @@ def offers(
     weights: NDArray[np.float64] | None = None,
 ) -> list[Offer]:
     """Places for a phrase of a solo, at most so many: through each place of each of its notes the best way, kept where
-    it differs from all that are offered before in half or more of the notes. phrase: numbers of its notes."""
+    it differs from all that are offered before in half or more of the notes. phrase: numbers of its notes. weights:
+    shape (SIZE,), of place/weights.py, None for those that ship."""
     if not phrase:
         return []
     lattice = Lattice(wanted, tuning, weights)

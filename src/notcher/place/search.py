@@ -316,8 +316,8 @@ def places_of(wanted: Sequence[Wanted], tuning: Tuning) -> list[Place]:
 def search(wanted: Sequence[Wanted], tuning: Tuning, weights: NDArray[np.float64] | None = None) -> list[Found]:
     """A place for every note, in time order; [] for none.
 
-    Pitches outside the neck are put an octave or more into it. What no hand can hold is placed all the same.
-    """
+    Pitches outside the neck are put an octave or more into it. What no hand can hold is placed all the same. weights:
+    shape (SIZE,), of place/weights.py, None for those that ship."""
     if not wanted:
         return []
     lattice = Lattice(wanted, tuning, weights)
@@ -345,7 +345,8 @@ def hand_through(lattice: Lattice, rows: Sequence[int]) -> list[int]:
 
 
 def best_path(worth: Sequence[NDArray[np.float64]], steps: Sequence[NDArray[np.float64]]) -> list[int]:
-    """The single best way: numbers of ways, one for each strike (Viterbi 1967)."""
+    """The single best way: numbers of ways, one for each strike (Viterbi 1967). worth: of each way at each strike,
+    shape (ways,); steps: from each way to each of the next strike, shape (ways, next ways), in the unit of worth."""
     best, back = worth[0], []
     for step, own in zip(steps, worth[1:], strict=True):
         total = best[:, None] + step

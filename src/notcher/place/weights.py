@@ -89,7 +89,7 @@ def start() -> NDArray[np.float64]:
 
 
 def as_table(weights: NDArray[np.float64]) -> dict[str, list[float]]:
-    """By name, rounded, as they are kept."""
+    """By name, rounded, as they are kept. weights: shape (SIZE,)."""
     return {name: [round(float(v), 3) for v in weights[of(name)]] for name in _START}
 
 

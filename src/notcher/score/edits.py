@@ -54,7 +54,8 @@ def delete_notes(project: Project, ids: Set[str]) -> Project:
 
 
 def move_to_string(project: Project, ids: Set[str], *, steps: int) -> Project:
-    """Move notes to another string at the same pitch: +1 is the next thicker string. The place is then held."""
+    """Move notes to another string at the same pitch: +1 is the next thicker string. The place is then held. Raises
+    ScoreError where there is no such string or the pitch is not on it."""
     moved = []
     for note in _chosen(project, ids):
         string = note.string + steps
@@ -102,7 +103,8 @@ def touch_node(project: Project, note_id: str, *, string: int, fret: int, partia
 
 
 def nudge(project: Project, ids: Set[str], *, onset: float = 0.0, end: float = 0.0) -> Project:
-    """Move onsets and ends by seconds. The bend's shape keeps its place in the recording."""
+    """Move onsets and ends by seconds. The bend's shape keeps its place in the recording. Raises ScoreError where a
+    note would be too short."""
     changed = []
     for note in _chosen(project, ids):
         new_onset, new_end = max(0.0, note.onset + onset), note.end + end
@@ -116,7 +118,8 @@ def nudge(project: Project, ids: Set[str], *, onset: float = 0.0, end: float = 0
 
 
 def split_note(project: Project, note_id: str, *, at: float) -> Project:
-    """Cut a note in two at a time in seconds; the second part is picked again and needs confirming."""
+    """Cut a note in two at a time in seconds; the second part is picked again and needs confirming. Raises ScoreError
+    where the time is not well inside it."""
     note = project.note(note_id)
     if not note.onset + SHORTEST_NOTE <= at <= note.end - SHORTEST_NOTE:
         raise ScoreError("put the playhead inside the note, at least 20 ms from its ends, to split it there")
@@ -136,7 +139,7 @@ def split_note(project: Project, note_id: str, *, at: float) -> Project:
 
 def join_notes(project: Project, ids: Set[str]) -> Project:
     """Join notes that follow one another into the first, which keeps its place. Other pitches become its bend, or those
-    of a trill its sign."""
+    of a trill its sign. Raises ScoreError for fewer than two, or notes that do not follow one another."""
     notes = _chosen(project, ids)
     if len(notes) < 2:
         raise ScoreError("select two or more notes that follow one another to join them")
@@ -262,7 +265,7 @@ def confirm(project: Project, ids: Set[str]) -> Project:
 
 
 def set_doubt(project: Project, ids: Set[str], *, reason: str | None) -> Project:
-    """Mark notes as doubtful, with the reason, or take the doubt away with None."""
+    """Mark notes as doubtful, with the reason, or take the doubt away with None. Raises ScoreError for no words."""
     if reason is not None and not reason.strip():
         raise ScoreError("say in a few words what is doubtful")
     clean = reason.strip() if reason else None
@@ -283,7 +286,7 @@ def set_phrases(project: Project, phrases: Iterable[Phrase]) -> Project:
 
 
 def rename_phrase(project: Project, phrase_id: str, *, name: str) -> Project:
-    """Give a phrase a name that no other has."""
+    """Give a phrase a name that no other has. Raises ScoreError for no name, or one that another has."""
     clean = name.strip()
     if not clean:
         raise ScoreError("a phrase needs a name")
@@ -293,7 +296,7 @@ def rename_phrase(project: Project, phrase_id: str, *, name: str) -> Project:
 
 
 def split_phrase(project: Project, *, at: float) -> Project:
-    """Cut the phrase under a time in two, there."""
+    """Cut the phrase under a time in two, there. Raises ScoreError where no phrase lies under it."""
     phrase = project.phrase_at(at)
     if phrase is None or at - phrase.start < 0.1 or phrase.end - at < 0.1:
         raise ScoreError("put the playhead inside a phrase, where the second part is to begin")
@@ -308,7 +311,7 @@ def split_phrase(project: Project, *, at: float) -> Project:
 
 
 def join_phrase_with_next(project: Project, phrase_id: str) -> Project:
-    """Join a phrase with the one after it; the first name stays."""
+    """Join a phrase with the one after it; the first name stays. Raises ScoreError for the last one."""
     ids = [p.id for p in project.phrases]
     if phrase_id not in ids or ids.index(phrase_id) + 1 >= len(ids):
         raise ScoreError("there is no phrase after this one to join it with")
@@ -319,7 +322,8 @@ def join_phrase_with_next(project: Project, phrase_id: str) -> Project:
 
 
 def add_phrase(project: Project, *, start: float, end: float) -> Project:
-    """Make a stretch a phrase of its own; phrases under it are cut back or go."""
+    """Make a stretch a phrase of its own; phrases under it are cut back or go. Raises ScoreError where one of them has
+    other versions."""
     kept: list[Phrase] = []
     for p in project.phrases:
         if p.end <= start or p.start >= end:

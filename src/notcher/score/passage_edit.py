@@ -67,8 +67,8 @@ def edit_passage(project: Project, start: float, end: float, line: Sequence[Pass
     """Put what was said in the place of the notes between two times in seconds.
 
     Notes that are still there keep their times, and what was measured of them; what is new about them counts as
-    confirmed. New notes share the time between their neighbours; those no longer said go.
-    """
+    confirmed. New notes share the time between their neighbours; those no longer said go. Raises ScoreError where it
+    does not end after it starts."""
     if not 0 <= start < end:
         raise ScoreError("a passage must end after it starts, got {start} s to {end} s", start=start, end=end)
     old = list(project.notes_between(start, end))

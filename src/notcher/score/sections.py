@@ -15,7 +15,7 @@ def ordered(sections: "tuple[Section, ...] | list[Section]") -> tuple[Section, .
 
 
 def free_name(project: Project) -> str:
-    """The next letter no section has: A, B ... Z, AA ..."""
+    """The next letter no section has: A, B ... Z, AA ... Raises ScoreError where none is left."""
     taken = {s.name for s in project.sections}
     for k in range(702):
         name = ("" if k < 26 else chr(ord("A") + k // 26 - 1)) + chr(ord("A") + k % 26)
@@ -51,7 +51,7 @@ def move_section(project: Project, name: str, *, start: float) -> Project:
 
 
 def rename_section(project: Project, name: str, *, to: str) -> Project:
-    """Give a section another name; what repeats it follows."""
+    """Give a section another name; what repeats it follows. Raises ScoreError for a name that another has."""
     wanted = to.strip()
     at = _index(project, name)
     if any(s.name == wanted for k, s in enumerate(project.sections) if k != at):

@@ -53,7 +53,8 @@ def sounds_at(
 
 
 def struck_at(sound: NDArray[np.float32], time: float) -> bool:
-    """Whether anything is struck within some 90 ms of a time: high partials grow louder."""
+    """Whether anything is struck within some 90 ms of a time: high partials grow louder. sound: at LOW_RATE, shape
+    (n,)."""
     first = max(0, round((time - _STROKE_S - 0.04) * LOW_RATE))
     part = np.asarray(sound[first : round((time + _STROKE_S) * LOW_RATE)], np.float64)
     frame = round(_FRAME_S * LOW_RATE)

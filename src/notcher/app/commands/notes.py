@@ -114,7 +114,8 @@ def add_heard(desk: Desk) -> None:
 
 
 def add_at(desk: Desk, at: float, string: int | None = None) -> None:
-    """Add a note at a time: with the pitch that was measured there, on the string asked for where it can be."""
+    """Add a note at a time: with the pitch that was measured there, on the string asked for where it can be. Raises
+    ScoreError for a pitch that is not on the neck."""
 
     def change(project: Project) -> Project:
         pitch = Curve(project.contour).pitch_at(at, project)

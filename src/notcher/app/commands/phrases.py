@@ -54,7 +54,8 @@ def from_loop(desk: Desk) -> None:
 
 
 def propose(desk: Desk) -> None:
-    """Cut the whole solo anew at rests and long notes. Undo brings the old phrases back."""
+    """Cut the whole solo anew at rests and long notes. Undo brings the old phrases back. Raises ScoreError where there
+    are no notes."""
 
     def change(project: Project) -> Project:
         if not project.notes:

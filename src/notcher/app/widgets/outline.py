@@ -23,7 +23,8 @@ def wave_image(low: FloatArray, high: FloatArray, height: int, colour: str) -> Q
 
 
 def spans(start: NDArray[np.int64], end: NDArray[np.int64], width: int) -> list[tuple[int, int]]:
-    """The stretches of pixels from 0 to width that are covered by any of [start, end), merged."""
+    """The stretches of pixels from 0 to width that are covered by any of [start, end), merged. start, end: pixels,
+    shape (n,)."""
     edges = np.zeros(width + 1, np.int64)
     np.add.at(edges, np.clip(start, 0, width), 1)
     np.add.at(edges, np.clip(end, 0, width), -1)

@@ -35,5 +35,5 @@ class PaintedView(QWidget):
             self.setAccessibleDescription(self.in_words())
 
     def in_words(self) -> str:
-        """What it shows, in a sentence or two."""
+        """What it shows, in a sentence or two. Raises NotImplementedError where a widget has no words."""
         raise NotImplementedError

@@ -30,11 +30,11 @@ _LONGEST_VALUE = 64
 
 
 def project_of(score: ReadScore, *, tuning: Tuning | None = None, title: str = "") -> Project:
-    """A project without a recording from a score. tuning: where the score names none; standard, where that is None
-    too. title: where the score has none.
+    """A project without a recording from a score. tuning: where the score names none; standard, where that is None too.
+    title: where the score has none.
 
-    Notes with no place get one from the solver; all count as added by hand, none as confirmed.
-    """
+    Notes with no place get one from the solver; all count as added by hand, none as confirmed. Raises FileFormatError
+    for one that lasts too long."""
     tuning = score.tuning or tuning or STANDARD
     tempo = _tempo_map(score) if score.tempos else None
     times = [_times(score.notes, i, tempo) for i in range(len(score.notes))]

@@ -72,7 +72,7 @@ _ONE_AT_A_TIME = threading.Lock()
 
 
 def svg_of(row: Row, score: Score) -> str:
-    """verovio's drawing of a row, before its columns are moved."""
+    """verovio's drawing of a row, before its columns are moved. Raises ValueError where verovio does not read it."""
     document = mei(row, score)
     with _ONE_AT_A_TIME:
         kit = _toolkit()

@@ -167,7 +167,8 @@ def silenced(
 
 
 def is_repeat(time: float, onsets: NDArray[np.float64], delay: float | None) -> bool:
-    """Whether something at a time in seconds comes as late after one of some onsets as a repeat does."""
+    """Whether something at a time in seconds comes as late after one of some onsets as a repeat does. onsets: seconds,
+    shape (n,); delay: seconds."""
     if delay is None:
         return False
     return any(float(np.min(np.abs(onsets + k * delay - time), initial=9.0)) <= _SAME_S for k in range(1, _TIMES + 1))

@@ -243,7 +243,7 @@ def _in_a_dip(cents: NDArray[np.float64], k: int) -> bool:
 
 def dip_db(energy: NDArray[np.float64], k: int) -> float:
     """How far the sound drops just before frame k, in dB: a picked string is stopped for a moment, a hammered one is
-    not."""
+    not. energy: dB, shape (n_frames,)."""
     k = min(k, len(energy) - 1)
     before, around = energy[max(0, k - 16) : max(1, k - 6)], energy[max(0, k - 6) : k + 5]
     return float(np.median(before) - np.min(around)) if len(before) and len(around) else 0.0

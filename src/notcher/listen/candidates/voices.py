@@ -70,7 +70,7 @@ def partials_of(
 
 
 def without(spectrum: NDArray[np.float64], hz: float) -> NDArray[np.float64]:
-    """The spectrum with the partials of a fundamental taken away."""
+    """The spectrum with the partials of a fundamental taken away. spectrum: magnitudes, shape (bins,)."""
     out = spectrum.copy()
     width = _TAKEN_HZ / _BIN_HZ
     for k in range(1, int(_HIGHEST_HZ / hz) + 2):

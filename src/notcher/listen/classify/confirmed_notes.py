@@ -48,7 +48,8 @@ class Known:
 def notes_anew(
     chances: NDArray[np.float64], rows: FeatureTable, candidates: Sequence[Candidate], known: Sequence[Known]
 ) -> NDArray[np.float64]:
-    """The chance of each candidate to be a note, after what is known; rows: as belief.feature_vectors gives them."""
+    """The chance of each candidate to be a note, after what is known; rows: as belief.feature_vectors gives them.
+    chances and what is given back: 0 to 1, shape (n,), one a candidate."""
     labels = np.array([_is_known(c, known) for c in candidates])
     x = _scaled(rows, _OF_A_NOTE)
     return _moved(chances, x, labels, len(known), _NOTE)
@@ -58,7 +59,7 @@ def leaps_anew(
     chances: NDArray[np.float64], rows: FeatureTable, notes: Sequence[HeardNote], known: Sequence[Known]
 ) -> NDArray[np.float64]:
     """The chance of each note to be the fretting hand's, after what is known; rows: as belief.feature_vectors gives
-    them."""
+    them. chances and what is given back: 0 to 1, shape (n,), one a note."""
     labels = np.full(len(notes), np.nan)
     for i, n in enumerate(notes):
         same = [k for k in known if abs(k.onset - n.onset) <= _SAME_S and k.pitch == n.pitch]

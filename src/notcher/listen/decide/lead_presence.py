@@ -92,8 +92,8 @@ def signs_of(
 def is_a_lead(
     trace: Trace, energy: NDArray[np.float64], ear: Ear, notes: Sequence[HeardNote], spread_cents: float
 ) -> bool:
-    """Whether a lead plays here. Takes what signs_of takes. A few notes are one where they are sure, or are
-    all there is."""
+    """Whether a lead plays here. Takes what signs_of takes. A few notes are one where they are sure, or are all there
+    is. energy: dB, shape (n_frames,)."""
     signs = signs_of(trace, energy, ear, notes, spread_cents)
     if signs is not None:
         return _weights().likelihood(signs) >= LEAST_LIKELIHOOD

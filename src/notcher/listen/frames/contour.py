@@ -72,7 +72,7 @@ class Trace:
         return len(self.cents)
 
     def part(self, rows: slice | NDArray[np.intp]) -> "Trace":
-        """Some of its frames, by a slice or their numbers."""
+        """Some of its frames, by a slice or their numbers. Numbers: shape (k,)."""
         return Trace(*(column[rows] for column in self._columns()))
 
     def put(self, first: int, other: "Trace") -> None:
@@ -104,7 +104,7 @@ class Trace:
 
 
 def hz_to_cents(hz: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Cents above MIDI pitch 0 at A = 440; NaN for 0 Hz."""
+    """Cents above MIDI pitch 0 at A = 440; NaN for 0 Hz. Both of any one shape."""
     with np.errstate(divide="ignore", invalid="ignore"):
         return np.where(hz > 0, 6900.0 + 1200.0 * np.log2(hz / 440.0), np.nan)
 
@@ -292,6 +292,6 @@ def _without_blips(cents: NDArray[np.float64], shortest: int = 4) -> NDArray[np.
 
 
 def runs(flags: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    """(start, end) of each run of True, end not included."""
+    """(start, end) of each run of True, end not included. flags: shape (n,)."""
     edges = np.flatnonzero(np.diff(np.concatenate(([0], flags.astype(np.int8), [0]))))
     return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]

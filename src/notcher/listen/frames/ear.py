@@ -202,7 +202,8 @@ def difference_of(ear: Ear, time: float, midi: float) -> float:
 def most_near(
     plane: NDArray[np.uint8], time: float, midi: float, *, before: float = 0.03, after: float = 0.03, wide: float = 0.5
 ) -> float:
-    """The highest likelihood near a time in seconds and a MIDI pitch (at A = 440), 0 to 1."""
+    """The highest likelihood near a time in seconds and a MIDI pitch (at A = 440), 0 to 1. plane: of the ear, shape (n,
+    PITCHES); before, after: seconds; wide: semitones."""
     first, last = max(0, round((time - before) / STEP)), min(len(plane), round((time + after) / STEP) + 1)
     low = max(0, round((midi - wide - LOWEST) * PER_SEMITONE))
     high = min(PITCHES, round((midi + wide - LOWEST) * PER_SEMITONE) + 1)

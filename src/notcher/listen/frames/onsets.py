@@ -69,7 +69,8 @@ def _band_matrix() -> NDArray[np.float32]:
 
 
 def peaks(strength: NDArray[np.float64], *, threshold: float, apart: float = 0.05) -> NDArray[np.int64]:
-    """Frames at which the strength stands out by `threshold` over its median within 150 ms, `apart` s between them."""
+    """Frames at which the strength stands out by `threshold` over its median within 150 ms, `apart` s between them.
+    strength: one a frame, shape (n,)."""
     from scipy import ndimage, signal
 
     floor = ndimage.median_filter(strength, size=int(0.3 / HOP) | 1, mode="nearest")

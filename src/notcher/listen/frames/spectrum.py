@@ -28,9 +28,8 @@ class Spectra:
 def spectra(mono: FloatArray, *, first_frame: int, n_frames: int, window: int) -> Spectra:
     """Hann-windowed spectra of sound at LOW_RATE, frames centred on multiples of HOP.
 
-    The instantaneous frequency is the reassigned one (Auger and Flandrin 1995): the bin's own, less the imaginary
-    part of X_dh / X_h, with X_dh taken through the window's derivative.
-    """
+    The instantaneous frequency is the reassigned one (Auger and Flandrin 1995): the bin's own, less the imaginary part
+    of X_dh / X_h, with X_dh taken through the window's derivative. mono: shape (n,); window: samples."""
     from scipy import fft
 
     centres = np.round((first_frame + np.arange(n_frames)) * HOP * LOW_RATE).astype(np.int64)

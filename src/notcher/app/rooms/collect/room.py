@@ -353,7 +353,7 @@ class CollectRoom(RoomView):
             self._desk.loop_phrase(found)
 
     def copy_chosen(self) -> None:
-        """Give the phrase in hand the chosen phrase as a version."""
+        """Give the phrase in hand the chosen phrase as a version. Raises ScoreError where it is not there any more."""
         hit, phrase = self._chosen(), self._desk.phrase if self._desk.session.is_open else None
         if hit is None or phrase is None:
             return

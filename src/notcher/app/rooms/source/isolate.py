@@ -52,7 +52,8 @@ class PlacePicture(PaintedView):
         self.update()
 
     def show_profile(self, places: NDArray[np.float64] | None, shares: NDArray[np.float64] | None, words: str) -> None:
-        """Show where the sound sits; or words, where that cannot be said."""
+        """Show where the sound sits; or words, where that cannot be said. places: from left (-1) to right (1), and
+        shares of the sound there, 0 to 1; both shape (n,)."""
         self._places, self._shares, self.words = places, shares, words
         self.showed()
         self.update()
