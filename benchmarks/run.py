@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 
 from benchmarks import (
+    ablate,
     amplifier,
     bars,
     beats,
@@ -370,7 +371,7 @@ def _reading() -> str:
 SECTIONS: tuple[tuple[str, Callable[[], str]], ...] = (
     ("evaluation phrases", _evaluation), ("one amplifier", amplifier.section),
     ("real bands", real_bands.section), ("techniques", techniques.section), ("key and chords", harmony.section),
-    ("which hand", legato.section), ("low guitars", low.section), ("wrong frets", wrong_frets.section),
+    ("which hand", legato.section), ("parts", ablate.section), ("low guitars", low.section), ("wrong frets", wrong_frets.section),
     ("figures", figures.section), ("beats", beats.section),
     ("isolation", isolation.section), ("takes", takes.section),
     ("faults", faults.section), ("demo", _demo_section), ("rhythm", _rhythm), ("places", places.section),
