@@ -151,6 +151,7 @@ def shown_window(bot: QtBot) -> Iterator[Driver]:
     yield Driver(window, bot)
     window.desk.transport.pause()
     window._leaving = window._stopping = True
+    window.end_work()
     window.close()
     # Were it still there, the style sheet of the next window would be worked out for this one's thousand widgets, too.
     take_down(window)
