@@ -18,7 +18,7 @@ from tests.conftest import small_project
     [
         ("F♯m7", "F♯m7"), ("A/C♯", "A/C♯"), ("Bm7b5", "Bm7♭5"), ("c#m", "C♯m"), ("Ebmaj7", "E♭maj7"), ("E7#9", "E7♯9"),
         ("G-7", "Gm7"), ("Aø", "Am7♭5"), ("B°", "Bdim"), ("CM7", "Cmaj7"), ("Dsus", "Dsus4"), ("F+", "Faug"),
-        ("Am/G", "Am/G"), ("E5", "E5"), ("Bb/Bb", "B♭"),
+        ("Am/G", "Am/G"), ("E5", "E5"), ("Bb/Bb", "B♭"), ("D9sus4", "D9sus4"), ("Bm7-5", "Bm7♭5"), ("Galt", "G7alt"),
     ],
 )  # fmt: skip
 def test_what_people_write_is_read(typed: str, said: str) -> None:
