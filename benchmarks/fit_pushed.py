@@ -35,7 +35,8 @@ Job = tuple[int, int, str]
 
 
 class _Nobody:
-    """Answers that nothing is pushed, so that no question depends on one before; keeps what was asked."""
+    """Answers that nothing is pushed, so that no question depends on one before and none is refused where what is
+    measured has changed since the model was fitted (listening_in would need that model); keeps what was asked."""
 
     def __init__(self) -> None:
         self.asked: list[Asked] = []

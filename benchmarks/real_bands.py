@@ -166,6 +166,9 @@ def count_gestures(truth: Any, heard: Any) -> Counter[str]:
         if what in ("slide", "hammer", "pull", "tap"):
             out[f"{what} claimed"] += 1
             out[f"{what} true"] += t is not None and t["attack"] == what
+        if h.bend and str(h.bend.kind) == "unison":
+            out["unison claimed"] += 1
+            out["unison true"] += bool(t is not None and t["bend"] and t["bend"]["kind"] == "unison")
         if h.bend:
             out["bend claimed"] += 1
             out["bend true"] += any(
@@ -229,7 +232,7 @@ def table(found: dict[str, list[Judged]]) -> Iterator[str]:
         for kind in ("bend alone", *TOGETHER_KINDS, "slide", "hammer", "pull", "tap", "vibrato"):
             there = gestures[f"{kind} there"]
             rows.setdefault(f"{kind} ({there}) found", []).append(f"{gestures[f'{kind} found'] / max(1, there):.2f}")
-        for kind in ("bend", "slide", "hammer", "pull", "tap"):
+        for kind in ("bend", "unison", "slide", "hammer", "pull", "tap"):
             claimed = gestures[f"{kind} claimed"]
             rows.setdefault(f"{kind} right of claimed", []).append(
                 f"{gestures[f'{kind} true'] / max(1, claimed):.2f} of {claimed}"

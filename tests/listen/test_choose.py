@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 import numpy as np
+import pytest
 
 from notcher.listen.candidates.gather import Candidates
 from notcher.listen.candidates.heard_note import HeardNote
@@ -78,6 +79,14 @@ def test_strings_of_one_stroke_begin_together() -> None:
     hammered = note(1.02, 66, attack=Attack.HAMMER)
     notes, *_ = chosen_of(classified((note(1.0), SURE), (hammered, SURE)))
     assert [n.onset for n in notes] == [1.0, 1.02]
+
+
+@pytest.mark.parametrize(("held", "kind"), [(0.9, BendKind.UNISON), (0.1, BendKind.BEND)])
+def test_a_unison_bend_has_its_held_string_or_is_a_bend(held: float, kind: BendKind) -> None:
+    bent = note(1.0, 64, bend=replace(WHOLE, kind=BendKind.UNISON))
+    notes, *_ = chosen_of(classified((bent, SURE), (note(1.01, 66), replace(SURE, note=held))))
+    assert {n.pitch: n.bend.kind for n in notes if n.bend is not None} == {64: kind}
+    assert len(notes) == (2 if kind is BendKind.UNISON else 1)
 
 
 def test_a_bend_that_nobody_believes_is_not_written_one_that_starts_raised_is() -> None:

@@ -50,7 +50,7 @@ def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) 
     settings = Settings.load()
     qt_words = speak(app, settings)
     window = Window(settings)
-    sys.excepthook = lambda kind, error, trace: _on_error(window.messages.say, kind, error, trace)
+    hook, sys.excepthook = sys.excepthook, lambda kind, error, trace: _on_error(window.messages.say, kind, error, trace)
     if painted is not None:
         window.tasks.opening.shown.connect(lambda: QTimer.singleShot(0, lambda: (window.repaint(), painted())))
     if path is not None:
@@ -61,6 +61,8 @@ def run_window(path: Path | None, *, painted: Callable[[], None] | None = None) 
     kept = {s: signal.signal(s, lambda *_: QTimer.singleShot(0, window.leave_at_once)) for s in _ASKED_TO_END}
     status = app.exec()
     take_down(window)
+    # What goes wrong from here on has no window to say so.
+    sys.excepthook = hook
     for number, handler in kept.items():
         signal.signal(number, handler)
     del qt_words

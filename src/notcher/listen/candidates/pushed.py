@@ -157,10 +157,8 @@ def _asked(
 
 def _held(c: Candidate, end: float) -> Candidate:
     """The string that a unison bend meets, which sounds as long."""
-    n = c.note
-    return replace(
-        c, note=replace(n, end=max(n.end, round(end, 4)), evidence=replace(n.evidence, unison=True))
-    )  # fmt: skip
+    evidence = replace(c.note.evidence, unison=True)
+    return replace(c, note=replace(c.note, end=max(c.note.end, round(end, 4)), evidence=evidence))
 
 
 def _met_by_the_contour(

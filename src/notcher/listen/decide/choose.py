@@ -14,7 +14,7 @@ from notcher.listen.classify.confirmed_notes import Known, leaps_anew, notes_ane
 from notcher.listen.classify.judge import Classified
 from notcher.models.classifier import Features, FeatureTable, classifier
 from notcher.score.gap import Gap
-from notcher.score.note import Attack
+from notcher.score.note import Attack, BendKind
 from notcher.score.sure import Sure
 
 # Seconds within which two notes of one pitch cannot both begin, and a quarter tone more.
@@ -66,7 +66,7 @@ def chosen_of(
         if belief.note >= _MARKED
     )
     out = tuple(replace(c.note, confidence=belief.note) for c, belief in sorted(left, key=lambda j: j[0].note.onset))
-    return _together(sorted(notes.values(), key=lambda n: (n.onset, -n.pitch))), gaps, out
+    return _with_their_strings(_together(sorted(notes.values(), key=lambda n: (n.onset, -n.pitch)))), gaps, out
 
 
 def _pushed(c: Candidate, belief: Belief) -> Belief:
@@ -88,6 +88,19 @@ def _together(notes: list[HeardNote]) -> list[HeardNote]:
             n = replace(n, onset=before.onset)
         out.append(n)
     return sorted(out, key=lambda n: (n.onset, -n.pitch))
+
+
+def _with_their_strings(notes: list[HeardNote]) -> list[HeardNote]:
+    """A unison bend whose held string turned out to be no note is a bend by itself."""
+    out = list(notes)
+    for i, n in enumerate(notes):
+        if n.bend is None or n.bend.kind is not BendKind.UNISON:
+            continue
+        goal = n.pitch + n.bend.target_cents / 100
+        beside = notes[max(0, i - 4) : i + 5]
+        if not any(m.pitch == goal and m.bend is None and abs(m.onset - n.onset) < _SAME_S for m in beside):
+            out[i] = replace(n, bend=replace(n.bend, kind=BendKind.BEND))
+    return out
 
 
 def _with_known(
