@@ -14,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from benchmarks.fit import measured_frames
+from benchmarks.development import measured_frames
 from benchmarks.listening import rendered
 from benchmarks.material import EVALUATION_SETS, WIDE_EVALUATION, cases
 from benchmarks.scores import Tally

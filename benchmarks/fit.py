@@ -1,14 +1,12 @@
 """Fits the classifiers of forests.npz (models/classifier.py) on the development phrases and writes src/notcher/data/forests.npz.
 
-Run: python -m benchmarks.fit (needs fluidsynth and fluid-soundfont-gm; scikit-learn comes with make setup-dev). The evaluation
-phrases are never looked at. Arguments: how often (2), then the forests to fit, if not all; the one for legato is fitted
-on strings summed into one amplifier as well, the other two were fitted before there were any. A forest's question
-depends on what the others answered before, so it is done twice.
+Run: python -m benchmarks.fit (needs what benchmarks/development.py needs; scikit-learn comes with make setup-dev). The
+evaluation phrases are never looked at. Arguments: how often (2), then the forests to fit, if not all. A forest's
+question depends on what the others answered before, so it is done twice.
 """
 
 import sys
 from concurrent.futures import ProcessPoolExecutor
-from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -16,63 +14,31 @@ import numpy as np
 from numpy.typing import NDArray
 from sklearn.ensemble import RandomForestClassifier
 
-from benchmarks.listening import rendered
-from benchmarks.material import DEVELOPMENT_SETS, WIDE_DEVELOPMENT, cases
+from benchmarks.development import Job, frames_of, phrases, truth_of
 from benchmarks.scores import matched
 from benchmarks.truth import ROOT, Truth
-from benchmarks.varied import DEVELOPMENT as VARIED_SEEDS
-from benchmarks.varied import Piece
-from notcher.audio.recording import Audio, AudioError
-from notcher.audio.survey import survey
+from notcher.audio.recording import AudioError
 from notcher.listen.candidates.gather import gather
-from notcher.listen.frames.measure import Frames, measure_frames
-from notcher.listen.frames.stereo_position import propose_isolation
 from notcher.models.classifier import Asked, Features, FeatureTable, arrays_of, listening_in
 
 OUT = ROOT / "src/notcher/data/forests.npz"
-CONDITIONS = ("alone", "+6 dB", "0 dB")
-# A question over a backing 0 dB loud counts half: what is buried there can mislead.
-_WEIGHTS = {"alone": 1.0, "+6 dB": 1.0, "0 dB": 0.5}
+# A question over what is as loud or louder counts half: what is buried there can mislead.
+_WEIGHTS, _WEIGHT_BURIED = {"alone": 1.0, "+6 dB": 1.0}, 0.5
 _TREES, _LEAF = 100, {"strike": 5, "legato": 5, "string": 4}
 _NEAR_S = 0.035
-VARIED = 0
-"""Stands for the set of phrases in which every technique is common, whose numbers are seeds."""
 Row = tuple[str, Features, bool, float]
 
 
-@cache
-def frames_of(which: int, number: int, condition: str) -> Frames:
-    """A development phrase as measured."""
-    if which == VARIED:
-        return measured_frames(Piece(number).audio(condition))
-    return measured_frames(rendered(cases(which)[number], condition).audio)
-
-
-def truth_of(which: int, number: int) -> Truth:
-    """What was played in a development phrase."""
-    return Piece(number).truth if which == VARIED else cases(which)[number].truth
-
-
-def measured_frames(audio: Audio) -> Frames:
-    """A recording's frames, isolated as the program proposes."""
-    found = survey(audio)
-    *_, (frames, _share) = measure_frames(
-        audio, propose_isolation(audio, found), alone=not found.bass, start=0.0, end=audio.duration
-    )
-    return frames
-
-
-def rows_of(job: tuple[int, int, str]) -> list[Row]:
+def rows_of(job: Job) -> list[Row]:
     """What was asked while a phrase was read, with the true answers and their weight."""
-    which, number, condition = job
-    truth = truth_of(which, number)
+    truth = truth_of(job)
     with listening_in() as questions:
         try:
-            heard = [c.note for c in gather(frames_of(*job)).in_time]
+            heard = [c.note for c in gather(frames_of(job)).in_time]
         except AudioError:
             return []
     attacks = {round(n.onset, 3): t["attack"] for t, n in matched(truth, heard)}
-    weight = _WEIGHTS[condition]
+    weight = _WEIGHTS.get(job.condition, _WEIGHT_BURIED)
     rows: list[Row] = []
     for q in questions:
         answer = _answer(q, truth, attacks)
@@ -124,26 +90,13 @@ def padded(trees: list[Any], values: list[NDArray]) -> dict[str, NDArray]:
     return out
 
 
-def all_jobs() -> list[tuple[int, int, str]]:
-    """Every development phrase under every condition."""
-    sets = (*DEVELOPMENT_SETS, *WIDE_DEVELOPMENT)
-    jobs = [(which, k, c) for which in sets for k in range(len(cases(which))) for c in CONDITIONS]
-    return jobs + [(VARIED, seed, c) for seed in VARIED_SEEDS for c in CONDITIONS]
-
-
-def folds(jobs: list[tuple[int, int, str]], count: int) -> list[int]:
-    """To which of so many parts each job belongs: all conditions of one phrase to one."""
-    phrases = {job: k for k, job in enumerate(dict.fromkeys((which, number) for which, number, _ in jobs))}
-    return [phrases[which, number] % count for which, number, _ in jobs]
-
-
 def main() -> None:
     """Fit those that are named, or all three, and write them; the others stay as they are."""
     wanted = tuple(sys.argv[2:]) or tuple(_LEAF)
-    jobs = all_jobs()
+    jobs = phrases()
     for _ in range(int(sys.argv[1]) if len(sys.argv) > 1 else 2):
         with ProcessPoolExecutor(2) as pool:
-            rows = [row for found in pool.map(rows_of, jobs, chunksize=6) for row in found]
+            rows = [row for found in pool.map(rows_of, jobs, chunksize=12) for row in found]
         kept: dict[str, NDArray] = dict(np.load(OUT)) if OUT.exists() else {}
         for name in wanted:
             mine = [r for r in rows if r[0] == name]

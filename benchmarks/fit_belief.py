@@ -1,7 +1,7 @@
 """Fits how likely each note that was heard is one (listen/classify/belief.py) on the development phrases, and writes
 src/notcher/data/belief.npz.
 
-Run: python -m benchmarks.fit_belief (needs what benchmarks.fit needs, and the ear). The evaluation phrases are never
+Run: python -m benchmarks.fit_belief (needs what benchmarks/development.py needs, and the ear). The evaluation phrases are never
 looked at. The chances are those of phrases that a forest was not fitted on: five times, four fifths of the phrases
 answer for the last one.
 """
@@ -16,13 +16,14 @@ from sklearn.ensemble import GradientBoostingClassifier
 from sklearn.isotonic import IsotonicRegression
 from sklearn.metrics import roc_auc_score
 
-from benchmarks.fit import all_jobs, folds, frames_of, padded, truth_of
+from benchmarks.development import Job, folds, frames_of, phrases, truth_of
+from benchmarks.fit import padded
 from benchmarks.scores import matched
 from benchmarks.truth import ROOT, Truth
 from notcher.audio.recording import AudioError
 from notcher.listen.candidates.gather import gather
 from notcher.listen.candidates.missed import Candidate
-from notcher.listen.classify.belief import ATTACK, BEND, NOTE, ONSET, PITCH, QUESTIONS, feature_vectors
+from notcher.listen.classify.belief import ATTACK, BEND, NOTE, ONSET, PITCH, QUESTIONS, VIBRATO, feature_vectors
 from notcher.listen.frames.measure import Frames
 from notcher.models.classifier import FeatureTable, arrays_of
 from notcher.models.forest import PARTS, Forest
@@ -32,7 +33,6 @@ _TREES, _DEPTH, _LEAF, _RATE, _PART = 200, 6, 20, 0.06, 0.5
 _FOLDS = 5
 # Of a line that only rises, so many knots say enough.
 _KNOTS = 40
-Job = tuple[int, int, str]
 Table = tuple[FeatureTable, dict[str, NDArray[np.float64]]]
 
 
@@ -61,6 +61,8 @@ def answers_of(candidates: list[Candidate], truth: Truth) -> dict[str, NDArray[n
         out[PITCH][i] = float(any(t["pitch"] + t["sounding"] == n.pitch for t in there))
         if t is not None:
             out[ATTACK][i] = float(("pick" if t["attack"] == "rake" else t["attack"]) == str(n.attack))
+            if n.vibrato is not None:
+                out[VIBRATO][i] = float(t["vibrato"] is not None)
             same = t["bend"] is None and n.bend is None
             both = t["bend"] is not None and n.bend is not None
             out[BEND][i] = float(same or (both and abs(t["bend"]["target_cents"] - n.bend.target_cents) <= 50))  # type: ignore[union-attr]
@@ -69,15 +71,14 @@ def answers_of(candidates: list[Candidate], truth: Truth) -> dict[str, NDArray[n
 
 def rows_of(job: Job) -> Table:
     """One development phrase's table."""
-    which, number, _ = job
-    return table_of(frames_of(*job), truth_of(which, number))
+    return table_of(frames_of(job), truth_of(job))
 
 
 def main() -> None:
     """Fit and write."""
     with ProcessPoolExecutor(2) as pool:
-        tables = list(pool.map(rows_of, all_jobs(), chunksize=4))
-    write(tables, folds(all_jobs(), _FOLDS), OUT)
+        tables = list(pool.map(rows_of, phrases(), chunksize=4))
+    write(tables, folds(phrases(), _FOLDS), OUT)
 
 
 def write(tables: list[Table], fold: list[int], out: Path) -> None:

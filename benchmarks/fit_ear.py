@@ -1,15 +1,18 @@
 """Teaches the ear (listen/frames/ear.py) on what benchmarks/ear_material.py made, and writes src/notcher/data/ear.onnx.
 
 Run in an environment of its own, as nothing else needs them: pip install torch==2.13.0 onnx numpy, then
-python benchmarks/fit_ear.py FOLDER STEPS. It takes two cores, and as many steps as are said: the clock decides nothing.
-The last twentieth of the phrases is kept to see how it goes.
+python benchmarks/fit_ear.py FOLDER STEPS [EAR]. It takes two cores, and as many steps as are said: the clock decides
+nothing. With an EAR, that one is taught on, more gently, instead of a new one. The last twentieth of the phrases is kept
+to see how it goes.
 """
 
 import sys
 from pathlib import Path
 
 import numpy as np
+import onnx
 import torch
+from onnx import numpy_helper
 from torch import nn
 from torch.nn import functional
 
@@ -25,6 +28,10 @@ CHANNELS = 16
 # (frames, pitches) between what a layer looks at.
 DILATIONS = ((1, 1), (1, 2), (2, 4), (2, 8), (4, 12), (4, 1), (8, 2), (8, 6), (1, 1))
 CROP, BATCH = 320, 8
+# How fast it learns at its fastest: a new one, and one that is taught on.
+NEW_RATE, ON_RATE = 3e-3, 1e-3
+# How often each is looked at: most often what is hardest, a lead in a recorded band.
+SHARES = {"alone": 0.25, "one": 0.25, "two": 0.5}
 SOUNDS, STRUCK, LEGATO = 0, 1, 2
 SCALE = 80.0
 
@@ -52,9 +59,27 @@ class Ear(nn.Module):
         x = x[:, :, :, self.at].reshape(batch, 2, frames, len(HARMONICS), PITCHES)
         x = x.permute(0, 1, 3, 2, 4).reshape(batch, 2 * len(HARMONICS), frames, PITCHES)
         x = functional.relu(self.first(x))
+        # One that is taught on has its norms folded into what they follow.
         for conv, norm in zip(self.layers, self.norms, strict=True):
             x = x + functional.relu(norm(conv(x)))
         return self.last(x).permute(0, 2, 3, 1)
+
+
+def taught(path: Path) -> Ear:
+    """The ear of a file that write made, to be taught on."""
+    ear = Ear()
+    kept = {i.name: torch.from_numpy(numpy_helper.to_array(i).copy()) for i in onnx.load(path).graph.initializer}
+    folded = [kept[name] for name in sorted(n for n in kept if n.startswith("onnx::Conv"))]
+    with torch.no_grad():
+        for own, name in ((ear.first, "ear.first"), (ear.last, "ear.last")):
+            own.weight.copy_(kept[f"{name}.weight"])
+            own.bias.copy_(kept[f"{name}.bias"])
+        for k, (weight, bias) in enumerate(zip(folded[::2], folded[1::2], strict=True)):
+            ear.layers[k] = nn.Conv2d(CHANNELS, CHANNELS, 3, padding=DILATIONS[k], dilation=DILATIONS[k])
+            ear.layers[k].weight.copy_(weight)
+            ear.layers[k].bias.copy_(bias)
+            ear.norms[k] = nn.Identity()
+    return ear
 
 
 def targets(events: np.ndarray, sounding: np.ndarray) -> np.ndarray:
@@ -86,15 +111,18 @@ def main() -> None:
     pieces = [dict(np.load(f)) for f in files]
     learnt, judged = pieces[:-kept], pieces[-kept:]
     lengths = np.array([len(p["sounding"]) for p in learnt], float)
-    ear = Ear().to(memory_format=torch.channels_last)
+    start = Path(sys.argv[3]) if len(sys.argv) > 3 else None
+    ear = (Ear() if start is None else taught(start)).to(memory_format=torch.channels_last)
+    fastest = NEW_RATE if start is None else ON_RATE
     print(f"{len(files)} phrases, {sum(p.numel() for p in ear.parameters())} weights", flush=True)
-    best = torch.optim.AdamW(ear.parameters(), 3e-3, weight_decay=1e-4)
+    best = torch.optim.AdamW(ear.parameters(), fastest, weight_decay=1e-4)
     weight = torch.tensor([2.0, 6.0, 8.0])
+    judge(ear, judged)
     losses = []
     for step in range(steps):
         share = step / steps
         for group in best.param_groups:
-            group["lr"] = 3e-3 * min(1.0, (step + 1) / 200) * (0.5 + 0.5 * np.cos(np.pi * share)) + 1e-5
+            group["lr"] = fastest * min(1.0, (step + 1) / 200) * (0.5 + 0.5 * np.cos(np.pi * share)) + 1e-5
         batch = [crop(learnt[dice.choice(len(learnt), p=lengths / lengths.sum())], dice) for _ in range(BATCH)]
         x, y = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
         loss = functional.binary_cross_entropy_with_logits(ear(x), y, pos_weight=weight)
@@ -114,7 +142,7 @@ def main() -> None:
 
 def crop(piece: dict, dice: np.random.Generator) -> tuple[np.ndarray, np.ndarray]:
     """A few seconds of a piece, louder or softer, brighter or darker, higher or lower."""
-    name = ("alone", "one", "two")[dice.integers(3)]
+    name = dice.choice(list(SHARES), p=list(SHARES.values()))
     bands, sounding = piece[name], piece["sounding"]
     n = min(len(bands), len(sounding))
     first = int(dice.integers(0, max(1, n - CROP)))
@@ -142,7 +170,7 @@ def crop(piece: dict, dice: np.random.Generator) -> tuple[np.ndarray, np.ndarray
 def judge(ear: Ear, pieces: list[dict]) -> None:
     """Of what is likelier than not, the share that is so, and the share found of what is; frame by frame."""
     ear.eval()
-    for name in ("alone", "one", "two"):
+    for name in SHARES:
         counts = np.zeros((3, 4))
         for p in pieces:
             n = min(len(p[name]), len(p["sounding"]))

@@ -1,12 +1,10 @@
 """Fits the question of listen/candidates/pushed.py: is a string pushed while another is held?
 
-Run: python -m benchmarks.fit_pushed (needs fluidsynth and fluid-soundfont-gm, and what benchmarks/recorded.py fetches).
+Run: python -m benchmarks.fit_pushed (needs what benchmarks/development.py needs).
 The evaluation phrases and bands are never looked at.
 """
 
-from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
-from contextlib import contextmanager
 from typing import Any
 
 import numpy as np
@@ -15,74 +13,37 @@ from sklearn.ensemble import RandomForestClassifier
 from sklearn.isotonic import IsotonicRegression
 from sklearn.model_selection import GroupKFold
 
-from benchmarks import real_bands
-from benchmarks.fit import OUT, VARIED, frames_of, measured_frames, trees_of, truth_of
-from benchmarks.material import WIDE_DEVELOPMENT, cases
+from benchmarks.development import Job, frames_of, phrases, truth_of
+from benchmarks.fit import OUT, trees_of
+from benchmarks.material import WIDE_DEVELOPMENT
 from benchmarks.truth import Truth
-from benchmarks.varied import DEVELOPMENT
 from notcher.audio.recording import AudioError
 from notcher.listen.candidates import pushed
 from notcher.listen.candidates.gather import gather
-from notcher.models.classifier import Asked, Features, FeatureTable, arrays_of
+from notcher.models.classifier import Asked, Features, FeatureTable, arrays_of, listening_in
 
-CONDITIONS = ("alone", "+6 dB", "0 dB")
-REAL_CONDITIONS = ("alone", "0 dB", "-6 dB")
-REAL = -1
-"""Stands for the songs of benchmarks/real_bands.py."""
 _TREES, _LEAF, _NEAR_S, _FROM = 100, 3, 0.05, 81_060
 Row = tuple[str, Features, bool]
-Job = tuple[int, int, str]
-
-
-class _Nobody:
-    """Answers that nothing is pushed, so that no question depends on one before and none is refused where what is
-    measured has changed since the model was fitted (listening_in would need that model); keeps what was asked."""
-
-    def __init__(self) -> None:
-        self.asked: list[Asked] = []
-
-    def __call__(self, _question: str) -> "_Nobody":
-        return self
-
-    def chance(self, features: Features, *, time: float, pitch: float = 0.0) -> float:
-        """None."""
-        self.asked.append(Asked("pushed", dict(features), time, pitch))
-        return 0.0
-
-
-@contextmanager
-def nobody() -> Iterator[list[Asked]]:
-    """While this lasts, no string is pushed; what was asked."""
-    answering, own = _Nobody(), vars(pushed)["classifier"]
-    vars(pushed)["classifier"] = answering
-    try:
-        yield answering.asked
-    finally:
-        vars(pushed)["classifier"] = own
 
 
 def jobs() -> list[Job]:
     """Phrases and songs in which strings sound together, and some in which they do not."""
-    wide = [(which, k, c) for which in WIDE_DEVELOPMENT for k in range(len(cases(which))) for c in CONDITIONS]
-    varied = [(VARIED, seed, c) for seed in DEVELOPMENT if seed >= _FROM for c in CONDITIONS]
-    real = [(REAL, k, c) for k in range(len(real_bands.songs("development"))) for c in REAL_CONDITIONS]
-    return wide + varied + real
+    wide = {f"set {which}" for which in WIDE_DEVELOPMENT}
+    return [
+        job for job in phrases()
+        if job.source in wide or "song" in job.source or (job.source == "varied" and job.number >= _FROM)
+    ]  # fmt: skip
 
 
 def rows_of(job: Job) -> list[Row]:
     """What was asked while a phrase was read, with the true answers, and the phrase they are of."""
-    which, number, condition = job
-    if which == REAL:
-        song = real_bands.songs("development")[number]
-        frames, truth = measured_frames(song.kept_audio(condition)), song.piece.truth
-    else:
-        frames, truth = frames_of(*job), truth_of(which, number)
-    with nobody() as asked:
+    frames, truth = frames_of(job), truth_of(job)
+    with listening_in("pushed") as asked:
         try:
             gather(frames)
         except AudioError:
             return []
-    return [(f"{which} {number}", q.features, _answer(q, truth)) for q in asked]
+    return [(job.phrase, q.features, _answer(q, truth)) for q in asked if q.question == "pushed"]
 
 
 def _answer(q: Asked, truth: Truth) -> bool:

@@ -1,6 +1,6 @@
 """Fits the forests of listen/classify/techniques.py on the development phrases and writes src/notcher/data/timbre.npz.
 
-Run: python -m benchmarks.fit_timbre, after benchmarks.fit_belief (needs what benchmarks.fit needs). The evaluation
+Run: python -m benchmarks.fit_timbre, after benchmarks.fit_belief (needs what benchmarks/development.py needs). The evaluation
 phrases are never looked at. Each forest's limit is the lowest at which no more than _FALSE of all notes are
 falsely told, alone and in mixes, on phrases that it was not fitted on.
 """
@@ -15,13 +15,14 @@ from numpy.typing import NDArray
 from sklearn.ensemble import RandomForestClassifier
 from sklearn.isotonic import IsotonicRegression
 
-from benchmarks.fit import all_jobs, folds, frames_of, trees_of, truth_of
+from benchmarks.development import Job, folds, frames_of, phrases, truth_of
+from benchmarks.fit import trees_of
 from benchmarks.truth import ROOT, Truth
 from notcher.audio.recording import AudioError
 from notcher.listen.candidates.gather import gather
 from notcher.listen.candidates.unexplained_strokes import unexplained
 from notcher.listen.classify.judge import classify
-from notcher.listen.classify.techniques import DEAD, TECHNIQUES, feature_vectors
+from notcher.listen.classify.techniques import TECHNIQUES, feature_vectors
 from notcher.listen.decide.choose import chosen_of
 from notcher.listen.frames.measure import Frames
 from notcher.models.classifier import FeatureTable, arrays_of
@@ -29,7 +30,7 @@ from notcher.models.classifier import FeatureTable, arrays_of
 OUT = ROOT / "src/notcher/data/timbre.npz"
 # Seconds from a note within which it is the one that was played.
 _NEAR_S = 0.06
-# Knots of the line from a dead string's likelihood to its chance, above hardly any.
+# Knots of the line from a likelihood to its chance, above hardly any.
 _KNOTS, _HARDLY = 40, 0.02
 _TREES, _LEAF, _FOLDS = 80, 3, 5
 # Two in a hundred may be. A natural harmonic changes where a note is played, and it and a rake are rarer in solos than
@@ -38,7 +39,6 @@ _TREES, _LEAF, _FOLDS = 80, 3, 5
 _FALSE, _FALSE_USUAL = {"dead": 0.008, "rake": 0.008}, 0.018
 # On guitars that no forest saw a lower limit tells far more falsely than those here let one expect.
 _LEAST, _LEAST_USUAL = {"palm-mute": 0.2, "natural-harmonic": 0.4, "rake": 0.3}, 0.12
-Job = tuple[int, int, str]
 Table = tuple[FeatureTable, NDArray[np.bool_]]
 
 
@@ -62,13 +62,12 @@ def table_of(frames: Frames, truth: Truth) -> Table:
 
 def rows_of(job: Job) -> Table:
     """One development phrase's table."""
-    which, number, _ = job
-    return table_of(frames_of(*job), truth_of(which, number))
+    return table_of(frames_of(job), truth_of(job))
 
 
 def main() -> None:
     """Fit and write."""
-    jobs = all_jobs()
+    jobs = phrases()
     with ProcessPoolExecutor(2) as pool:
         tables = list(pool.map(rows_of, jobs, chunksize=4))
     write(tables, jobs, OUT)
@@ -76,7 +75,7 @@ def main() -> None:
 
 def write(tables: list[Table], jobs: list[Job], out: Path) -> None:
     """Fit on tables, one for each phrase and condition, and write."""
-    conditions = [c for _, _, c in jobs]
+    conditions = [job.condition for job in jobs]
     names = next(t[0].names for t in tables if len(t[0]))
     rows = np.concatenate([t[0].values for t in tables if len(t[0])])
     answers = np.concatenate([t[1] for t in tables if len(t[0])])
@@ -99,10 +98,9 @@ def write(tables: list[Table], jobs: list[Job], out: Path) -> None:
             print(f"{technique.name} {name}: {so.sum()} there, {found:.2f} found, {100 * false:.2f} false in 100 notes")
         kept |= arrays_of(technique.name, names, trees_of(_model().fit(rows, answers[:, k])))
         kept[f"{technique.name}_from"] = np.array(limits)
-        if technique.name == DEAD:
-            line = IsotonicRegression(y_min=0.005, y_max=0.995, out_of_bounds="clip").fit(likely, answers[:, k])
-            knots = np.unique(np.round(np.quantile(likely[likely > _HARDLY], np.linspace(0, 1, _KNOTS)), 6))
-            kept |= {"dead_answers": knots, "dead_chances": line.predict(knots)}
+        line = IsotonicRegression(y_min=0.005, y_max=0.995, out_of_bounds="clip").fit(likely, answers[:, k])
+        knots = np.unique(np.round(np.quantile(likely[likely > _HARDLY], np.linspace(0, 1, _KNOTS)), 6))
+        kept |= {f"{technique.name}_answers": knots, f"{technique.name}_chances": line.predict(knots)}
     np.savez_compressed(out, **kept)
     print(f"{out.name}: {out.stat().st_size / 1024:.0f} KiB")
 

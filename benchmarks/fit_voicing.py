@@ -1,6 +1,6 @@
 """Fits the regression of listen/frames/voicing.py on the development phrases, and prints its weights.
 
-Run: python -m benchmarks.fit_voicing (needs what benchmarks.fit needs). A frame is one in which the lead sounds where
+Run: python -m benchmarks.fit_voicing (needs what benchmarks/development.py needs). A frame is one in which the lead sounds where
 what it follows lies within a quarter tone and a bit of a string that sounds; the evaluation phrases are never looked
 at.
 """
@@ -11,9 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from sklearn.linear_model import LogisticRegression
 
-from benchmarks.fit import all_jobs, frames_of
-from benchmarks.listening import truth_of
-from benchmarks.material import cases
+from benchmarks.development import Job, frames_of, phrases, truth_of
 from benchmarks.truth import Truth
 from notcher.listen.frames.measure import Frames
 from notcher.listen.frames.voicing import features_of
@@ -21,7 +19,6 @@ from notcher.listen.frames.voicing import features_of
 _NEAR_CENTS = 60.0
 # Every so many frames: neighbours say the same.
 _STEP = 4
-Job = tuple[int, int, str]
 
 
 def table_of(frames: Frames, truth: Truth) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
@@ -37,14 +34,13 @@ def table_of(frames: Frames, truth: Truth) -> tuple[NDArray[np.float64], NDArray
 
 def rows_of(job: Job) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
     """One development phrase's table."""
-    which, number, _ = job
-    return table_of(frames_of(*job), truth_of(cases(which)[number]))
+    return table_of(frames_of(job), truth_of(job))
 
 
 def main() -> None:
     """Fit and print."""
     with ProcessPoolExecutor(2) as pool:
-        tables = list(pool.map(rows_of, all_jobs(), chunksize=4))
+        tables = list(pool.map(rows_of, phrases(), chunksize=4))
     say(tables)
 
 

@@ -50,6 +50,8 @@ _MUTED = 28
 WIDE_DEVELOPMENT, WIDE_EVALUATION = (3101, 3102), (9203,)
 _WIDE = dict.fromkeys(WIDE_DEVELOPMENT, ("sampled", "model"))
 _WIDE |= dict.fromkeys(WIDE_EVALUATION, ("other sampled", "other model"))
+SETS = tuple(dict.fromkeys((*BACKING_SETS, *WIDE_DEVELOPMENT)))
+"""Whatever may be learned from."""
 _FAINT_DB = 36.0
 
 

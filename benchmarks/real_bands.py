@@ -11,7 +11,7 @@ from collections import Counter
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 from typing import Any
 
 import numpy as np
@@ -21,10 +21,11 @@ from numpy.typing import NDArray
 from benchmarks import cells as c
 from benchmarks import circuits, material
 from benchmarks.cells import Cell
-from benchmarks.ear_material import MINOR
+from benchmarks.ear_material import MINOR, SINGLE, TOGETHER
 from benchmarks.guitars import OTHER_FONT
-from benchmarks.recorded import DEVELOPMENT, EVALUATION, KEPT, Band, bands, path_of
+from benchmarks.recorded import DEVELOPMENT, EVALUATION, KEPT, Band, Learned, bands, learned, path_of
 from benchmarks.scores import Tally, matched
+from benchmarks.truth import Truth
 from benchmarks.varied import Piece, Setting
 from benchmarks.wide_cells import WIDE_CELLS
 from notcher.audio.recording import Audio, AudioError
@@ -45,13 +46,20 @@ TOGETHER_KINDS = ("unison", "oblique bend", "bend in a double stop")
 
 
 @cache
-def _setting(package: str, number: int, several: bool) -> Setting:
-    """Pace, beat, key and tuning of a band by a general-purpose library, worked out once."""
-    path = path_of(package, number).with_suffix(".json")
+def _setting(band: Band, several: bool) -> Setting:
+    """Pace, beat, key and tuning of a band by a general-purpose library, worked out once; what is played over it."""
+    path = path_of(band.package, band.number).with_suffix(".json")
     if not path.exists():
-        path.write_text(json.dumps(_analysed(Band(package, number).sound)))
+        path.write_text(json.dumps(_analysed(band.sound)))
     bpm, first, tonic, tuning = json.loads(path.read_text())
-    return Setting(bpm, first, tonic, tuning, SEVERAL if several else ONE_STRING)
+    cells = SEVERAL if several else ONE_STRING
+    if isinstance(band, Learned):
+        # What is learned from is more than what is asked in the songs that are judged.
+        dice = random.Random(band.number)
+        cells = tuple(
+            dice.choice((*TOGETHER, *WIDE_CELLS) if several and dice.random() < 0.6 else SINGLE) for _ in cells
+        )
+    return Setting(bpm, first, tonic, tuning, cells)
 
 
 def _analysed(sound: NDArray[np.float32]) -> tuple[float, float, int, float]:
@@ -83,14 +91,19 @@ class Song:
         """What distinguishes it."""
         return f"{self.band.package} {self.band.number}, {'several strings' if self.several else 'one string'}"
 
-    @property
+    @cached_property
     def piece(self) -> Piece:
         """The lead."""
         start = 96_000 if self.judged else 81_060 if self.several else 81_000
         # Two in three amplifiers are simulated circuits.
         dice = random.Random(self.name)
-        setting = _setting(self.band.package, self.band.number, self.several)
-        return Piece(start + 2 * self.band.number + dice.randrange(2), setting, dice.random() < 0.67)
+        setting = _setting(self.band, self.several)
+        return Piece(start + (2 * self.band.number + dice.randrange(2)) % 20, setting, dice.random() < 0.67)
+
+    @property
+    def truth(self) -> Truth:
+        """What was played."""
+        return self.piece.truth
 
     def audio(self, condition: str) -> Audio:
         """Alone, or so many dB above the band while both play."""
@@ -108,7 +121,7 @@ class Song:
             )
             level = lambda s: float(np.sqrt(np.mean(s[:, : len(plays)][:, plays] ** 2)))  # noqa: E731
             mixed = lead * (level(rest) / level(lead) * 10 ** (float(condition.split()[0]) / 20)) + rest
-        return Audio((mixed * (0.8 / float(np.max(np.abs(mixed))))).astype(np.float32), RATE, 2)
+        return normalized(mixed)
 
     def kept_audio(self, condition: str) -> Audio:
         """As `audio`, made once."""
@@ -116,6 +129,16 @@ class Song:
         if not path.exists():
             np.save(path, np.round(self.audio(condition).samples * 32767).astype(np.int16))
         return Audio(np.load(path).astype(np.float32) / 32767, RATE, 2)
+
+
+def normalized(sound: NDArray[np.float32]) -> Audio:
+    """A sound of shape (2, n), as loud as it may be."""
+    return Audio((sound * (0.8 / float(np.max(np.abs(sound))))).astype(np.float32), RATE, 2)
+
+
+def learned_song(number: int) -> Song:
+    """One over a recording that is learned from, every other with a lead of several strings."""
+    return Song(learned(number), number % 2 == 1, judged=False)
 
 
 def songs(which: str) -> list[Song]:
@@ -269,7 +292,7 @@ def section() -> str:
 
 def _refused(band: Band) -> bool:
     try:
-        listen(Audio(band.sound * (0.8 / float(np.max(np.abs(band.sound)))), RATE, 2))
+        listen(normalized(band.sound))
     except AudioError:
         return True
     return False

@@ -25,7 +25,7 @@ from scipy import signal
 # Where made and fetched material lies.
 KEPT = Path("/var/tmp/notcher-benchmarks")
 # Seconds of each band, and the least that a recording must last to be one.
-_LENGTH_S, _SHORTEST_S = 34.0, 50.0
+LENGTH_S, _SHORTEST_S = 34.0, 50.0
 # Of the power of a band: what must be struck (drums), and what must lie below 160 Hz (a bass).
 _STRUCK, _LOW = 0.14, (0.25, 0.86)
 
@@ -41,9 +41,8 @@ class Source:
 
 # What is learned from, whole recordings of it.
 LEARNING = ("nexuiz-music", "extremetuxracer-data", "hyperrogue-music", "singularity-music", "warzone2100-music")
-# Seconds kept of each.
-_LEARN_S = 150.0
-
+# Seconds kept of each, and how far apart those lie that are numbered one after another.
+_LEARN_S, _APART = 150.0, 37
 
 DEVELOPMENT = (Source("nexuiz-music", "GPL-2+", 8), Source("extremetuxracer-data", "GPL-2+ and others", 1))
 EVALUATION = (Source("supertuxkart-data", "CC-BY-SA-3.0, CC-BY-3.0, CC0 and others", 10),)
@@ -60,6 +59,25 @@ class Band:
     def sound(self) -> NDArray[np.float32]:
         """Shape (2, n)."""
         return np.asarray(np.load(path_of(self.package, self.number)) / 32767, np.float32)
+
+
+class Learned(Band):
+    """A passage from the middle of a recording that is learned from; number: any."""
+
+    @property
+    def sound(self) -> NDArray[np.float32]:
+        """Shape (2, n)."""
+        among = learning()
+        # Neighbours are of one package: a step that shares no divisor with their number mixes them.
+        kept = np.load(among[self.number * _APART % len(among)], mmap_mode="r")
+        n = min(int(LENGTH_S * RATE), kept.shape[1])
+        at = (kept.shape[1] - n) // 2
+        return np.asarray(kept[:, at : at + n] / 32767, np.float32)
+
+
+def learned(number: int) -> Band:
+    """A passage of what is learned from."""
+    return Learned("learning", number)
 
 
 def path_of(package: str, number: int) -> Path:
@@ -153,10 +171,10 @@ def _lasts(path: Path) -> float:
 
 
 def _passage(path: Path) -> NDArray[np.float32] | None:
-    """The loudest passage of _LENGTH_S, shape (2, n); None where no drums or no bass play in it."""
+    """The loudest passage of LENGTH_S, shape (2, n); None where no drums or no bass play in it."""
     sound, rate = soundfile.read(str(path), dtype="float32", always_2d=True)
     sound = sound.T[[0, -1]]
-    n = int(_LENGTH_S * rate)
+    n = int(LENGTH_S * rate)
     power = np.concatenate(([0.0], np.cumsum(sound.mean(axis=0, dtype=np.float64) ** 2)))
     starts = np.arange(0, sound.shape[1] - n, rate)
     at = int(starts[np.argmax(power[starts + n] - power[starts])])

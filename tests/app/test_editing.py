@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication
 from notcher.app.commands import ALL, with_rooms
 from notcher.app.rooms.ids import NOTCH, TEACH
 from notcher.app.rooms.table import ROOMS
-from notcher.score.note import Attack, BendKind, Mark, Note
+from notcher.score.note import Attack, BendKind, Mark, Maybe, Note
 from tests.app.conftest import Driver
 
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
@@ -355,3 +355,22 @@ def test_how_a_string_is_shaken_is_said_by_hand(opened: Driver) -> None:
     assert (shaken.rate_hz, shaken.extent_cents, shaken.start) == (5.4, 44, 0.25)
     opened.desk.session.undo()
     assert inspector.extent.value() == 31
+
+
+def test_a_suggested_technique_is_seen_and_used_with_a_key(opened: Driver) -> None:
+    maybe = (Maybe(0.45, attack=Attack.HAMMER),)
+    opened.desk.session.edit(
+        "Ask", lambda p: p.with_notes([replace(n, maybe=maybe) if n.id == "n4" else n for n in p.notes])
+    )
+    opened.select("n3")
+    inspector = opened.notch.inspector
+    assert inspector.maybe.isHidden()
+    opened.select("n4")
+    assert inspector.maybe.text() == "hammered on? 45 % likely"
+    opened.key((Key.Key_D, SHIFT))
+    assert (opened.project.note("n4").attack, opened.project.note("n4").maybe) == (Attack.HAMMER, ())
+    assert inspector.maybe.isHidden()
+    opened.key((Key.Key_Z, CTRL))
+    assert opened.project.note("n4").maybe == maybe
+    opened.bot.mouseClick(inspector.maybe, Qt.MouseButton.LeftButton)
+    assert opened.project.note("n4").attack is Attack.HAMMER

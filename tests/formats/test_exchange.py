@@ -20,13 +20,14 @@ from notcher.formats.errors import FileFormatError
 from notcher.formats.export import BY_NAME, EXPORTS, export, kind_of, render
 from notcher.formats.midi import WHEEL_RANGE, midi_bytes, wheel
 from notcher.formats.musicxml import musicxml
+from notcher.formats.project_file import load, save
 from notcher.formats.tables import contour_csv, notes_json
 from notcher.formats.text_tab import text_tab
 from notcher.score.beats import say_bar_length
 from notcher.score.chord import Chord
 from notcher.score.chords import set_chords
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, Bend, BendKind, Mark, Vibrato
+from notcher.score.note import Attack, Bend, BendKind, Mark, Maybe, Vibrato
 from notcher.score.pitch import midi_to_hz
 from notcher.score.project import Project
 from notcher.score.spelling import Tone
@@ -198,6 +199,23 @@ def test_the_wheel_has_an_end() -> None:
 
 
 # -- tables and text -----------------------------------------------------------------------------------------------
+
+
+def test_what_may_be_so_of_a_note_is_in_the_json_and_in_the_project(project: Project, tmp_path: Path) -> None:
+    """As CONTRACTS.md has it: the plainer reading is written, the technique beside it with its chance."""
+    maybe = (
+        Maybe(0.45, attack=Attack.HAMMER), Maybe(0.5, mark=Mark.PALM_MUTE), Maybe(0.3, bend=Bend(BendKind.BEND, 200))
+    )  # fmt: skip
+    asked = project.with_notes([replace(project.notes[0], maybe=maybe), *project.notes[1:]])
+    first, second = json.loads(notes_json(asked, asked.notes))["notes"][:2]
+    assert (first["attack"], first["bend"], first["marks"]) == ("pick", None, [])
+    assert first["maybe"] == [
+        {"attack": "hammer", "chance": 0.45}, {"mark": "palm-mute", "chance": 0.5},
+        {"bend": {"kind": "bend", "peak_cents": None, "target_cents": 200, "points": []}, "chance": 0.3},
+    ]  # fmt: skip
+    assert "maybe" not in second
+    save(asked, tmp_path / "asked.notcher")
+    assert load(tmp_path / "asked.notcher").notes == asked.notes
 
 
 def test_notes_as_json_keep_their_promise(project: Project) -> None:

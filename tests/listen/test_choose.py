@@ -13,10 +13,12 @@ from notcher.listen.classify.belief import KEPT, Belief
 from notcher.listen.classify.confirmed_notes import Known
 from notcher.listen.classify.judge import Classified
 from notcher.listen.decide.choose import chosen_of
+from notcher.listen.decide.plainer import as_reached
 from notcher.listen.frames.contour import Trace
 from notcher.models.classifier import FeatureTable, classifier
 from notcher.score.measured import Measured
-from notcher.score.note import Attack, Bend, BendKind
+from notcher.score.note import CLAIMED, Attack, Bend, BendKind, Maybe
+from notcher.score.sure import Sure
 
 WHOLE = Bend(BendKind.BEND, 200, ((0.0, 0.0), (0.2, 200.0), (0.5, 200.0)))
 SURE = Belief(0.9, 0.9, 0.9, 0.9, 0.9)
@@ -89,13 +91,24 @@ def test_a_unison_bend_has_its_held_string_or_is_a_bend(held: float, kind: BendK
     assert len(notes) == (2 if kind is BendKind.UNISON else 1)
 
 
-def test_a_bend_that_nobody_believes_is_not_written_one_that_starts_raised_is() -> None:
-    doubtful = replace(SURE, bend=0.5)
-    raised = Bend(BendKind.PRE_BEND_RELEASE, 200, ((0.0, 200.0), (0.3, 0.0)))
-    notes, *_ = chosen_of(classified((note(1.0, bend=WHOLE), doubtful), (note(2.0, bend=raised), doubtful)))
-    assert [n.bend.kind if n.bend else None for n in notes] == [None, BendKind.PRE_BEND_RELEASE]
-    notes, *_ = chosen_of(classified((note(1.0, bend=WHOLE), replace(SURE, bend=0.55))))
-    assert notes[0].bend is not None
+@pytest.mark.parametrize(("kind", "written"), [(BendKind.BEND, 64), (BendKind.PRE_BEND_RELEASE, 66)])
+def test_a_bend_that_is_not_likely_enough_is_asked_and_the_plainer_note_written(kind: BendKind, written: int) -> None:
+    """A string that was pushed before it was struck sounds at once where it was pushed to."""
+    bend = replace(WHOLE, kind=kind)
+    ((found,), *_) = chosen_of(classified((note(1.0, bend=bend), replace(SURE, bend=CLAIMED - 0.01))))
+    assert (found.bend, found.pitch, found.maybe) == (None, written, (Maybe(CLAIMED - 0.01, bend=bend),))
+    ((found,), *_) = chosen_of(classified((note(1.0, bend=bend), replace(SURE, bend=CLAIMED))))
+    assert (found.bend, found.pitch, found.maybe) == (bend, 64, ())
+
+
+def test_how_a_note_is_reached_is_written_where_it_is_likely_enough() -> None:
+    hammered = note(1.0, attack=Attack.HAMMER, sure=Sure(0.9, 0.9, 0.5, 0.9))
+    asked = as_reached(hammered)
+    assert (asked.attack, asked.maybe) == (Attack.PICK, (Maybe(0.5, attack=Attack.HAMMER),))
+    for certain in (replace(hammered, sure=Sure(0.9, 0.9, CLAIMED, 0.9)), replace(hammered, sure=None)):
+        assert as_reached(certain) == certain
+    picked = replace(hammered, attack=Attack.PICK)
+    assert as_reached(picked) == picked, "nothing is plainer"
 
 
 def test_how_sure_each_part_is_goes_along_with_what_decided() -> None:

@@ -6,12 +6,14 @@ from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from notcher.audio import RATE
 from notcher.audio.recording import Audio
 from notcher.listen.candidates.heard_note import HeardNote
 from notcher.listen.candidates.missed import Candidate
-from notcher.listen.candidates.pushed import with_pushed
+from notcher.listen.candidates.pushed import _bend, _Push, with_pushed
 from notcher.listen.frames.bands import STEP
 from notcher.listen.frames.ear import LOWEST, PER_SEMITONE, Begun, Ear
 from notcher.listen.listener import listen
@@ -126,3 +128,18 @@ def test_two_strings_that_meet_are_heard_as_a_unison_bend(lower: int, seconds: f
     sound = np.concatenate([silence, sum(strings), silence])
     notes = listen(Audio(sound[None].astype(np.float32), RATE, 1), doubt=False).notes
     assert {(n.pitch, str(n.bend.kind) if n.bend else "") for n in notes} == {(lower, "unison"), (lower + 2, "")}
+
+
+@given(
+    st.floats(0, 0.6), st.floats(0.04, 0.8), st.none() | st.floats(0, 2), st.floats(0.02, 3), st.booleans(),
+    st.sampled_from((1.0, 1.5, 2.0)),
+)  # fmt: skip
+def test_whatever_ends_a_pushed_note_soon_its_bend_ends_with_it(
+    leaves: float, rises: float, let_down: float | None, lasts: float, unison: bool, goal: float
+) -> None:
+    """A stroke may come before the string is up, or even before it is pushed."""
+    bend = _bend(_Push(goal, leaves, leaves + rises, let_down, {}), lasts, unison=unison)
+    times = [t for t, _ in bend.points]
+    assert times == sorted(times)
+    assert times[-1] <= round(lasts, 3)
+    assert bend.target_cents == 100 * goal

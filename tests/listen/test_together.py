@@ -193,6 +193,15 @@ def test_every_question_can_be_listened_in_on() -> None:
     assert questions == []
 
 
+def test_a_question_without_a_model_is_answered_with_no() -> None:
+    """As it is while that model is fitted: what is measured for it may be new."""
+    with listening_in("strike") as questions:
+        assert classifier("strike").chance({"anything": 1.0}, time=1.5) == 0.0
+        assert classifier("strike").because({"anything": 1.0}, yes=True, most=3) == ()
+    assert [(q.question, q.features) for q in questions] == [("strike", {"anything": 1.0})]
+    assert "anything" not in classifier("strike").names
+
+
 def test_frames_are_judged_only_where_the_lead_can_be_heard() -> None:
     truth = Truth(
         [{"onset": 0.0, "duration": 0.1, "pitch": 60, "sounding": 0, "marks": [], "cents_5ms": [0.0] * 21}], 0.0,

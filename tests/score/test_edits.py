@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from notcher.score import edits
 from notcher.score.errors import ScoreError
 from notcher.score.find import Description, change_all
-from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.note import Attack, Bend, BendKind, Mark, Maybe, Note, Vibrato
 from notcher.score.passage_edit import edit_passage, passage_of
 from notcher.score.project import Phrase, Project
 from notcher.score.repeat import copy_passage, move_passage
@@ -303,3 +303,63 @@ def test_notes_are_values() -> None:
     assert replace(a, fret=2) != a
     assert isinstance(hash(a), int)
     assert isinstance(a, Note)
+
+
+PRE_BENT = Bend(BendKind.PRE_BEND, 200, ((0.0, 200.0), (0.4, 200.0)))
+
+
+def asked(project: Project, *maybe: Maybe) -> Project:
+    return project.with_notes([replace(n, maybe=maybe) if n.id == "n1" else n for n in project.notes])
+
+
+@pytest.mark.parametrize(
+    ("maybe", "becomes"),
+    [
+        (Maybe(0.5, attack=Attack.HAMMER), {"attack": Attack.HAMMER}),
+        (Maybe(0.5, mark=Mark.PALM_MUTE), {"marks": frozenset({Mark.PALM_MUTE})}),
+        (Maybe(0.5, bend=Bend(BendKind.BEND, 200)), {"bend": Bend(BendKind.BEND, 200)}),
+        # What was written is what sounds at once; the string was pushed two frets below it.
+        (Maybe(0.5, bend=PRE_BENT), {"bend": PRE_BENT, "fret": 7}),
+    ],
+)
+def test_what_may_be_so_is_written_when_the_person_says_so(
+    project: Project, maybe: Maybe, becomes: dict[str, object]
+) -> None:
+    start = asked(project, Maybe(0.1, mark=Mark.SWELL), maybe)
+    found = edits.as_it_may_be(start, {"n1", "n2"}).note("n1")
+    assert found == replace(start.note("n1"), maybe=(Maybe(0.1, mark=Mark.SWELL),), **becomes)  # type: ignore[arg-type]
+
+
+def test_nothing_is_suggested_for_most_notes(project: Project) -> None:
+    with pytest.raises(ScoreError, match="no other reading is offered"):
+        edits.as_it_may_be(project, {"n1"})
+    low = edits.change_fret(asked(project, Maybe(0.5, bend=PRE_BENT)), {"n1"}, to=1)
+    with pytest.raises(ScoreError, match="below fret 0; move the note to a thicker string"):
+        edits.as_it_may_be(low, {"n1"})
+
+
+@pytest.mark.parametrize(
+    ("decide", "left"),
+    [
+        (lambda p: edits.set_attack(p, {"n1"}, attack=Attack.PULL), ("bend", "mark")),
+        (lambda p: edits.set_bend(p, {"n1"}, kind=None), ("attack", "mark")),
+        (lambda p: edits.toggle_mark(p, {"n1"}, mark=Mark.SWELL), ("attack", "bend")),
+        (lambda p: edits.toggle_mark(p, {"n1"}, mark=Mark.DEAD), ("attack", "bend", "mark")),
+        (lambda p: edits.confirm(p, {"n1"}), ()),
+    ],
+)
+def test_what_is_decided_is_asked_no_more(
+    project: Project, decide: Callable[[Project], Project], left: tuple[str, ...]
+) -> None:
+    start = asked(project, Maybe(0.3, attack=Attack.TAP), Maybe(0.2, bend=PRE_BENT), Maybe(0.4, mark=Mark.SWELL))
+    found = decide(start).note("n1").maybe
+    assert tuple(k for m in found for k in ("attack", "bend", "mark") if getattr(m, k) is not None) == left
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [{"chance": 0.3}, {"chance": 0.3, "attack": Attack.TAP, "mark": Mark.DEAD}, {"chance": 1.2, "mark": Mark.DEAD}],
+)
+def test_what_may_be_so_is_one_thing_with_a_chance(wrong: dict[str, object]) -> None:
+    with pytest.raises(ScoreError, match="one of them|between 0 and 1"):
+        Maybe(**wrong)  # type: ignore[arg-type]

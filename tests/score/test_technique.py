@@ -13,7 +13,7 @@ from notcher.formats.export import render
 from notcher.formats.tables import notes_json
 from notcher.score.compare import note_changes
 from notcher.score.measured import Measured
-from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato
+from notcher.score.note import Attack, Bend, BendKind, Mark, Maybe, Note, Vibrato
 from notcher.score.project import Project
 from notcher.score.sure import Sure
 from notcher.score.technique import ATTACK_OF, ATTACKS, BEND_OF, BENDS, MARKS, ROW_OF, Absent, MarkRow
@@ -74,13 +74,13 @@ OTHER: dict[str, object] = {
     "doubt": "which?", "confidence": 0.3, "confirmed": True, "by_hand": True, "held": True, "finger": 2, "partial": 5,
     "written_at": Fraction(1, 2), "written_length": Fraction(3, 4), "sounding": 0.5, "raked_from": 6,
     "evidence": Measured(flux=2.0), "sure": Sure(0.9, 0.8, 0.7, 0.6),
-    "advice": "pick once more before the slide",
+    "advice": "pick once more before the slide", "maybe": (Maybe(0.4, attack=Attack.PULL),),
 }  # fmt: skip
 NOT_COMPARED = {
     "id": "it is what a note is known by", "confidence": "it is the program's own, not the solo's",
     "confirmed": "what stands there is the same", "by_hand": "what stands there is the same",
     "held": "what stands there is the same", "evidence": "it is why, not what",
-    "sure": "it is the program's own, not the solo's",
+    "sure": "it is the program's own, not the solo's", "maybe": "it is what the program asks, not the solo's",
 }  # fmt: skip
 NOT_EXPORTED = {
     "by_hand": "others need what stands there, not who put it there",

@@ -14,7 +14,7 @@ from notcher.wording.weighed import WORDS, for_and_against, weighed_words, word_
 
 def test_everything_that_is_weighed_has_words() -> None:
     assert set(WORDS) == {
-        word_of(what) for q in ("note", "legato", "hand", "dead", "pushed") for what in classifier(q).names
+        word_of(what) for q in ("note", "legato", "hand", "slide", "dead", "pushed") for what in classifier(q).names
     }
 
 

@@ -33,8 +33,8 @@ def copied(source: Project, from_: Phrase, into: Project, phrase: Phrase) -> tup
         end = max(begin + (n.end - first) * pace, onset + _SHORTEST_S)
         out.append(replace(
             n, id=f"{phrase.id}c{k}", onset=onset, end=end, bend=bend,
-            confirmed=False, evidence=None, sure=None, confidence=1.0, doubt=None, written_at=None, written_length=None,
-            held=True,
+            confirmed=False, evidence=None, sure=None, maybe=(), confidence=1.0, doubt=None, written_at=None,
+            written_length=None, held=True,
         ))  # fmt: skip
     if into.tuning.open_pitches != source.tuning.open_pitches or any(n.fret > into.tuning.highest_fret for n in out):
         out = _placed(source, into, out)

@@ -3,10 +3,11 @@
 import io
 import json
 from dataclasses import asdict
+from typing import Any
 
 from notcher.place.solver import fingering, sureness
 from notcher.score.gaps import open_gaps
-from notcher.score.note import Mark, Note
+from notcher.score.note import Bend, Mark, Note
 from notcher.score.pitch import midi_to_hz
 from notcher.score.project import Project
 
@@ -18,11 +19,7 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
         {
             "id": n.id, "onset": n.onset, "duration": round(n.duration, 4), "string": n.string, "fret": n.fret,
             "pitch": n.pitch(project.tuning), **_sounding(n, project), "attack": str(n.attack),
-            "bend": {
-                "kind": str(n.bend.kind), "peak_cents": n.bend.peak_cents, "target_cents": n.bend.target_cents,
-                "points": [list(p) for p in n.bend.points],
-                **({"rise": n.bend.rise} if n.bend.rise is not None else {}),
-            } if n.bend else None,
+            "bend": _bend(n.bend) if n.bend else None,
             "vibrato": {
                 "rate_hz": n.vibrato.rate_hz, "extent_cents": n.vibrato.extent_cents, "start": n.vibrato.start,
             } if n.vibrato else None,
@@ -31,7 +28,8 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
             "position": hand[n.id].position, "sure": {**(asdict(n.sure) if n.sure else {}), "place": sure[n.id]},
             **({"raked_from": n.raked_from} if n.raked_from is not None else {}),
             **({"sounding_share": n.sounding} if n.sounding is not None else {}), "doubt": n.doubt,
-            **({"advice": n.advice} if n.advice else {}), "confidence": n.confidence, "confirmed": n.confirmed,
+            **({"advice": n.advice} if n.advice else {}), **_maybe(n), "confidence": n.confidence,
+            "confirmed": n.confirmed,
         }
         for n in notes
     ]  # fmt: skip
@@ -45,6 +43,22 @@ def notes_json(project: Project, notes: tuple[Note, ...]) -> str:
         ],
     }  # fmt: skip
     return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
+
+
+def _bend(bend: Bend) -> dict[str, Any]:
+    return {
+        "kind": str(bend.kind), "peak_cents": bend.peak_cents, "target_cents": bend.target_cents,
+        "points": [list(p) for p in bend.points], **({"rise": bend.rise} if bend.rise is not None else {}),
+    }  # fmt: skip
+
+
+def _maybe(note: Note) -> dict[str, Any]:
+    """What may be so of a note and is not written."""
+    rows = []
+    for m in note.maybe:
+        said = {"attack": m.attack and str(m.attack), "bend": m.bend and _bend(m.bend), "mark": m.mark and str(m.mark)}
+        rows.append({**{name: value for name, value in said.items() if value is not None}, "chance": m.chance})
+    return {"maybe": rows} if rows else {}
 
 
 def _sounding(note: Note, project: Project) -> dict[str, int]:

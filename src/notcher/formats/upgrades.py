@@ -135,6 +135,11 @@ def _was_clean(take: Mapping[str, Any]) -> bool:
     return within and not take["missing"] and take["extra"] == 0
 
 
+def _to_14(d: Document) -> Document:
+    """Techniques that may be there and are not written."""
+    return _with_notes(d, {"maybe": []})
+
+
 _STEPS: tuple[Callable[[Document], Document], ...] = (
-    _to_2, _to_3, _to_4, _to_5, _to_6, _to_7, _to_8, _to_9, _to_10, _to_11, _to_12, _to_13,
+    _to_2, _to_3, _to_4, _to_5, _to_6, _to_7, _to_8, _to_9, _to_10, _to_11, _to_12, _to_13, _to_14,
 )  # fmt: skip

@@ -221,7 +221,7 @@ def _laid(project: Project, notes: Sequence[Note], goes: _Map) -> tuple[Note, ..
         places = places_of(wanted, tuning)
     out = [
         replace(
-            n, string=s, fret=f, bend=b, finger=None, held=True, confirmed=False, evidence=None, sure=None,
+            n, string=s, fret=f, bend=b, finger=None, held=True, confirmed=False, evidence=None, sure=None, maybe=(),
             confidence=1.0, doubt=None,
         )
         for (n, _), (s, f), b in zip(fretted, places, bends, strict=True)

@@ -134,24 +134,47 @@ class Classifier:
         return np.asarray(np.interp(answers, self.answers, self.chances))
 
 
+@dataclass(frozen=True, eq=False)
+class _Unanswered(Classifier):
+    """One that says no to everything, and only notes what it is asked: for fitting one that is not there yet, or whose
+    features have changed."""
+
+    def chance(self, features: Features, *, time: float, pitch: float = 0.0) -> float:
+        listening = _listening.get()
+        if listening is not None:
+            listening.append(Asked(self.question, dict(features), time, pitch))
+        return 0.0
+
+    def because(self, features: Features, *, yes: bool, most: int) -> tuple[Weighed, ...]:
+        return ()
+
+
 QUESTIONS = {
-    "strike": "forests.npz", "legato": "forests.npz", "string": "forests.npz", "hand": "forests.npz",
-    "pushed": "forests.npz",
+    "strike": "forests.npz", "legato": "forests.npz", "string": "forests.npz",
+    "pushed": "forests.npz", "hand": "hands.npz", "slide": "hands.npz",
     "note": "belief.npz", "onset": "belief.npz", "pitch": "belief.npz", "attack": "belief.npz", "bend": "belief.npz",
+    "vibrato": "belief.npz",
     "dead": "timbre.npz", "pinch-harmonic": "timbre.npz", "natural-harmonic": "timbre.npz", "palm-mute": "timbre.npz",
     "swell": "timbre.npz", "rake": "timbre.npz",
 }  # fmt: skip
 """Each question with the file under data/ that holds its model:
 
 strike: is a stroke on a sounding pitch a pick? legato: did the fretting hand make a leap, by the leap itself? string:
-did another string begin? hand: did the fretting hand begin a note, by the notes around it? note, onset, pitch, attack,
-bend: is that right of a candidate? The others: does a note sound like that technique?
+did another string begin? hand: did the fretting hand begin a note, by the notes around it? slide: did its finger slide
+there? pushed: is a string pushed while another is held? note, onset, pitch, attack, bend, vibrato: is that right of a
+candidate? The others: does a note sound like that technique?
 """
 
 
-@functools.cache
 def classifier(question: str) -> Classifier:
     """The one for a row of QUESTIONS."""
+    if question in _unanswered.get():
+        return _Unanswered(question, (), Forest.none())
+    return _kept(question)
+
+
+@functools.cache
+def _kept(question: str) -> Classifier:
     return Classifier.of(_file(QUESTIONS[question]), question)
 
 
@@ -168,14 +191,17 @@ def arrays_of(question: str, names: Sequence[str], trees: Mapping[str, NDArray[A
 
 
 _listening: ContextVar[list[Asked] | None] = ContextVar("listening", default=None)
+_unanswered: ContextVar[frozenset[str]] = ContextVar("unanswered", default=frozenset())
 
 
 @contextlib.contextmanager
-def listening_in() -> Iterator[list[Asked]]:
-    """Collect every single question that is asked meanwhile: what models are fitted on."""
+def listening_in(*unanswered: str) -> Iterator[list[Asked]]:
+    """Collect every single question that is asked meanwhile: what models are fitted on. unanswered: questions that are
+    answered with no, as no model answers them yet."""
     questions: list[Asked] = []
-    token = _listening.set(questions)
+    listening, silent = _listening.set(questions), _unanswered.set(frozenset(unanswered))
     try:
         yield questions
     finally:
-        _listening.reset(token)
+        _listening.reset(listening)
+        _unanswered.reset(silent)

@@ -31,6 +31,12 @@ class Forest:
         """The one of a name among kept arrays. kept: arrays of shape (trees, nodes), by name and part."""
         return cls(*(kept[f"{name}_{part}"] for part in PARTS))
 
+    @classmethod
+    def none(cls) -> "Forest":
+        """One without trees."""
+        whole, part = np.zeros((0, 0), np.int16), np.zeros((0, 0), np.float32)
+        return cls(whole, part, whole, whole, part)
+
     def likelihoods(self, rows: NDArray[np.float32]) -> NDArray[np.float64]:
         """The mean of all trees for each row of features, shape (n, n_features)."""
         trees, samples = np.arange(len(self.feature))[None, :], np.arange(len(rows))[:, None]

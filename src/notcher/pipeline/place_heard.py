@@ -45,7 +45,7 @@ def placed_notes(
     return [
         Note(
             f"n{i}", h.onset, h.end, p.string, p.fret, attack=h.attack, bend=h.bend, vibrato=h.vibrato, marks=h.marks,
-            confidence=h.confidence, evidence=h.evidence, sure=h.sure,
+            confidence=h.confidence, evidence=h.evidence, sure=h.sure, maybe=h.maybe,
             partial=nodes[i - 1].partial if i - 1 in nodes else _partial(h, tuning),
         )
         for i, (h, p) in enumerate(((h, found[k]) for k, h in enumerate(ordered)), 1)

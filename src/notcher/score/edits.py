@@ -10,7 +10,7 @@ from fractions import Fraction
 
 from notcher.score.bends import cut, decided, refit, shifted
 from notcher.score.errors import ScoreError
-from notcher.score.note import Attack, Bend, BendKind, Mark, Note, Vibrato, written_vibrato
+from notcher.score.note import Attack, Bend, BendKind, Mark, Maybe, Note, Vibrato, written_vibrato
 from notcher.score.pitch import PitchName
 from notcher.score.project import Phrase, Project
 from notcher.score.versions import cut_asides, joined_asides
@@ -161,7 +161,8 @@ def set_bend(project: Project, ids: Set[str], *, kind: BendKind | None, target_c
     """Write a bend of a kind and interval, keeping the measured shape where there is one; None takes it away."""
     changed = []
     for note in _chosen(project, ids):
-        changed.append(replace(note, bend=decided(note.bend, kind, target_cents) if kind else None))
+        bend = decided(note.bend, kind, target_cents) if kind else None
+        changed.append(replace(note, bend=bend, maybe=_still_asked(note, "bend")))
     return _replaced(project, changed)
 
 
@@ -249,19 +250,56 @@ def toggle_vibrato(project: Project, ids: Set[str]) -> Project:
 
 def set_attack(project: Project, ids: Set[str], *, attack: Attack) -> Project:
     """Say how notes are reached."""
-    return _replaced(project, [replace(n, attack=attack) for n in _chosen(project, ids)])
+    return _replaced(
+        project, [replace(n, attack=attack, maybe=_still_asked(n, "attack")) for n in _chosen(project, ids)]
+    )  # fmt: skip
+
+
+def as_it_may_be(project: Project, ids: Set[str]) -> Project:
+    """Write what may be so of notes and was not written, the likeliest of each; the rest of its kind is answered.
+    Raises ScoreError where nothing is asked of any."""
+    asked = [n for n in _chosen(project, ids) if n.maybe]
+    if not asked:
+        raise ScoreError("no other reading is offered for this note")
+    return _replaced(project, [_as_it_may_be(n) for n in asked])
+
+
+def _as_it_may_be(note: Note) -> Note:
+    likeliest = max(note.maybe, key=lambda m: m.chance)
+    if likeliest.attack is not None:
+        return replace(note, attack=likeliest.attack, maybe=_still_asked(note, "attack"))
+    if likeliest.bend is not None:
+        fret = note.fret - likeliest.bend.frets_up
+        if fret < 0:
+            raise ScoreError("on this string the pre-bend would begin below fret 0; move the note to a thicker string")
+        return replace(note, fret=fret, bend=likeliest.bend, maybe=_still_asked(note, "bend"))
+    assert likeliest.mark is not None
+    rest = tuple(m for m in note.maybe if m is not likeliest)
+    return replace(note, marks=note.marks | {likeliest.mark}, maybe=rest)
+
+
+def _still_asked(note: Note, answered: str) -> tuple[Maybe, ...]:
+    """What may be so of a note beside what was answered: an attack or a bend."""
+    return tuple(m for m in note.maybe if getattr(m, answered) is None)
 
 
 def toggle_mark(project: Project, ids: Set[str], *, mark: Mark) -> Project:
     """Write a mark at the chosen notes, or take it away where all have it."""
     notes = _chosen(project, ids)
     off = all(mark in n.marks for n in notes)
-    return _replaced(project, [replace(n, marks=n.marks - {mark} if off else n.marks | {mark}) for n in notes])
+    return _replaced(
+        project,
+        [
+            replace(n, marks=n.marks - {mark} if off else n.marks | {mark},
+                    maybe=tuple(m for m in n.maybe if m.mark is not mark))
+            for n in notes
+        ],
+    )  # fmt: skip
 
 
 def confirm(project: Project, ids: Set[str]) -> Project:
-    """Say that notes are right as they stand; a doubt about them goes."""
-    return _replaced(project, [replace(n, confirmed=True, doubt=None) for n in _chosen(project, ids)])
+    """Say that notes are right as they stand; a doubt about them goes, and what else may be so of them."""
+    return _replaced(project, [replace(n, confirmed=True, doubt=None, maybe=()) for n in _chosen(project, ids)])
 
 
 def set_doubt(project: Project, ids: Set[str], *, reason: str | None) -> Project:

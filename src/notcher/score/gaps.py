@@ -40,7 +40,7 @@ def looks(project: Project) -> list[Look]:
     """All that is worth a look, what is likeliest wrong and matters most first: notes the person doubts before all
     others."""
     found = [
-        Look(n.onset, _matters(n) * (1.0 - n.confidence) + (10.0 if n.doubt else 0.0), note=n)
+        Look(n.onset, _matters(n) * (1.0 - n.confidence) + _asked(n) + (10.0 if n.doubt else 0.0), note=n)
         for n in project.notes
         if n.doubt or not (n.confirmed or n.by_hand)
     ]
@@ -54,6 +54,11 @@ def expected_mistakes(project: Project) -> tuple[float, int]:
     open_notes = [n for n in project.notes if not (n.confirmed or n.by_hand)]
     wrong = sum(1.0 - n.confidence for n in open_notes) + sum(g.chance for g in open_gaps(project))
     return wrong, len(open_notes)
+
+
+def _asked(note: Note) -> float:
+    """What looking is expected to put right of the techniques that may be there."""
+    return _FOR_A_BEND * sum(m.chance for m in note.maybe)
 
 
 def _matters(note: Note) -> float:

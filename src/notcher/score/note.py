@@ -161,6 +161,11 @@ class Bend:
         return self.kind in (BendKind.PRE_BEND, BendKind.PRE_BEND_RELEASE, BendKind.HOLD)
 
     @property
+    def frets_up(self) -> int:
+        """Whole frets by which the note already sounds higher as it begins."""
+        return self.target_cents // 100 if self.starts_raised else 0
+
+    @property
     def released(self) -> bool:
         """Whether it is let down before the note ends."""
         return self.kind in (BendKind.BEND_RELEASE, BendKind.PRE_BEND_RELEASE)
@@ -223,6 +228,28 @@ def written_vibrato(duration: float) -> Vibrato:
     return Vibrato(5.5, 25.0, min(0.2, duration / 3))
 
 
+CLAIMED = 0.6
+"""Chance from which what is told of a technique is written; below it the plainer reading is, and the other is asked."""
+
+
+@dataclass(frozen=True, slots=True)
+class Maybe:
+    """A technique that is not likely enough to be written (below CLAIMED): how the note is reached, how it is bent, or
+    what else would be written at it; one of these. With a bend that starts raised, the note is written at the fret
+    where it begins to sound."""
+
+    chance: Chance
+    attack: Annotated[Attack | None, declared(may_lack=True)] = None
+    bend: Annotated[Bend | None, declared(may_lack=True)] = None
+    mark: Annotated[Mark | None, declared(may_lack=True)] = None
+
+    def __post_init__(self) -> None:
+        if sum(said is not None for said in (self.attack, self.bend, self.mark)) != 1:
+            raise ScoreError("what may be so of a note is an attack, a bend or a mark: one of them")
+        if not 0 <= self.chance <= 1:
+            raise ScoreError("a chance lies between 0 and 1, got {chance}", chance=self.chance)
+
+
 @dataclass(frozen=True, slots=True)
 class Note:
     """One note on one string. Times are seconds in the recording.
@@ -237,7 +264,8 @@ class Note:
     it was played, or half of it where it is staccato. raked_from: the string at which a rake into the note begins,
     None: not said, or no rake.
     evidence: what was measured of it as it was found, None where nothing was. sure: how sure each part of it is, None
-    where nobody weighed that. advice: what the person tells whoever learns it, '' for nothing.
+    where nobody weighed that. advice: what the person tells whoever learns it, '' for nothing. maybe: techniques that
+    may be there and are not written.
     """
 
     id: str
@@ -263,6 +291,7 @@ class Note:
     evidence: Measured | None = None
     sure: Sure | None = None
     advice: Annotated[str, declared("what the person tells whoever learns it, or empty")] = ""
+    maybe: Annotated[tuple[Maybe, ...], declared("techniques that may be there and are not written")] = ()
 
     def __post_init__(self) -> None:
         if not (math.isfinite(self.onset) and math.isfinite(self.end) and 0 <= self.onset < self.end):

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from notcher.rhythm.lineup import DOUBTS
 from notcher.score.bends import arrival_and_hold, unison_partner
 from notcher.score.compare import Change
-from notcher.score.note import Attack, BendKind, Mark, Note
+from notcher.score.note import Attack, BendKind, Mark, Maybe, Note
 from notcher.score.project import AS_PLAYED, Phrase, Project, Section
 from notcher.score.technique import ATTACK_OF, BEND_OF, FINGERS, INTERVALS, ROW_OF
 from notcher.score.versions import OURS
@@ -54,6 +54,20 @@ def attack_name(attack: Attack) -> str:
 def mark_name(mark: Mark) -> str:
     """A mark."""
     return tr(ROW_OF[mark].words)
+
+
+def maybe_words(maybe: Maybe) -> str:
+    """What may be so of a note, with its chance: 'hammered on? 45 %'."""
+    if maybe.attack is not None:
+        what = attack_name(maybe.attack)
+    elif maybe.mark is not None:
+        what = mark_name(maybe.mark)
+    else:
+        assert maybe.bend is not None
+        what = tr(
+            "{bend} of {interval}", bend=bend_name(maybe.bend.kind), interval=interval_name(maybe.bend.target_cents)
+        )
+    return tr("{technique}? {percent:.0f} % likely", technique=what, percent=maybe.chance * 100)
 
 
 def interval_name(cents: int) -> str:

@@ -358,6 +358,11 @@ def set_attack(desk: Desk, attack: Attack) -> None:
     apply(desk, tr("Attack"), lambda p, ids: edits.set_attack(p, ids, attack=attack))
 
 
+def as_it_may_be(desk: Desk) -> None:
+    """Write the likeliest technique that is asked at the selected notes."""
+    apply(desk, tr("Use the suggested technique"), edits.as_it_may_be)
+
+
 def toggle_mark(desk: Desk, mark: Mark) -> None:
     """Write a mark at the selected notes or take it away."""
     apply(desk, tr("Mark"), lambda p, ids: edits.toggle_mark(p, ids, mark=mark))
@@ -409,6 +414,7 @@ COMMANDS: tuple[Command, ...] = (
     _n("confirm-phrase", "Confirm the whole phrase", ("Ctrl+Shift+C",), confirm_phrase),
     _n("confirm-rest", "Confirm the rest of the phrase", ("Shift+C",), confirm_rest),
     _n("doubt", "Doubt, with a reason …", ("D",), _ask_doubt),
+    _n("maybe", "Use the suggested technique", ("Shift+D",), as_it_may_be),
     _n("thinner", "Same pitch on the thinner string", ("Up",), lambda d: move(d, -1)),
     _n("thicker", "Same pitch on the thicker string", ("Down",), lambda d: move(d, 1)),
     _n("fret-up", "One fret up", ("Shift+Up",),

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from notcher.score.measured import Measured
-from notcher.score.note import Attack, Bend, Mark, Vibrato
+from notcher.score.note import Attack, Bend, Mark, Maybe, Vibrato
 from notcher.score.sure import Sure
 
 FOLLOWS_ON_S = 0.03
@@ -13,7 +13,8 @@ FOLLOWS_ON_S = 0.03
 @dataclass(frozen=True, slots=True)
 class HeardNote:
     """A note as it was heard, without a place on the neck. pitch: fretted, of a harmonic the one that sounds, MIDI,
-    offset taken out; times in seconds. partial: of the fretted string, that a pinch harmonic is."""
+    offset taken out; times in seconds. partial: of the fretted string, that a pinch harmonic is. maybe: techniques that
+    are not likely enough to be written."""
 
     onset: float
     end: float
@@ -26,3 +27,4 @@ class HeardNote:
     evidence: Measured
     sure: Sure | None = None
     partial: int | None = None
+    maybe: tuple[Maybe, ...] = ()

@@ -298,12 +298,13 @@ def _heard_until(ear: Ear, onset: float, midi: float) -> float:
 
 
 def _bend(push: _Push, lasts: float, *, unison: bool) -> Bend:
+    """The bend of a note that lasts so many seconds: what would come after its end is at its end."""
     top = 100.0 * push.goal
-    points = [(0.0, 0.0), (round(push.leaves, 3), 0.0), (round(min(push.arrives, lasts), 3), top)]
+    points = [(0.0, 0.0), (push.leaves, 0.0), (push.arrives, top)]
     kind = BendKind.UNISON if unison else BendKind.BEND
     if push.let_down is not None and not unison and push.let_down > push.arrives:
         kind = BendKind.BEND_RELEASE
-        points += [(round(max(push.arrives, push.let_down - 0.1), 3), top), (round(push.let_down, 3), 0.0)]
+        points += [(max(push.arrives, push.let_down - 0.1), top), (push.let_down, 0.0)]
     elif lasts > push.arrives:
-        points.append((round(lasts, 3), top))
-    return Bend(kind, round(top / 50) * 50, tuple(points))
+        points.append((lasts, top))
+    return Bend(kind, round(top / 50) * 50, tuple((round(min(t, lasts), 3), cents) for t, cents in points))

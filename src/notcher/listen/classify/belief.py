@@ -21,7 +21,7 @@ from notcher.listen.frames.spectrum import HOP
 from notcher.models.classifier import FeatureTable, classifier
 from notcher.score.note import LEGATO, Attack
 
-QUESTIONS = NOTE, ONSET, PITCH, ATTACK, BEND = ("note", "onset", "pitch", "attack", "bend")
+QUESTIONS = NOTE, ONSET, PITCH, ATTACK, BEND, VIBRATO = ("note", "onset", "pitch", "attack", "bend", "vibrato")
 """What is asked of each: whether onset and pitch are right, and apart of each part of it."""
 KEPT = 0.4
 """Chance from which what was heard is a note."""
@@ -47,13 +47,14 @@ class _Scene:
 @dataclass(frozen=True, slots=True)
 class Belief:
     """Chances, 0 to 1: that onset (within 50 ms) and pitch are right, and apart that the pitch, the onset, how it is
-    reached, and its bend are."""
+    reached, its bend, and where one was read its vibrato are."""
 
     note: float
     onset: float
     pitch: float
     attack: float
     bend: float
+    vibrato: float = 1.0
 
 
 def believed(features: FeatureTable) -> list[Belief]:
@@ -147,5 +148,8 @@ def _of_its_reading(c: Candidate, scene: _Scene) -> dict[str, float]:
         "bent": float(n.bend is not None), "bend's cents": float(n.bend.target_cents) if n.bend else 0.0,
         "raised": float(n.bend is not None and n.bend.starts_raised), "picked": float(n.attack is Attack.PICK),
         "slid": float(n.attack is Attack.SLIDE) + 0.5 * float(n.attack in LEGATO), "pitch": float(n.pitch),
+        "vibrato's cents": n.vibrato.extent_cents if n.vibrato else 0.0,
+        "vibrato's rate": n.vibrato.rate_hz if n.vibrato else 0.0,
+        "vibrato's start": min(n.vibrato.start, _FAR) if n.vibrato else 0.0,
         "off the usual": n.pitch - scene.pitch, "cuts": float(c.cuts is not None),
     }  # fmt: skip

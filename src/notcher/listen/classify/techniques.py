@@ -22,7 +22,7 @@ from notcher.listen.frames.measure import Frames
 from notcher.listen.frames.spectrum import HOP
 from notcher.models.classifier import Features, FeatureTable, classifier
 from notcher.score.measured import Weighed
-from notcher.score.note import Attack, Mark
+from notcher.score.note import CLAIMED, Attack, Mark, Maybe
 
 # Seconds after the onset at which a note is looked at.
 _MOMENTS_S = (0.02, 0.06, 0.12, 0.2, 0.35, 0.6)
@@ -55,6 +55,10 @@ class Technique:
     mark: Mark | None = None
     attack: Attack | None = None
     alone: bool = False
+
+    def asked(self, chance: float) -> Maybe:
+        """It as a question at a note."""
+        return Maybe(round(chance, 3), attack=self.attack, mark=self.mark)
 
 
 DEAD = Mark.DEAD.value
@@ -191,21 +195,25 @@ def with_techniques(
     rows = feature_vectors(frames, heard, offset_cents)
     told_from = {t.name: _told_from(t, alone=frames.alone) for t in TECHNIQUES}
     answers = {t.name: classifier(t.name).raw(rows) for t in TECHNIQUES}
-    chances = classifier(DEAD).chances_of(rows)
+    chances = {t.name: classifier(t.name).chances_of(rows) for t in TECHNIQUES}
     out: list[HeardNote] = []
     for i, n in enumerate(heard):
         told = [
             t for t in TECHNIQUES
             if answers[t.name][i] >= told_from[t.name]
-            and (t.name != DEAD or chances[i] >= KEPT)
+            and (t.name != DEAD or chances[DEAD][i] >= KEPT)
         ]  # fmt: skip
         if n.evidence.stroke:
             if not any(t.name == DEAD for t in told):
                 continue
-            n = replace(n, confidence=round(float(chances[i]), 3))
+            n = replace(n, confidence=round(float(chances[DEAD][i]), 3))
         # One string is muted or a harmonic or dead: of these the first in the table stands.
         only = next((t for t in told if t.alone), None)
         told = [t for t in told if not t.alone or t is only]
+        asked = [] if n.evidence.stroke else [t for t in told if chances[t.name][i] < CLAIMED]
+        told = [t for t in told if t not in asked]
+        maybe = tuple(t.asked(float(chances[t.name][i])) for t in asked)
+        n = replace(n, maybe=(*n.maybe, *maybe))
         out.append(_with(frames, n, told, offset_cents, _why(told, rows[i])))
     return out
 

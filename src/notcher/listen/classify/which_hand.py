@@ -1,8 +1,9 @@
-"""Which hand began a note that follows on another: picked, or hammered, pulled off or tapped.
+"""Which hand began a note that follows on another: picked, or hammered, pulled off, slid to or tapped.
 
 The leap itself was weighed before (listen/candidates/single_strings.py); here the notes around it are known as well:
 whether the string before rings on, which it cannot where it is the same, how far the frets lie apart, whether a bend
-was just let down, and how the line goes on. A forest decides (benchmarks/fit_hand.py).
+was just let down, and how the line goes on. A forest decides (benchmarks/fit_hand.py), once another has said whether
+the finger slid (slid.py).
 """
 
 import math
@@ -12,10 +13,12 @@ from dataclasses import replace
 import numpy as np
 
 from notcher.listen.candidates.heard_note import HeardNote
+from notcher.listen.classify import slid
 from notcher.listen.frames.ear import begun_near, most_near
 from notcher.listen.frames.measure import Frames
-from notcher.models.classifier import classifier
-from notcher.score.note import Attack
+from notcher.models.classifier import Features, classifier
+from notcher.score.measured import Weighed
+from notcher.score.note import CLAIMED, Attack, Maybe
 
 # Seconds within which a note follows on the one before, and by which two begin together.
 _FOLLOWS_S, _TOGETHER_S = 0.08, 0.02
@@ -26,32 +29,59 @@ _FAR = 9.0
 # Chance from which the fretting hand began it; of one whose leap says that it was tapped much less is needed. (Of taps
 # among the development phrases 12 of 190 lie under 0.2, of picks taken for taps 4 of 6.)
 _FROM, _FROM_TAPPED, _TOLD = 0.5, 0.15, 3
+# Chance from which a slide is asked about.
+_MAY_BE_SLID = 0.3
+# What it is asked of.
+_ASKED = (Attack.PICK, Attack.HAMMER, Attack.PULL, Attack.SLIDE, Attack.TAP)
 
 
 def with_hands(frames: Frames, notes: Sequence[HeardNote], offset_cents: float) -> list[HeardNote]:
-    """The notes with how each that follows on another is reached; slides stay. notes: in time order."""
+    """The notes with how each that follows on another is reached. notes: in time order."""
     out = list(notes)
     for i, n in enumerate(notes):
         before = _before(notes, i)
-        if before is None or n.attack not in (Attack.PICK, Attack.HAMMER, Attack.PULL, Attack.TAP):
-            continue
-        if n.pitch == before.pitch and not _let_down(before):
+        if before is None or n.attack not in _ASKED or (n.pitch == before.pitch and not _let_down(before)):
             continue
         row = _features(frames, notes, i, before, offset_cents)
-        chance = classifier("hand").chance(row, time=n.onset, pitch=float(n.pitch))
-        by_hand = chance >= (_FROM_TAPPED if n.attack is Attack.TAP else _FROM)
-        attack = n.attack
-        if not by_hand:
-            attack = Attack.PICK
-        elif attack is not Attack.TAP:
-            attack = Attack.HAMMER if n.pitch > before.pitch else Attack.PULL
-        why = classifier("hand").because(row, yes=by_hand, most=_TOLD)
-        # What was found beside the contour has no leap of its own: it lies as far from the note before as it is heard.
-        leap = n.evidence.jump_cents or 100.0 * (n.pitch - before.pitch)
-        evidence = replace(n.evidence, legato=round(chance, 3), reached=why, jump_cents=leap)
-        sure = None if n.sure is None else replace(n.sure, attack=round(max(chance, 1 - chance), 3))
-        out[i] = replace(n, attack=attack, evidence=evidence, sure=sure)
+        out[i] = _reached_by(n, before, row, slid.features(frames, n, before, offset_cents, row))
     return out
+
+
+def _reached_by(n: HeardNote, before: HeardNote, row: Features, way: Features) -> HeardNote:
+    """The note slid to where that is likely enough; else as a hand began it, a slide asked where it may be one. way: as
+    slid.py measures it."""
+    asked = classifier("slide")
+    chance = asked.chance(way, time=n.onset, pitch=float(n.pitch))
+    if chance >= CLAIMED:
+        return _reached(n, before, Attack.SLIDE, chance, chance, asked.because(way, yes=True, most=_TOLD))
+    begun = _begun_by_a_hand(n, before, row)
+    if chance < _MAY_BE_SLID:
+        return begun
+    return replace(begun, maybe=(*begun.maybe, Maybe(round(chance, 3), attack=Attack.SLIDE)))
+
+
+def _begun_by_a_hand(n: HeardNote, before: HeardNote, row: Features) -> HeardNote:
+    """The note picked, hammered, pulled off or tapped."""
+    asked = classifier("hand")
+    chance = asked.chance(row, time=n.onset, pitch=float(n.pitch))
+    by_hand = chance >= (_FROM_TAPPED if n.attack is Attack.TAP else _FROM)
+    attack = Attack.PICK
+    if by_hand:
+        fingered = Attack.HAMMER if n.pitch > before.pitch else Attack.PULL
+        attack = Attack.TAP if n.attack is Attack.TAP else fingered
+    # Whether it was tapped was asked before (belief.py); this only says which hand.
+    sure = n.sure.attack if n.sure is not None and attack is Attack.TAP else max(chance, 1 - chance)
+    return _reached(n, before, attack, chance, sure, asked.because(row, yes=by_hand, most=_TOLD))
+
+
+def _reached(
+    n: HeardNote, before: HeardNote, attack: Attack, by_hand: float, sure: float, why: tuple[Weighed, ...]
+) -> HeardNote:
+    # What was found beside the contour has no leap of its own: it lies as far from the note before as it is heard.
+    leap = n.evidence.jump_cents or 100.0 * (n.pitch - before.pitch)
+    evidence = replace(n.evidence, legato=round(by_hand, 3), reached=why, jump_cents=leap)
+    weighed = None if n.sure is None else replace(n.sure, attack=round(sure, 3))
+    return replace(n, attack=attack, evidence=evidence, sure=weighed)
 
 
 def _before(notes: Sequence[HeardNote], i: int) -> HeardNote | None:

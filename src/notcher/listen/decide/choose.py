@@ -12,17 +12,16 @@ from notcher.listen.candidates.single_strings import LEGATO_FROM
 from notcher.listen.classify.belief import KEPT, NOTE, Belief
 from notcher.listen.classify.confirmed_notes import Known, leaps_anew, notes_anew
 from notcher.listen.classify.judge import Classified
+from notcher.listen.decide.plainer import as_bent
 from notcher.models.classifier import Features, FeatureTable, classifier
 from notcher.score.gap import Gap
-from notcher.score.note import Attack, BendKind
+from notcher.score.note import CLAIMED, Attack, BendKind
 from notcher.score.sure import Sure
 
 # Seconds within which two notes of one pitch cannot both begin, and a quarter tone more.
 _SAME_S, _SAME_STEPS = 0.06, 1
 # Seconds within which strings are struck with one stroke.
 _STROKE_S = 0.025
-# Chance that its bend is right from which a note is written as bent.
-_BENT = 0.55
 # Things that are told of what decided.
 _TOLD = 4
 # Chance from which what was left out is marked.
@@ -125,11 +124,13 @@ def _with_known(
 
 
 def _told(note: HeardNote, belief: Belief, row: Features) -> HeardNote:
-    bend = as_shown(note.bend)
-    if bend is not None and belief.bend < _BENT and not bend.starts_raised:
-        bend = None
+    return as_bent(_weighed(note, belief, row))
+
+
+def _weighed(note: HeardNote, belief: Belief, row: Features) -> HeardNote:
     return replace(
-        note, confidence=belief.note, bend=bend,
+        note, confidence=belief.note, bend=as_shown(note.bend),
+        vibrato=note.vibrato if belief.vibrato >= CLAIMED else None,
         evidence=replace(note.evidence, because=classifier(NOTE).because(row, yes=True, most=_TOLD)),
         sure=Sure(pitch=belief.pitch, onset=belief.onset, attack=belief.attack, bend=belief.bend),
     )  # fmt: skip

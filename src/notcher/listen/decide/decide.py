@@ -12,6 +12,7 @@ from notcher.listen.classify.techniques import with_techniques
 from notcher.listen.classify.which_hand import with_hands
 from notcher.listen.decide.choose import chosen_of
 from notcher.listen.decide.note_figures import with_figures
+from notcher.listen.decide.plainer import as_reached
 from notcher.listen.decide.reconcile import reconciled
 from notcher.listen.decide.transcription import Transcription
 from notcher.listen.frames.measure import Frames
@@ -26,6 +27,7 @@ def decide(frames: Frames, classified: Classified, known: Sequence[Known] = ()) 
     if not notes:
         raise NoLeadError(NO_LEAD)
     notes = with_hands(frames, notes, offset)
+    notes = [as_reached(n) for n in notes]
     notes = with_figures(frames, with_techniques(frames, notes, offset, delay))
     trace = reconciled(candidates.ringing, notes, offset, frames.ear)
     trace = silenced(trace, candidates.repeats, notes, offset)

@@ -21,12 +21,14 @@ from notcher.listen.frames.ear import Ear, hear
 from notcher.listen.frames.onsets import onset_strength
 from notcher.listen.frames.spectrum import HOP, LOW_RATE
 from notcher.score.isolation import Isolation, StereoPosition
-from notcher.stopping import apart
+from notcher.stopping import apart_in_turn
 
 FRAMES_VERSION = 5
 """To be raised when frames are measured otherwise, so that what was kept of old ones is not taken for new."""
 # Seconds measured at a time: short enough for memory and for stopping, long enough that its margins cost little.
 BLOCK_S = 20.0
+# Blocks at a time: most of the work is in libraries that let others run meanwhile, and each needs its memory.
+_AT_ONCE = 2
 # Seconds measured more to either side of a block: the search for the contour forgets in less.
 _MARGIN_S = 1.0
 # Hz: a lead seldom goes below the low B flat, and the bass would be taken for it (common practice, no source).
@@ -108,13 +110,43 @@ def measure_frames(
     frames = Frames.empty(audio.duration, lead, alone=alone)
     lowest_hz = LOWEST_HZ if alone else _LOWEST_IN_A_MIX_HZ
     done = 0.0
-    for a, b in blocks(start, end, first):
-        apart(partial(_measure_block, audio, frames, a, b, lowest_hz=lowest_hz))
+    cut = blocks(start, end, first)
+    works = (partial(_measure_block, audio, frames, a, b, lowest_hz=lowest_hz) for a, b in cut)
+    for (a, b), measured in zip(cut, apart_in_turn(works, at_once=_AT_ONCE), strict=True):
+        measured.put_into(frames)
         done += b - a
         yield frames, min(1.0, done / (end - start))
 
 
-def _measure_block(audio: Audio, frames: Frames, a: float, b: float, *, lowest_hz: float) -> None:
+@dataclass(frozen=True, eq=False)
+class _Block:
+    """What was measured from a to b seconds, of sound that begins at low; columns as in Frames, shape (n_frames,)."""
+
+    a: float
+    b: float
+    low: float
+    trace: Trace
+    flux: NDArray[np.float64]
+    energy: NDArray[np.float64]
+    ear: Ear
+    sound: NDArray[np.int16]
+
+    def put_into(self, frames: Frames) -> None:
+        """Write it where it belongs."""
+        first, skip = round(self.a / HOP), round(self.a / HOP) - round(self.low / HOP)
+        count = max(0, min(len(self.trace) - skip, round((self.b - self.a) / HOP), len(frames.trace) - first))
+        rows, source = slice(first, first + count), slice(skip, skip + count)
+        frames.trace.put(first, self.trace.part(source))
+        frames.flux[rows], frames.energy[rows] = self.flux[source], self.energy[source]
+        frames.done[rows] = True
+        frames.ear.put(self.ear, heard_from=self.low, start=self.a, end=self.b)
+        at = round(self.a * LOW_RATE)
+        wanted = min(round((self.b - self.a) * LOW_RATE), len(frames.sound) - at)
+        piece = self.sound[round((self.a - self.low) * LOW_RATE) :][:wanted]
+        frames.sound[at : at + len(piece)] = piece
+
+
+def _measure_block(audio: Audio, frames: Frames, a: float, b: float, *, lowest_hz: float) -> _Block:
     import soxr
 
     # What lies around the stretch is heard as well: a loop often begins as a note does.
@@ -129,17 +161,8 @@ def _measure_block(audio: Audio, frames: Frames, a: float, b: float, *, lowest_h
     mono = heard[0]
     ear = hear(mono)
     trace = trace_pitch(heard, whole, ear, lowest_hz=lowest_hz)
-    first, skip = round(a / HOP), round(a / HOP) - round(low / HOP)
-    count = max(0, min(len(trace) - skip, round((b - a) / HOP), len(frames.trace) - first))
-    rows, source = slice(first, first + count), slice(skip, skip + count)
-    frames.trace.put(first, trace.part(source))
-    frames.flux[rows], frames.energy[rows] = onset_strength(mono)[source], energy_db(mono)[source]
-    frames.done[rows] = True
-    frames.ear.put(ear, heard_from=low, start=a, end=b)
     sound = np.round(np.clip(soxr.resample(mono, RATE, LOW_RATE), -1, 1) * 32767).astype(np.int16)
-    at = round(a * LOW_RATE)
-    piece = sound[round((a - low) * LOW_RATE) :][: min(round((b - a) * LOW_RATE), len(frames.sound) - at)]
-    frames.sound[at : at + len(piece)] = piece
+    return _Block(a, b, low, trace, onset_strength(mono), energy_db(mono), ear, sound)
 
 
 def energy_db(mono: FloatArray) -> NDArray[np.float64]:

@@ -39,6 +39,7 @@ from notcher.wording.notes import (
     bend_words,
     finger_name,
     mark_name,
+    maybe_words,
     mistakes_words,
     place_words,
     shape_words,
@@ -162,6 +163,8 @@ class Inspector(QScrollArea):
         self.doubt.setPlaceholderText(tr("the reason, then Enter"))
         self.doubt.returnPressed.connect(self._take_doubt)
         form.addRow(tr("Doubt"), self.doubt)
+        self.maybe = button("", lambda: verbs.as_it_may_be(self._desk), tip=tr("Use the suggested technique (Shift+D)"))
+        form.addRow(tr("Suggested"), self.maybe)
         self.confirm = button(tr("Confirm (C)"), lambda: verbs.confirm_and_next(self._desk))
         form.addRow("", self.confirm)
 
@@ -312,6 +315,9 @@ class Inspector(QScrollArea):
             self.mark.addItem(tr(pattern, mark=mark_name(m)), m)
         if not self.doubt.hasFocus():
             self.doubt.setText(first.doubt or "")
+        likeliest = max(first.maybe, key=lambda m: m.chance, default=None)
+        self._form.setRowVisible(self.maybe, likeliest is not None)
+        self.maybe.setText(maybe_words(likeliest) if likeliest is not None else "")
         self.confirm.setEnabled(not all(n.confirmed and not n.doubt for n in notes))
 
     # -- choosing ------------------------------------------------------------------------------------------------

@@ -70,8 +70,8 @@ class NotchRoom(RoomView):
         column.addWidget(self.below)
         foot = quiet_label(
             tr(
-                "Tags: filled = confirmed, open = proposed, broken = under 60 %, ? = in doubt, dashed + = one may be "
-                "missing, paler = repeated. Ribbon: the pitch heard."
+                "Tags: filled = confirmed, open = proposed, broken = under 60 %, ? = in doubt or a suggestion, dashed "
+                "+ = one may be missing, paler = repeated. Ribbon: the pitch heard."
             )
         )
         foot.setWordWrap(True)
