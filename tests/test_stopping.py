@@ -80,7 +80,7 @@ def test_work_goes_on_at_several_places_and_comes_back_in_order() -> None:
         most.append(sum(b.is_set() for b in begun))
         return k
 
-    works = (lambda k=k: work(k) for k in range(6))  # type: ignore[misc]
+    works = (lambda k=k: work(k) for k in range(6))
     assert list(apart_in_turn(works, at_once=2)) == [0, 1, 2, 3, 4, 5]
     assert most[0] == 2, "no more than two are begun at a time"
 

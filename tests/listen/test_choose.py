@@ -17,7 +17,7 @@ from notcher.listen.decide.plainer import as_reached
 from notcher.listen.frames.contour import Trace
 from notcher.models.classifier import FeatureTable, classifier
 from notcher.score.measured import Measured
-from notcher.score.note import CLAIMED, Attack, Bend, BendKind, Maybe
+from notcher.score.note import CLAIMED, Attack, Bend, BendKind, Mark, Maybe
 from notcher.score.sure import Sure
 
 WHOLE = Bend(BendKind.BEND, 200, ((0.0, 0.0), (0.2, 200.0), (0.5, 200.0)))
@@ -60,6 +60,13 @@ def test_no_note_twice_the_likelier_stays() -> None:
     assert left == (), "what is the same note is not said to be missing"
     other_pitch = classified((note(1.0), believed(0.6)), (note(1.04, 69), believed(0.8)))
     assert len(chosen_of(other_pitch)[0]) == 2
+
+
+@pytest.mark.parametrize(("chance", "marks"), [(KEPT, {Mark.BAR_SCOOP}), (KEPT - 0.01, set())])
+def test_what_the_bar_does_goes_to_the_likelier_reading_of_the_same_note(chance: float, marks: set[Mark]) -> None:
+    scooped = note(1.01, marks=frozenset({Mark.BAR_SCOOP}))
+    notes, *_ = chosen_of(classified((note(1.0), believed(0.8)), (scooped, believed(chance))))
+    assert [(n.onset, set(n.marks)) for n in notes] == [(1.0, marks)]
 
 
 def test_a_note_that_another_cuts_ends_there() -> None:

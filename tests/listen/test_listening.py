@@ -188,4 +188,6 @@ def test_confidence_means_something(mix: Transcription) -> None:
     third = len(ordered) // 3
     unsure = np.mean([id(n) in right for n in ordered[:third]])
     sure = np.mean([id(n) in right for n in ordered[-third:]])
-    assert sure > unsure
+    # In the demo all of them may be right.
+    assert sure >= unsure
+    assert np.mean([n.confidence for n in mix.left]) < min(n.confidence for n in mix.notes)

@@ -5,7 +5,8 @@ import pytest
 
 from notcher.listen.candidates.heard_note import HeardNote
 from notcher.listen.classify.slid import features
-from notcher.listen.frames.ear import LOWEST, PER_SEMITONE, STEP
+from notcher.listen.frames.bands import STEP
+from notcher.listen.frames.ear import LOWEST, PER_SEMITONE
 from notcher.listen.frames.measure import Frames
 from notcher.listen.frames.spectrum import HOP
 from notcher.score.isolation import Isolation

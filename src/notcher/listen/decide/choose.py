@@ -15,7 +15,7 @@ from notcher.listen.classify.judge import Classified
 from notcher.listen.decide.plainer import as_bent
 from notcher.models.classifier import Features, FeatureTable, classifier
 from notcher.score.gap import Gap
-from notcher.score.note import CLAIMED, Attack, BendKind
+from notcher.score.note import CLAIMED, Attack, BendKind, Mark
 from notcher.score.sure import Sure
 
 # Seconds within which two notes of one pitch cannot both begin, and a quarter tone more.
@@ -41,15 +41,16 @@ def chosen_of(
     judged = [(c, _pushed(c, belief)) for c, belief in zip(candidates, beliefs, strict=True)]
     kept: list[tuple[Candidate, Belief]] = []
     left: list[tuple[Candidate, Belief]] = []
+    # What the bar does is read from the contour alone, which the likelier reading of a note need not come from.
+    marks: dict[int, frozenset[Mark]] = {}
     for c, belief in sorted(judged, key=lambda j: -j[1].note):
-        twice = any(
-            abs(c.note.onset - k.note.onset) < _SAME_S and abs(c.note.pitch - k.note.pitch) < _SAME_STEPS
-            for k, _ in kept
-        )
-        if twice:
-            continue
-        (kept if belief.note >= KEPT else left).append((c, belief))
+        same = next((k.note for k, _ in kept if _is_the_same(c.note, k.note)), None)
+        if same is None:
+            (kept if belief.note >= KEPT else left).append((c, belief))
+        elif belief.note >= KEPT:
+            marks[id(same)] = marks.get(id(same), frozenset()) | c.note.marks
     notes = {id(c.note): _told(c.note, belief, row_of[id(c.note)]) for c, belief in kept}
+    notes |= {k: replace(notes[k], marks=notes[k].marks | more) for k, more in marks.items()}
     for c, _ in kept:
         if c.cuts is None:
             continue
@@ -66,6 +67,10 @@ def chosen_of(
     )
     out = tuple(replace(c.note, confidence=belief.note) for c, belief in sorted(left, key=lambda j: j[0].note.onset))
     return _with_their_strings(_together(sorted(notes.values(), key=lambda n: (n.onset, -n.pitch)))), gaps, out
+
+
+def _is_the_same(a: HeardNote, b: HeardNote) -> bool:
+    return abs(a.onset - b.onset) < _SAME_S and abs(a.pitch - b.pitch) < _SAME_STEPS
 
 
 def _pushed(c: Candidate, belief: Belief) -> Belief:

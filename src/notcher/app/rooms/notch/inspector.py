@@ -158,6 +158,10 @@ class Inspector(QScrollArea):
         self._form = form
         self.mark = self._combo(tr("Other marks"), self._choose_mark)
         form.addRow(tr("Marks"), self.mark)
+        self._add_answers(form)
+
+    def _add_answers(self, form: QFormLayout) -> None:
+        """What the person says of the note as a whole: doubtful, as suggested, right."""
         self.doubt = Field()
         self.doubt.setAccessibleName(tr("Why the note is doubtful"))
         self.doubt.setPlaceholderText(tr("the reason, then Enter"))
