@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from notcher.demo_copy import demo_project
-from notcher.stopping import CancelledError, apart, apart_in_turn, left_apart, look_for_stop, stop_asked, stoppable
+from notcher.stopping import CancelledError, apart, left_apart, look_for_stop, stop_asked, stoppable
 
 
 def test_nobody_asks_where_nobody_can() -> None:
@@ -67,37 +67,6 @@ def test_apart_gives_what_is_inside_and_what_it_raises() -> None:
         with pytest.raises(ZeroDivisionError, match="^$"):
             apart(failing)
         assert apart(lambda: apart(lambda: stop_asked())) is False
-
-
-def test_work_goes_on_at_several_places_and_comes_back_in_order() -> None:
-    """Each piece waits until another has begun: one at a time would never end."""
-    begun = [threading.Event() for _ in range(6)]
-    most: list[int] = []
-
-    def work(k: int) -> int:
-        begun[k].set()
-        assert begun[k ^ 1].wait(30)
-        most.append(sum(b.is_set() for b in begun))
-        return k
-
-    works = (lambda k=k: work(k) for k in range(6))
-    assert list(apart_in_turn(works, at_once=2)) == [0, 1, 2, 3, 4, 5]
-    assert most[0] == 2, "no more than two are begun at a time"
-
-
-def test_of_several_at_once_what_one_raises_is_raised_and_the_rest_left() -> None:
-    go = threading.Event()
-    works = [lambda: 1 / 0, lambda: go.wait(30), lambda: 1]
-    with pytest.raises(ZeroDivisionError, match="division"):
-        list(apart_in_turn(works, at_once=2))
-    assert left_apart()
-    go.set()
-    stop = threading.Event()
-    threading.Timer(0.1, stop.set).start()
-    never = threading.Event()
-    with pytest.raises(CancelledError, match="^$"), stoppable(stop.is_set):
-        list(apart_in_turn([lambda: never.wait(30), lambda: never.wait(30)], at_once=2))
-    never.set()
 
 
 # Each with what shows that it is at work: a file or folder that begins with this name.

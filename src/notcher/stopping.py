@@ -4,12 +4,11 @@ A job of the window and a command of the line both run inside `stoppable`. Loops
 200 ms; a library's single call that takes longer goes through `apart`.
 """
 
-import collections
 import contextlib
 import threading
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from contextvars import ContextVar, copy_context
-from typing import Generic, TypeVar
+from typing import TypeVar
 
 T = TypeVar("T")
 _LOOK_S = 0.05
@@ -57,57 +56,25 @@ def apart(work: Callable[[], T]) -> T:
     if _asked.get() is _never:
         return work()
     look_for_stop()
-    return _Apart(work).result()
+    results: list[T] = []
+    errors: list[BaseException] = []
 
+    def run() -> None:
+        try:
+            results.append(work())
+        except BaseException as error:
+            errors.append(error)
 
-def apart_in_turn(works: Iterable[Callable[[], T]], *, at_once: int) -> Iterator[T]:
-    """The results of pieces of work in their order, so many of which run at a time, each on a thread of its own as with
-    `apart`. None is begun before there is room for it. Raises CancelledError, and whatever any of them raises."""
-    running: collections.deque[_Apart[T]] = collections.deque()
-    try:
-        for work in works:
-            look_for_stop()
-            running.append(_Apart(work))
-            if len(running) == at_once:
-                yield running.popleft().result()
-        while running:
-            yield running.popleft().result()
-    finally:
-        for left in running:
-            left.leave()
-
-
-class _Apart(Generic[T]):
-    """Work on a thread of its own."""
-
-    def __init__(self, work: Callable[[], T]) -> None:
-        self._results: list[T] = []
-        self._errors: list[BaseException] = []
-
-        def run() -> None:
-            try:
-                self._results.append(work())
-            except BaseException as error:
-                self._errors.append(error)
-
-        self._thread = threading.Thread(target=copy_context().run, args=(run,), name="notcher-apart", daemon=True)
-        self._thread.start()
-
-    def result(self) -> T:
-        """What it comes to, once it is done. Raises CancelledError where its caller is to stop before."""
-        while self._thread.is_alive():
-            self._thread.join(_LOOK_S)
-            if stop_asked() and self._thread.is_alive():
-                self.leave()
-                raise CancelledError
-        if self._errors:
-            raise self._errors[0]
-        return self._results[0]
-
-    def leave(self) -> None:
-        """Let it end by itself."""
-        if self._thread.is_alive():
-            _apart.add(self._thread)
+    thread = threading.Thread(target=copy_context().run, args=(run,), name="notcher-apart", daemon=True)
+    thread.start()
+    while thread.is_alive():
+        thread.join(_LOOK_S)
+        if stop_asked() and thread.is_alive():
+            _apart.add(thread)
+            raise CancelledError
+    if errors:
+        raise errors[0]
+    return results[0]
 
 
 def left_apart() -> bool:

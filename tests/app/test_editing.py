@@ -366,7 +366,7 @@ def test_a_suggested_technique_is_seen_and_used_with_a_key(opened: Driver) -> No
     inspector = opened.notch.inspector
     assert inspector.maybe.isHidden()
     opened.select("n4")
-    assert inspector.maybe.text() == "hammered on? 45 % likely"
+    assert inspector.maybe.text() == "hammered on?\n45 % likely"
     opened.key((Key.Key_D, SHIFT))
     assert (opened.project.note("n4").attack, opened.project.note("n4").maybe) == (Attack.HAMMER, ())
     assert inspector.maybe.isHidden()

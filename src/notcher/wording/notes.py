@@ -9,6 +9,7 @@ from notcher.score.note import Attack, BendKind, Mark, Maybe, Note
 from notcher.score.project import AS_PLAYED, Phrase, Project, Section
 from notcher.score.technique import ATTACK_OF, BEND_OF, FINGERS, INTERVALS, ROW_OF
 from notcher.score.versions import OURS
+from notcher.wording.catalogue import term
 from notcher.wording.chords import pitch_name
 from notcher.wording.names import ordinal
 from notcher.wording.numbers import clock
@@ -57,17 +58,15 @@ def mark_name(mark: Mark) -> str:
 
 
 def maybe_words(maybe: Maybe) -> str:
-    """What may be so of a note, with its chance: 'hammered on? 45 %'."""
+    """What may be so of a note and below it its chance: 'hammered on?', '45 % likely'."""
     if maybe.attack is not None:
         what = attack_name(maybe.attack)
     elif maybe.mark is not None:
         what = mark_name(maybe.mark)
     else:
         assert maybe.bend is not None
-        what = tr(
-            "{bend} of {interval}", bend=bend_name(maybe.bend.kind), interval=interval_name(maybe.bend.target_cents)
-        )
-    return tr("{technique}? {percent:.0f} % likely", technique=what, percent=maybe.chance * 100)
+        what = f"{bend_name(maybe.bend.kind)} {term('staff', maybe.bend.interval_name)}"
+    return tr("{technique}?\n{percent:.0f} % likely", technique=what, percent=maybe.chance * 100)
 
 
 def interval_name(cents: int) -> str:

@@ -21,14 +21,12 @@ from notcher.listen.frames.ear import Ear, hear
 from notcher.listen.frames.onsets import onset_strength
 from notcher.listen.frames.spectrum import HOP, LOW_RATE
 from notcher.score.isolation import Isolation, StereoPosition
-from notcher.stopping import apart_in_turn
+from notcher.stopping import apart
 
 FRAMES_VERSION = 5
 """To be raised when frames are measured otherwise, so that what was kept of old ones is not taken for new."""
 # Seconds measured at a time: short enough for memory and for stopping, long enough that its margins cost little.
 BLOCK_S = 20.0
-# Blocks at a time: most of the work is in libraries that let others run meanwhile, and each needs its memory.
-_AT_ONCE = 2
 # Seconds measured more to either side of a block: the search for the contour forgets in less.
 _MARGIN_S = 1.0
 # Hz: a lead seldom goes below the low B flat, and the bass would be taken for it (common practice, no source).
@@ -110,10 +108,8 @@ def measure_frames(
     frames = Frames.empty(audio.duration, lead, alone=alone)
     lowest_hz = LOWEST_HZ if alone else _LOWEST_IN_A_MIX_HZ
     done = 0.0
-    cut = blocks(start, end, first)
-    works = (partial(_measure_block, audio, frames, a, b, lowest_hz=lowest_hz) for a, b in cut)
-    for (a, b), measured in zip(cut, apart_in_turn(works, at_once=_AT_ONCE), strict=True):
-        measured.put_into(frames)
+    for a, b in blocks(start, end, first):
+        apart(partial(_measure_block, audio, frames, a, b, lowest_hz=lowest_hz)).put_into(frames)
         done += b - a
         yield frames, min(1.0, done / (end - start))
 
