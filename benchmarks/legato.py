@@ -16,10 +16,10 @@ from demo.solo import Played
 
 from benchmarks import cells as c
 from benchmarks.cells import Hand
-from benchmarks.ear_material import MINOR, STANDARD
+from benchmarks.ear_material import STANDARD
 from benchmarks.scores import matched
 from benchmarks.studio import Notes
-from benchmarks.varied import Piece
+from benchmarks.varied import Piece, hand_in, one_after_another
 from notcher.audio.recording import AudioError
 from notcher.listen.listener import listen
 
@@ -86,15 +86,10 @@ class Phrase(Piece):
             program=dice.choice((26, 27, 27, 25)), muted_program=28, strings=STANDARD,
         )  # fmt: skip
         tonic = dice.randrange(12)
-        hand = Hand(dice, take.strings, dice.choice((2, 3, 5, 7, 9, 12)),
-                    frozenset((tonic + up) % 12 for up in MINOR), take.bpm)  # fmt: skip
+        hand = hand_in(dice, take, tonic)
         cells = [*(release_and_pull,) * 4, *(sweep,) * 3, *(plain_legato,) * 3, c.eighths, c.picked_sixteenths]
         dice.shuffle(cells)
-        beat, parts = 2.0, []
-        for cell in cells:
-            notes, length = cell(hand, beat)
-            parts.append((cell.__name__, notes))
-            beat += length
+        parts, beat = one_after_another(hand, cells, 2.0)
         return humanized(parts, take, dice.randrange(10**6)), take, beat, tonic
 
 

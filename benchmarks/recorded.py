@@ -39,8 +39,11 @@ class Source:
     count: int
 
 
-# What is learned from, whole recordings of it.
-LEARNING = ("nexuiz-music", "extremetuxracer-data", "hyperrogue-music", "singularity-music", "warzone2100-music")
+# What is learned from, whole recordings of it, with the licence of its music.
+LEARNING = {
+    "nexuiz-music": "GPL-2+", "extremetuxracer-data": "GPL-2+ and others", "hyperrogue-music": "CC-BY-SA-3.0",
+    "singularity-music": "CC-BY-SA-3.0", "warzone2100-music": "GPL-2+",
+}  # fmt: skip
 # Seconds kept of each, and how far apart those lie that are numbered one after another.
 _LEARN_S, _APART = 150.0, 37
 

@@ -21,10 +21,11 @@ from numpy.typing import NDArray
 from benchmarks import circuits, studio
 from benchmarks.backing import backing
 from benchmarks.cells import Hand
-from benchmarks.ear_material import MINOR, STANDARD
+from benchmarks.ear_material import STANDARD
+from benchmarks.guitars import OTHER_FONT
 from benchmarks.scores import matched
 from benchmarks.studio import Notes
-from benchmarks.varied import Piece
+from benchmarks.varied import Piece, hand_in, one_after_another
 from notcher.audio.recording import Audio, AudioError
 from notcher.listen.listener import listen
 
@@ -127,12 +128,8 @@ class Riff(Piece):
             strings=tuple(p - down for p in STANDARD),
         )  # fmt: skip
         tonic = dice.choice((4, 9, 2, 11))
-        hand = Hand(dice, take.strings, 0, frozenset((tonic + up) % 12 for up in MINOR), take.bpm)
-        beat, parts = 2.0, []
-        for cell in dice.sample(CELLS, 6):
-            notes, length = cell(hand, beat)
-            parts.append((cell.__name__, notes))
-            beat += length
+        hand = hand_in(dice, take, tonic, positions=(0,))
+        parts, beat = one_after_another(hand, dice.sample(CELLS, 6), 2.0)
         return humanized(parts, take, dice.randrange(10**6)), take, beat, tonic
 
     @cached_property
@@ -156,8 +153,6 @@ class Riff(Piece):
         notes, take, *_ = self.played
         dice = random.Random(self.seed + 1)
         if self.judged:
-            from benchmarks.guitars import OTHER_FONT
-
             clean = studio.sampled(notes, take, self.length, OTHER_FONT)
         else:
             clean = studio.guitar(dice, notes, take, self.length)

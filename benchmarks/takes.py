@@ -26,12 +26,11 @@ from numpy.typing import NDArray
 
 from benchmarks import cells as c
 from benchmarks import studio
-from benchmarks.cells import Hand
-from benchmarks.ear_material import MINOR, STANDARD
+from benchmarks.ear_material import STANDARD
 from benchmarks.guitars import OTHER_FONT
 from benchmarks.studio import Notes
 from benchmarks.truth import ROOT
-from benchmarks.varied import Piece
+from benchmarks.varied import Piece, hand_in
 from benchmarks.waveguide import Waveguide
 from benchmarks.wide_cells import bend_any, low_riff, quick_turns, wide_legato
 from notcher.audio.recording import Audio
@@ -76,8 +75,7 @@ class Lesson(Piece):
             program=dice.choice((26, 27, 27, 25)), muted_program=28, strings=tuple(p - down for p in STANDARD),
         )  # fmt: skip
         tonic = dice.randrange(12)
-        hand = Hand(dice, take.strings, dice.choice((2, 3, 5, 7, 9, 12)),
-                    frozenset((tonic + up) % 12 for up in MINOR), take.bpm)  # fmt: skip
+        hand = hand_in(dice, take, tonic)
         cells = [dice.choice(_BENT) for _ in range(3)] + [dice.choice(_PLAIN) for _ in range(4)]
         dice.shuffle(cells)
         beat, parts = 2.0, []

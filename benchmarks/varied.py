@@ -8,7 +8,7 @@ and the loop of delay of benchmarks/waveguide.py, which is no model of partials 
 import contextlib
 import io
 import random
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
@@ -97,8 +97,7 @@ class Piece:
         tonic = dice.randrange(12)
         if self.setting is not None:
             return self._fitted(dice, take)
-        scale = frozenset((tonic + up) % 12 for up in MINOR)
-        hand = Hand(dice, take.strings, dice.choice((2, 3, 5, 7, 9, 12)), scale, take.bpm)
+        hand = hand_in(dice, take, tonic)
         together = not self.judged and self.seed >= _TOGETHER_FROM
         cells = list(TECHNIQUE_CELLS) if not self.delayed and not together else []
         if together:
@@ -117,8 +116,7 @@ class Piece:
         s = self.setting
         assert s is not None
         take = replace(take, bpm=s.bpm, first_beat=s.first_beat, offset_cents=s.offset_cents + dice.uniform(-4, 4))
-        scale = frozenset((s.tonic + up) % 12 for up in MINOR)
-        hand = Hand(dice, take.strings, dice.choice((2, 3, 5, 7, 9, 12)), scale, take.bpm)
+        hand = hand_in(dice, take, s.tonic)
         beat, parts = 2.0, []
         for cell in dice.sample(s.cells, len(s.cells)):
             notes, length = cell(hand, beat)
@@ -184,6 +182,22 @@ class Piece:
             mixed = _wow(dice, mixed)
         mixed = (mixed * (0.8 / float(np.max(np.abs(mixed))))).astype(np.float32)
         return Audio(_coded(mixed) if dice.random() < 0.5 else mixed, RATE, 2)
+
+
+def hand_in(dice: random.Random, take: Take, tonic: int, positions: Sequence[int] = (2, 3, 5, 7, 9, 12)) -> Hand:
+    """A hand in a minor key, at one of these positions."""
+    scale = frozenset((tonic + up) % 12 for up in MINOR)
+    return Hand(dice, take.strings, dice.choice(positions), scale, take.bpm)
+
+
+def one_after_another(hand: Hand, cells: Iterable[Cell], beat: float) -> tuple[list[tuple[str, list[Played]]], float]:
+    """Each cell's name and notes, from a beat on, and the beat at which the last ends."""
+    parts = []
+    for cell in cells:
+        notes, length = cell(hand, beat)
+        parts.append((cell.__name__, notes))
+        beat += length
+    return parts, beat
 
 
 def _as_a_person(notes: Notes, dice: random.Random) -> Notes:

@@ -370,6 +370,7 @@ def test_a_suggested_technique_is_seen_and_used_with_a_key(opened: Driver) -> No
     opened.key((Key.Key_D, SHIFT))
     assert (opened.project.note("n4").attack, opened.project.note("n4").maybe) == (Attack.HAMMER, ())
     assert inspector.maybe.isHidden()
+    assert opened.project.note("n4").suggested == ()
     opened.key((Key.Key_Z, CTRL))
     assert opened.project.note("n4").maybe == maybe
     opened.bot.mouseClick(inspector.maybe, Qt.MouseButton.LeftButton)

@@ -75,6 +75,11 @@ def test_a_note_that_another_cuts_ends_there() -> None:
     cut = Candidate(note(1.5), cuts=(whole, shorter))
     notes, *_ = chosen_of(classified((whole, SURE), (cut, SURE)))
     assert [(n.onset, n.end, n.bend) for n in notes] == [(1.0, 1.5, None), (1.5, 2.0, None)]
+    # What is left of a bend that is not likely enough is no more written than the whole of it.
+    doubtful = replace(SURE, bend=0.5)
+    rest = Candidate(note(1.5), cuts=(whole, replace(whole, end=1.5)))
+    notes, *_ = chosen_of(classified((whole, doubtful), (rest, SURE)))
+    assert [(n.end, n.bend, len(n.maybe)) for n in notes] == [(1.5, None, 1), (2.0, None, 0)]
     # Where what would cut it is no note, it stays whole.
     notes, *_ = chosen_of(classified((whole, SURE), (cut, believed(0.2))))
     assert [(n.end, n.bend is not None) for n in notes] == [(2.0, True)]
@@ -109,9 +114,10 @@ def test_a_bend_that_is_not_likely_enough_is_asked_and_the_plainer_note_written(
 
 
 def test_how_a_note_is_reached_is_written_where_it_is_likely_enough() -> None:
-    hammered = note(1.0, attack=Attack.HAMMER, sure=Sure(0.9, 0.9, 0.5, 0.9))
+    hammered = note(1.0, attack=Attack.HAMMER, sure=Sure(0.9, 0.9, 0.55, 0.9))
     asked = as_reached(hammered)
-    assert (asked.attack, asked.maybe) == (Attack.PICK, (Maybe(0.5, attack=Attack.HAMMER),))
+    assert (asked.attack, asked.maybe) == (Attack.PICK, (Maybe(0.55, attack=Attack.HAMMER),))
+    assert asked.sure == Sure(0.9, 0.9, 0.45, 0.9), "how sure it is goes with what is written"
     for certain in (replace(hammered, sure=Sure(0.9, 0.9, CLAIMED, 0.9)), replace(hammered, sure=None)):
         assert as_reached(certain) == certain
     picked = replace(hammered, attack=Attack.PICK)

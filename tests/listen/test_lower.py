@@ -15,7 +15,7 @@ from notcher.listen.frames.raised import USUAL_LOWEST, raised_for
 from notcher.listen.listener import listen
 from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.measured import Measured, Weighed
-from notcher.score.note import Attack, Bend, BendKind, Vibrato
+from notcher.score.note import Attack, Bend, BendKind, Maybe, Vibrato
 from notcher.score.tuning import STANDARD, parse_tuning
 from tests.conftest import tone
 
@@ -52,11 +52,16 @@ def test_all_that_is_told_of_a_note_is_as_it_was_played() -> None:
         1.0, 1.5, 45, Attack.PICK, Bend(BendKind.BEND, 100, ((0.0, 0.0), (0.3, 98.0))), Vibrato(6.0, 20.0, 0.2),
         frozenset(), 0.9,
         Measured(because=(Weighed("seconds", 0.5, 0.1), Weighed("pitch", 45.0, 0.1), Weighed("flux", 1.2, 0.1))),
+        maybe=(Maybe(0.4, bend=Bend(BendKind.HOLD, 100, ((0.2, 100.0),))), Maybe(0.3, attack=Attack.TAP)),
     )  # fmt: skip
     note = raised.note(heard)
     assert (note.onset, note.end, note.pitch) == (pytest.approx(f, abs=1e-4), pytest.approx(1.5 * f, abs=1e-4), 40)
     assert note.bend is not None
     assert note.bend.points == ((0.0, 0.0), (pytest.approx(0.3 * f, abs=1e-4), 98.0))
+    suggested, tapped = note.maybe
+    assert suggested.bend is not None
+    assert suggested.bend.points == ((pytest.approx(0.2 * f, abs=1e-4), 100.0),)
+    assert tapped == Maybe(0.3, attack=Attack.TAP)
     assert note.vibrato is not None
     assert note.vibrato.rate_hz == pytest.approx(6 / f, abs=0.01)
     assert note.vibrato.extent_cents == 20.0

@@ -1,9 +1,12 @@
 """What is measured of the way from one note to the next: a finger that slides halts at the frets between."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from notcher.listen.candidates.heard_note import HeardNote
+from notcher.listen.classify import which_hand
 from notcher.listen.classify.slid import features
 from notcher.listen.frames.bands import STEP
 from notcher.listen.frames.ear import LOWEST, PER_SEMITONE
@@ -11,7 +14,8 @@ from notcher.listen.frames.measure import Frames
 from notcher.listen.frames.spectrum import HOP
 from notcher.score.isolation import Isolation
 from notcher.score.measured import Measured
-from notcher.score.note import Attack
+from notcher.score.note import CLAIMED, Attack, Maybe
+from notcher.score.sure import Sure
 
 OFFSET = 12.0
 
@@ -72,3 +76,38 @@ def test_the_frets_between_are_listened_to() -> None:
     # Nothing lies between neighbours, and a leap of octaves is not listened to fret by fret.
     assert features(made, note(1.0, 1.5, 61), note(0.5, 1.0, 60), OFFSET, {})["frets between sounding"] == 0.0
     assert features(made, note(1.0, 1.5, 90), note(0.5, 1.0, 60), OFFSET, {})["frets between sounding"] < 0.1
+
+
+class Fixed:
+    """A classifier that always says the same."""
+
+    def __init__(self, chance: float) -> None:
+        self._chance = chance
+
+    def chance(self, _features: object, *, time: float, pitch: float) -> float:
+        return self._chance
+
+    def because(self, _features: object, *, yes: bool, most: int) -> tuple[()]:
+        return ()
+
+
+@pytest.mark.parametrize(
+    ("slide", "hand", "attack", "asked"),
+    [
+        (CLAIMED, 0.1, Attack.SLIDE, ()),
+        (CLAIMED - 0.01, 0.9, Attack.HAMMER, (Maybe(CLAIMED - 0.01, attack=Attack.SLIDE),)),
+        (CLAIMED - 0.01, 0.1, Attack.PICK, (Maybe(CLAIMED - 0.01, attack=Attack.SLIDE),)),
+        (0.1, 0.9, Attack.HAMMER, ()),
+    ],
+)
+def test_a_slide_is_written_where_it_is_likely_and_asked_where_it_may_be_one(
+    monkeypatch: pytest.MonkeyPatch, slide: float, hand: float, attack: Attack, asked: tuple[Maybe, ...]
+) -> None:
+    monkeypatch.setattr(which_hand, "classifier", lambda question: Fixed({"slide": slide, "hand": hand}[question]))
+    sure = Sure(0.9, 0.9, 0.9, 0.9)
+    notes = [note(0.5, 1.0, 60), replace(note(1.0, 1.5, 62), sure=sure)]
+    first, second = which_hand.with_hands(frames([100.0] * 4 + [200.0]), notes, OFFSET)
+    assert first == notes[0], "it follows on nothing"
+    assert (second.attack, second.maybe) == (attack, asked)
+    assert second.sure is not None
+    assert second.sure.attack == pytest.approx(slide if attack is Attack.SLIDE else max(hand, 1 - hand))

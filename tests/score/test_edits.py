@@ -331,7 +331,7 @@ def test_what_may_be_so_is_written_when_the_person_says_so(
 
 
 def test_nothing_is_suggested_for_most_notes(project: Project) -> None:
-    with pytest.raises(ScoreError, match="no other reading is offered"):
+    with pytest.raises(ScoreError, match="nothing is suggested here"):
         edits.as_it_may_be(project, {"n1"})
     low = edits.change_fret(asked(project, Maybe(0.5, bend=PRE_BENT)), {"n1"}, to=1)
     with pytest.raises(ScoreError, match="below fret 0; move the note to a thicker string"):
@@ -346,14 +346,31 @@ def test_nothing_is_suggested_for_most_notes(project: Project) -> None:
         (lambda p: edits.toggle_mark(p, {"n1"}, mark=Mark.SWELL), ("attack", "bend")),
         (lambda p: edits.toggle_mark(p, {"n1"}, mark=Mark.DEAD), ("attack", "bend", "mark")),
         (lambda p: edits.confirm(p, {"n1"}), ()),
+        (lambda p: edits.raise_bend(p, {"n1"}, by=50), ("attack", "mark")),
+        (lambda p: edits.join_notes(p, {"n1", "n2"}), ("attack", "mark")),
+        (lambda p: change_all(p, {"n1"}, Description(attack=Attack.TAP)), ("bend", "mark")),
     ],
 )
 def test_what_is_decided_is_asked_no_more(
     project: Project, decide: Callable[[Project], Project], left: tuple[str, ...]
 ) -> None:
     start = asked(project, Maybe(0.3, attack=Attack.TAP), Maybe(0.2, bend=PRE_BENT), Maybe(0.4, mark=Mark.SWELL))
-    found = decide(start).note("n1").maybe
-    assert tuple(k for m in found for k in ("attack", "bend", "mark") if getattr(m, k) is not None) == left
+    found = decide(start).note("n1").suggested
+    assert {k for m in found for k in ("attack", "bend", "mark") if getattr(m, k) is not None} == set(left)
+
+
+def test_a_suggested_bend_keeps_its_place_and_ends_with_the_note(project: Project) -> None:
+    pushed = Bend(BendKind.BEND, 200, ((0.1, 0.0), (0.2, 200.0), (0.45, 200.0)))
+    start = asked(project, Maybe(0.5, bend=pushed))
+    moved = edits.nudge(start, {"n1"}, onset=0.05, end=-0.1)
+    bend = edits.as_it_may_be(moved, {"n1"}).note("n1").bend
+    assert bend is not None
+    assert [(round(t, 3), c) for t, c in bend.points] == [(0.05, 0.0), (0.15, 200.0)]
+    first, second = edits.split_note(start, "n1", at=1.3).notes[:2]
+    assert edits.as_it_may_be(replace(project, notes=(first,)), {"n1"}).notes[0].bend == replace(
+        pushed, points=pushed.points[:2]
+    )
+    assert second.suggested == (), "it is picked, as the person says by cutting there"
 
 
 @pytest.mark.parametrize(

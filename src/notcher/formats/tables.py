@@ -55,7 +55,7 @@ def _bend(bend: Bend) -> dict[str, Any]:
 def _maybe(note: Note) -> dict[str, Any]:
     """What may be so of a note and is not written."""
     rows = []
-    for m in note.maybe:
+    for m in note.suggested:
         said = {"attack": m.attack and str(m.attack), "bend": m.bend and _bend(m.bend), "mark": m.mark and str(m.mark)}
         rows.append({**{name: value for name, value in said.items() if value is not None}, "chance": m.chance})
     return {"maybe": rows} if rows else {}

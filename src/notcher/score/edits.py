@@ -113,7 +113,10 @@ def nudge(project: Project, ids: Set[str], *, onset: float = 0.0, end: float = 0
                 "a note keeps at least {shortest_note:.0f} ms; delete it instead", shortest_note=SHORTEST_NOTE * 1000
             )
         shift = new_onset - note.onset
-        changed.append(replace(note, onset=new_onset, end=new_end, bend=shifted(note.bend, shift, new_end - new_onset)))
+        length = new_end - new_onset
+        maybe = tuple(replace(m, bend=shifted(m.bend, shift, length)) for m in note.maybe)
+        bend = shifted(note.bend, shift, length)
+        changed.append(replace(note, onset=new_onset, end=new_end, bend=bend, maybe=maybe))
     return _replaced(project, changed)
 
 
@@ -131,7 +134,7 @@ def split_note(project: Project, note_id: str, *, at: float) -> Project:
     first = replace(note, end=at, bend=first_bend, vibrato=vibrato_first)
     second = replace(
         note, id=new_note_id(project), onset=at, attack=Attack.PICK, bend=second_bend, vibrato=vibrato_second,
-        confirmed=False,
+        confirmed=False, maybe=(),
     )  # fmt: skip
     others = [n for n in project.notes if n.id != note_id]
     return project.with_notes([*others, first, second])
@@ -256,23 +259,25 @@ def set_attack(project: Project, ids: Set[str], *, attack: Attack) -> Project:
 
 
 def as_it_may_be(project: Project, ids: Set[str]) -> Project:
-    """Write what may be so of notes and was not written, the likeliest of each; the rest of its kind is answered.
-    Raises ScoreError where nothing is asked of any."""
-    asked = [n for n in _chosen(project, ids) if n.maybe]
+    """Write the likeliest technique that is suggested for each of the notes. Raises ScoreError where none is, or where
+    a pre-bend would begin below the nut."""
+    asked = [n for n in _chosen(project, ids) if n.suggested]
     if not asked:
-        raise ScoreError("no other reading is offered for this note")
+        raise ScoreError("nothing is suggested here; a note with a suggestion has a ? over its tag")
     return _replaced(project, [_as_it_may_be(n) for n in asked])
 
 
 def _as_it_may_be(note: Note) -> Note:
-    likeliest = max(note.maybe, key=lambda m: m.chance)
+    likeliest = note.suggested[0]
     if likeliest.attack is not None:
         return replace(note, attack=likeliest.attack, maybe=_still_asked(note, "attack"))
     if likeliest.bend is not None:
         fret = note.fret - likeliest.bend.frets_up
         if fret < 0:
             raise ScoreError("on this string the pre-bend would begin below fret 0; move the note to a thicker string")
-        return replace(note, fret=fret, bend=likeliest.bend, maybe=_still_asked(note, "bend"))
+        # The note may have been made shorter since.
+        bend = shifted(likeliest.bend, 0.0, note.duration)
+        return replace(note, fret=fret, bend=bend, maybe=_still_asked(note, "bend"))
     assert likeliest.mark is not None
     rest = tuple(m for m in note.maybe if m is not likeliest)
     return replace(note, marks=note.marks | {likeliest.mark}, maybe=rest)
@@ -298,8 +303,8 @@ def toggle_mark(project: Project, ids: Set[str], *, mark: Mark) -> Project:
 
 
 def confirm(project: Project, ids: Set[str]) -> Project:
-    """Say that notes are right as they stand; a doubt about them goes, and what else may be so of them."""
-    return _replaced(project, [replace(n, confirmed=True, doubt=None, maybe=()) for n in _chosen(project, ids)])
+    """Say that notes are right as they stand; a doubt about them goes."""
+    return _replaced(project, [replace(n, confirmed=True, doubt=None) for n in _chosen(project, ids)])
 
 
 def set_doubt(project: Project, ids: Set[str], *, reason: str | None) -> Project:

@@ -58,7 +58,7 @@ def expected_mistakes(project: Project) -> tuple[float, int]:
 
 def _asked(note: Note) -> float:
     """What looking is expected to put right of the techniques that may be there."""
-    return _FOR_A_BEND * sum(m.chance for m in note.maybe)
+    return _FOR_A_BEND * sum(m.chance for m in note.suggested)
 
 
 def _matters(note: Note) -> float:

@@ -265,7 +265,7 @@ class Note:
     None: not said, or no rake.
     evidence: what was measured of it as it was found, None where nothing was. sure: how sure each part of it is, None
     where nobody weighed that. advice: what the person tells whoever learns it, '' for nothing. maybe: techniques that
-    may be there and are not written.
+    may be there and were not written when it was measured; `suggested` are those that are still open.
     """
 
     id: str
@@ -344,6 +344,19 @@ class Note:
     def duration(self) -> float:
         """Seconds from onset to end."""
         return self.end - self.onset
+
+    @property
+    def suggested(self) -> tuple[Maybe, ...]:
+        """Techniques that may be there, the likeliest first: none once the person agreed to what stands, nor what is
+        written by now."""
+        if self.confirmed or self.by_hand:
+            return ()
+        still = [
+            m for m in self.maybe
+            if (m.attack is not None and m.attack is not self.attack) or (m.bend is not None and self.bend is None)
+            or (m.mark is not None and m.mark not in self.marks)
+        ]  # fmt: skip
+        return tuple(sorted(still, key=lambda m: -m.chance))
 
     @property
     def share_that_sounds(self) -> float:

@@ -77,5 +77,14 @@ def _moved(project: Project, note: Note, first: float, at: float) -> Note:
     bend = scaled(note.bend, share)
     # What was measured was measured of the other one.
     return replace(
-        note, onset=onset, end=end, bend=bend, by_hand=True, confirmed=False, confidence=1.0, evidence=None, held=True
+        note,
+        onset=onset,
+        end=end,
+        bend=bend,
+        by_hand=True,
+        confirmed=False,
+        confidence=1.0,
+        evidence=None,
+        maybe=(),
+        held=True,
     )

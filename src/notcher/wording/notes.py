@@ -57,16 +57,19 @@ def mark_name(mark: Mark) -> str:
     return tr(ROW_OF[mark].words)
 
 
-def maybe_words(maybe: Maybe) -> str:
-    """What may be so of a note and below it its chance: 'hammered on?', '45 % likely'."""
+def technique_words(maybe: Maybe) -> str:
+    """What may be so of a note: 'hammered on', 'pre-bend full'."""
     if maybe.attack is not None:
-        what = attack_name(maybe.attack)
-    elif maybe.mark is not None:
-        what = mark_name(maybe.mark)
-    else:
-        assert maybe.bend is not None
-        what = f"{bend_name(maybe.bend.kind)} {term('staff', maybe.bend.interval_name)}"
-    return tr("{technique}?\n{percent:.0f} % likely", technique=what, percent=maybe.chance * 100)
+        return attack_name(maybe.attack)
+    if maybe.mark is not None:
+        return mark_name(maybe.mark)
+    assert maybe.bend is not None
+    return f"{bend_name(maybe.bend.kind)} {term('staff', maybe.bend.interval_name)}"
+
+
+def maybe_words(maybe: Maybe) -> str:
+    """The same as a question, and below it its chance: 'hammered on?', '45 % likely'."""
+    return tr("{technique}?\n{percent:.0f} % likely", technique=technique_words(maybe), percent=maybe.chance * 100)
 
 
 def interval_name(cents: int) -> str:

@@ -1,10 +1,9 @@
 """Why Notcher says what it says of a note: its evidence, in sentences."""
 
-from notcher.listen.candidates.single_strings import LEGATO_FROM
 from notcher.score.bends import arrival_and_hold
 from notcher.score.measured import Measured, SecondString
-from notcher.score.note import LEGATO, Attack, Note
-from notcher.wording.notes import bend_name, interval_name
+from notcher.score.note import CLAIMED, LEGATO, Attack, Note
+from notcher.wording.notes import bend_name, interval_name, technique_words
 from notcher.wording.say import tr
 from notcher.wording.weighed import for_and_against
 
@@ -16,7 +15,7 @@ def reasons(note: Note) -> list[str]:
     """Why the program says so, one sentence for each thing that was weighed; empty for a note added by hand.
 
     Where a forest decided, its own answer, limit and largest shares are told (listen/classify/belief.py,
-    listen/candidates/single_strings.py).
+    listen/classify/which_hand.py).
     """
     found = note.evidence
     if found is None:
@@ -26,7 +25,7 @@ def reasons(note: Note) -> list[str]:
         return [stroke, *_by_its_sound(found), *_all_in_all(note, found)]
     if found.other is not None:
         return [*_second_string(found.other), *_pushed(note, found), *_by_its_sound(found), *_all_in_all(note, found)]
-    said = [_attack_reason(note, found)]
+    said = [_attack_reason(note, found), *_suggestions(note)]
     pushed = _pushed(note, found)
     said += pushed
     if note.bend is not None and not pushed:
@@ -44,6 +43,17 @@ def reasons(note: Note) -> list[str]:
         said.append(tr("Both pitches were there before the push, with nothing between them: two strings."))
     said.append(tr("Its fretted pitch lies {off:.0f} cents off the fret.", off=abs(found.base_error_cents)))
     return [*said, *_by_its_sound(found), *_all_in_all(note, found)]
+
+
+def _suggestions(note: Note) -> list[str]:
+    """What may be there and is not written, as it is not likely enough."""
+    return [
+        tr(
+            "It may be {technique}: that is {likely:.0f} % likely, and from {limit:.0f} % on it is written.",
+            technique=technique_words(m), likely=m.chance * 100, limit=CLAIMED * 100,
+        )
+        for m in note.suggested
+    ]  # fmt: skip
 
 
 def _pushed(note: Note, found: Measured) -> list[str]:
@@ -82,7 +92,7 @@ def _second_string(other: SecondString) -> list[str]:
 def _attack_reason(note: Note, found: Measured) -> str:
     jump = found.jump_cents
     if found.legato is not None and note.attack in (*LEGATO, Attack.PICK):
-        by_hand = found.legato >= LEGATO_FROM
+        by_hand = found.legato >= CLAIMED
         if by_hand == (note.attack is not Attack.PICK):
             moved = tr("The pitch leapt by {jump:+.0f} cents at once.", jump=jump)
             if found.glide_s:
@@ -90,7 +100,7 @@ def _attack_reason(note: Note, found: Measured) -> str:
             return tr(
                 "{moved} That the fretting hand did it is {likely:.0f} % likely, and from {limit:.0f} % on it is taken "
                 "so: {weighed}.",
-                moved=moved, likely=found.legato * 100, limit=LEGATO_FROM * 100, weighed=for_and_against(found.reached),
+                moved=moved, likely=found.legato * 100, limit=CLAIMED * 100, weighed=for_and_against(found.reached),
             )  # fmt: skip
     heard = tr("strike {flux:.1f}, dip before it {dip:.1f} dB", flux=found.flux, dip=found.dip_db)
     match note.attack:
@@ -118,6 +128,11 @@ def _attack_reason(note: Note, found: Measured) -> str:
         case _:
             if found.flux > _STRUCK:
                 return tr("A pick stroke was heard ({heard}).", heard=heard)
+            if any(m.attack for m in note.suggested):
+                return tr(
+                    "It begins with no clear stroke ({heard}); it is written as picked until more is known.",
+                    heard=heard,
+                )
             return tr("It begins with no clear stroke ({heard}); picked is the likeliest.", heard=heard)
 
 

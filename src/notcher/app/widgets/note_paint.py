@@ -191,7 +191,7 @@ class NotePainter:
         if below:
             painter.setPen(t.color("quiet"))
             painter.drawText(QPointF(rect.left() + 1, rect.bottom() + line * 0.85), ", ".join(below))
-        if (note.doubt or note.maybe) and not self._quiet:
+        if (note.doubt or note.suggested) and not self._quiet:
             painter.setPen(t.color("doubt"))
             painter.setFont(self._tag_font)
             painter.drawText(QPointF(rect.left() + 1, rect.top() - 3), "?")

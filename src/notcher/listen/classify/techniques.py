@@ -207,15 +207,20 @@ def with_techniques(
             if not any(t.name == DEAD for t in told):
                 continue
             n = replace(n, confidence=round(float(chances[DEAD][i]), 3))
-        # One string is muted or a harmonic or dead: of these the first in the table stands.
-        only = next((t for t in told if t.alone), None)
-        told = [t for t in told if not t.alone or t is only]
+        # Of a stroke with no pitch nothing is plainer than that it is dead.
         asked = [] if n.evidence.stroke else [t for t in told if chances[t.name][i] < CLAIMED]
-        told = [t for t in told if t not in asked]
+        told = _alone_or_not([t for t in told if t not in asked])
+        asked = [t for t in _alone_or_not([*told, *asked]) if t not in told]
         maybe = tuple(t.asked(float(chances[t.name][i])) for t in asked)
         n = replace(n, maybe=(*n.maybe, *maybe))
-        out.append(_with(frames, n, told, offset_cents, _why(told, rows[i])))
+        out.append(_with(frames, n, told, offset_cents, _why([*told, *asked], rows[i])))
     return out
+
+
+def _alone_or_not(told: Sequence[Technique]) -> list[Technique]:
+    """One string is muted or a harmonic or dead: of these the first stands."""
+    only = next((t for t in told if t.alone), None)
+    return [t for t in told if not t.alone or t is only]
 
 
 def _told_from(technique: Technique, *, alone: bool) -> float:
@@ -227,7 +232,7 @@ def _told_from(technique: Technique, *, alone: bool) -> float:
 
 
 def _why(told: Sequence[Technique], features: Features) -> tuple[Weighed, ...]:
-    """What decided most for the first technique that is told."""
+    """What speaks most for the first technique that is told or asked."""
     return classifier(told[0].name).because(features, yes=True, most=_TOLD) if told else ()
 
 
@@ -235,8 +240,6 @@ def _with(
     frames: Frames, n: HeardNote, told: Sequence[Technique], offset_cents: float, why: tuple[Weighed, ...]
 ) -> HeardNote:
     """A note with what is told of it."""
-    if not told:
-        return n
     n = replace(n, marks=n.marks | {t.mark for t in told if t.mark}, evidence=replace(n.evidence, marked=why))
     raked = next((t.attack for t in told if t.attack), None)
     if raked is not None and n.attack is Attack.PICK:

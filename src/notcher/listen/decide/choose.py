@@ -57,16 +57,18 @@ def chosen_of(
         whole, shorter = c.cuts
         host = notes.get(id(whole))
         if host is not None and host.end > shorter.end:
+            vibrato = shorter.vibrato if host.vibrato is not None else None
             notes[id(whole)] = replace(
-                host, end=shorter.end, bend=shorter.bend, vibrato=shorter.vibrato, pitch=shorter.pitch
-            )
+                host, end=shorter.end, bend=shorter.bend, vibrato=vibrato, pitch=shorter.pitch
+            )  # fmt: skip
+    bent = sorted(map(as_bent, notes.values()), key=lambda n: (n.onset, -n.pitch))
     gaps = tuple(
         Gap(round(c.note.onset, 3), round(max(c.note.end, c.note.onset + 0.05), 3), c.note.pitch, belief.note)
         for c, belief in sorted(left, key=lambda j: j[0].note.onset)
         if belief.note >= _MARKED
     )
     out = tuple(replace(c.note, confidence=belief.note) for c, belief in sorted(left, key=lambda j: j[0].note.onset))
-    return _with_their_strings(_together(sorted(notes.values(), key=lambda n: (n.onset, -n.pitch)))), gaps, out
+    return _with_their_strings(_together(bent)), gaps, out
 
 
 def _is_the_same(a: HeardNote, b: HeardNote) -> bool:
@@ -129,10 +131,6 @@ def _with_known(
 
 
 def _told(note: HeardNote, belief: Belief, row: Features) -> HeardNote:
-    return as_bent(_weighed(note, belief, row))
-
-
-def _weighed(note: HeardNote, belief: Belief, row: Features) -> HeardNote:
     return replace(
         note, confidence=belief.note, bend=as_shown(note.bend),
         vibrato=note.vibrato if belief.vibrato >= CLAIMED else None,

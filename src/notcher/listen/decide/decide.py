@@ -27,8 +27,9 @@ def decide(frames: Frames, classified: Classified, known: Sequence[Known] = ()) 
     if not notes:
         raise NoLeadError(NO_LEAD)
     notes = with_hands(frames, notes, offset)
-    notes = [as_reached(n) for n in notes]
     notes = with_figures(frames, with_techniques(frames, notes, offset, delay))
+    # Last: what notes are together, such as a trill, is read from the likeliest of each.
+    notes = [as_reached(n) for n in notes]
     trace = reconciled(candidates.ringing, notes, offset, frames.ear)
     trace = silenced(trace, candidates.repeats, notes, offset)
     return Transcription(tuple(notes), trace, candidates.offset, frames.lead, gaps, left, delay)

@@ -15,6 +15,7 @@ from notcher.listen.decide.transcription import Transcription
 from notcher.listen.frames.contour import Trace
 from notcher.listen.frames.raised import raised_for
 from notcher.listen.frames.spectrum import HOP
+from notcher.score.bends import scaled
 from notcher.score.gap import Gap
 from notcher.score.measured import Measured, Weighed
 
@@ -56,15 +57,13 @@ class Raised:
     def note(self, heard: HeardNote) -> HeardNote:
         """A note as it was played."""
         f = self.factor
-        bend, vibrato = heard.bend, heard.vibrato
-        if bend is not None:
-            points = tuple((round(t * f, 4), cents) for t, cents in bend.points)
-            bend = replace(bend, points=points, rise=None if bend.rise is None else bend.rise * f)
+        vibrato = heard.vibrato
         if vibrato is not None:
             vibrato = replace(vibrato, rate_hz=round(vibrato.rate_hz / f, 2), start=round(vibrato.start * f, 3))
         return replace(
             heard, onset=round(heard.onset * f, 4), end=round(heard.end * f, 4), pitch=heard.pitch - self.steps,
-            bend=bend, vibrato=vibrato, evidence=self._measured(heard.evidence),
+            bend=scaled(heard.bend, f), vibrato=vibrato, evidence=self._measured(heard.evidence),
+            maybe=tuple(replace(m, bend=scaled(m.bend, f)) for m in heard.maybe),
         )  # fmt: skip
 
     def gap(self, heard: Gap) -> Gap:

@@ -319,9 +319,9 @@ class Inspector(QScrollArea):
             self.mark.addItem(tr(pattern, mark=mark_name(m)), m)
         if not self.doubt.hasFocus():
             self.doubt.setText(first.doubt or "")
-        likeliest = max(first.maybe, key=lambda m: m.chance, default=None)
-        self._form.setRowVisible(self.maybe, likeliest is not None)
-        self.maybe.setText(maybe_words(likeliest) if likeliest is not None else "")
+        suggested = first.suggested if len(notes) == 1 else ()
+        self._form.setRowVisible(self.maybe, bool(suggested))
+        self.maybe.setText(maybe_words(suggested[0]) if suggested else "")
         self.confirm.setEnabled(not all(n.confirmed and not n.doubt for n in notes))
 
     # -- choosing ------------------------------------------------------------------------------------------------
