@@ -210,7 +210,7 @@ def test_what_may_be_so_of_a_note_is_in_the_json_and_in_the_project(project: Pro
     first, second = json.loads(notes_json(asked, asked.notes))["notes"][:2]
     assert (first["attack"], first["bend"], first["marks"]) == ("pick", None, [])
     assert first["maybe"] == [
-        {"attack": "hammer", "chance": 0.45}, {"mark": "palm-mute", "chance": 0.5},
+        {"mark": "palm-mute", "chance": 0.5}, {"attack": "hammer", "chance": 0.45},
         {"bend": {"kind": "bend", "peak_cents": None, "target_cents": 200, "points": []}, "chance": 0.3},
     ]  # fmt: skip
     assert "maybe" not in second
