@@ -23,7 +23,7 @@ from benchmarks.recorded import KEPT, LENGTH_S, bands, learned
 from benchmarks.truth import ROOT, Truth
 from notcher.audio.recording import Audio
 from notcher.audio.survey import survey
-from notcher.listen.frames.measure import Frames, measure_frames
+from notcher.listen.frames.measure import Frames, Setup, measure_frames
 from notcher.listen.frames.stereo_position import propose_isolation
 
 FROM_BACKINGS = ("alone", "+6 dB", "0 dB")
@@ -166,9 +166,8 @@ def _read(path: Path) -> Frames:
 def measured_frames(audio: Audio) -> Frames:
     """A recording's frames, isolated as the program proposes."""
     found = survey(audio)
-    *_, (frames, _share) = measure_frames(
-        audio, propose_isolation(audio, found), alone=not found.bass, start=0.0, end=audio.duration
-    )
+    setup = Setup(propose_isolation(audio, found).lead, not found.bass)
+    *_, (frames, _share) = measure_frames(audio, setup, start=0.0, end=audio.duration)
     return frames
 
 

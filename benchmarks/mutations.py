@@ -291,20 +291,22 @@ def _read_settings(path: Path) -> None:
 
 def _frames() -> bytes:
     from notcher import frame_cache
-    from notcher.listen.frames.measure import Frames
+    from notcher.listen.frames.measure import Frames, Setup
     from notcher.score.isolation import Isolation
 
-    frame_cache.keep(Frames.empty(2.0, Isolation(), alone=True), "ab", 0.0, 2.0)
+    setup = Setup(Isolation(), alone=True)
+    frame_cache.FrameCache("ab").keep(setup, 0.0, 2.0, Frames.empty(2.0, setup.lead, alone=True))
     return next(frame_cache.folder().glob("*.npz")).read_bytes()
 
 
 def _read_frames(path: Path) -> None:
     from notcher import frame_cache
+    from notcher.listen.frames.measure import Setup
     from notcher.score.isolation import Isolation
 
     place = next(frame_cache.folder().glob("*.npz"))
     place.write_bytes(path.read_bytes())
-    frame_cache.find("ab", Isolation(), 0.0, 2.0)
+    frame_cache.FrameCache("ab").find(Setup(Isolation(), alone=True), 0.0, 2.0)
 
 
 # -- judging ---------------------------------------------------------------------------------------------------------

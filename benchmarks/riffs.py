@@ -28,6 +28,7 @@ from benchmarks.studio import Notes
 from benchmarks.varied import Piece, hand_in, one_after_another
 from notcher.audio.recording import Audio, AudioError
 from notcher.listen.listener import listen
+from notcher.score.plays import Plays
 
 DEVELOPMENT, EVALUATION = range(85_000, 85_016), range(86_000, 86_016)
 CONDITIONS = ("alone", "0 dB")
@@ -170,13 +171,13 @@ class Riff(Piece):
         return Audio((lead * (0.8 / float(np.max(np.abs(lead))))).astype(np.float32), RATE, 2)
 
 
-def measured(job: tuple[int, str]) -> tuple[str, int, Counter[str]]:
+def measured(job: tuple[int, str, Plays]) -> tuple[str, int, Counter[str]]:
     """One riff: notes right, heard and there, and whether it was refused."""
-    seed, condition = job
+    seed, condition, plays = job
     riff = Riff(seed)
     truth = riff.truth
     try:
-        heard = listen(riff.audio(condition)).notes
+        heard = listen(riff.audio(condition), plays=plays).notes
     except AudioError:
         return condition, seed, Counter(played=len(truth.pitched()), refused=1)
     right = matched(truth, heard)
@@ -186,9 +187,9 @@ def measured(job: tuple[int, str]) -> tuple[str, int, Counter[str]]:
     )  # fmt: skip
 
 
-def lines(seeds: range) -> Iterator[str]:
+def lines(seeds: range, plays: Plays) -> Iterator[str]:
     """The figures, riff by riff."""
-    jobs = [(seed, c) for c in CONDITIONS for seed in seeds]
+    jobs = [(seed, c, plays) for c in CONDITIONS for seed in seeds]
     with ProcessPoolExecutor(2) as pool:
         found = list(pool.map(measured, jobs))
     for condition in CONDITIONS:
@@ -206,7 +207,9 @@ def _f1(counts: Counter[str]) -> float:
 
 def main() -> None:
     """Print the figures of a set."""
-    for line in lines(EVALUATION if "evaluation" in sys.argv[1:] else DEVELOPMENT):
+    asked = sys.argv[1:]
+    plays = next((p for p in Plays if p in asked), Plays.RIFF)
+    for line in lines(EVALUATION if "evaluation" in asked else DEVELOPMENT, plays):
         print(line, flush=True)
 
 

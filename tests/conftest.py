@@ -88,6 +88,11 @@ def project() -> Project:
     return small_project()
 
 
+def hz(midi: float) -> float:
+    """Of a MIDI pitch, at A = 440."""
+    return float(440 * 2 ** ((midi - 69) / 12))
+
+
 def tone(hz: float, seconds: float, *, cents: np.ndarray | None = None, decay: float = 1.5) -> np.ndarray:
     """A plucked sound of ten partials, shape (n,): the tests' own, not the program's. cents: its pitch over time."""
     n = round(seconds * RATE)

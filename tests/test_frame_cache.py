@@ -10,39 +10,53 @@ from notcher import frame_cache
 from notcher.audio import RATE
 from notcher.audio.recording import Audio
 from notcher.formats.errors import FileFormatError
-from notcher.listen.frames.measure import Frames, measure_frames
+from notcher.frame_cache import FrameCache
+from notcher.listen.frames import measure
+from notcher.listen.frames.measure import BLOCK_S, Frames, Setup, blocks, measure_frames
+from notcher.listen.frames.spectrum import HOP
 from notcher.listen.listener import read_frames
 from notcher.pipeline.transcribe import listen_kept
 from notcher.score.isolation import Isolation, StereoPosition
+from notcher.score.plays import Plays
 
 EVERYWHERE = Isolation(StereoPosition.MIX, low_hz=60.0)
+SETUP = Setup(EVERYWHERE, alone=True)
 SHA = "5e" * 32
 
 
 @pytest.fixture(scope="module")
 def frames(lick: np.ndarray) -> Frames:
     audio = Audio(lick[None, :], RATE, 1)
-    *_, (measured, share) = measure_frames(audio, EVERYWHERE, alone=True, start=0.0, end=audio.duration)
+    *_, (measured, share) = measure_frames(audio, SETUP, start=0.0, end=audio.duration)
     assert share == 1.0
     return measured
 
 
 def test_what_is_kept_reads_as_the_same_notes(frames: Frames) -> None:
-    assert frame_cache.find(SHA, EVERYWHERE, 0.0, 2.2) is None
-    assert frame_cache.keep(frames, SHA, 0.0, 2.2) is None
-    found = frame_cache.find(SHA, EVERYWHERE, 0.0, 2.2)
+    cache = FrameCache(SHA)
+    assert cache.find(SETUP, 0.0, 2.2) is None
+    cache.keep(SETUP, 0.0, 2.2, frames)
+    assert cache.trouble is None
+    found = cache.find(SETUP, 0.0, 2.2)
     assert found is not None
     assert [n.pitch for n in read_frames(found).notes] == [n.pitch for n in read_frames(frames).notes]
     assert np.array_equal(found.sound, frames.sound)
 
 
 @pytest.mark.parametrize(
-    ("sha", "lead", "end"),
-    [("00" * 32, EVERYWHERE, 2.2), (SHA, replace(EVERYWHERE, low_hz=100.0), 2.2), (SHA, EVERYWHERE, 2.0)],
+    ("cache", "setup", "end"),
+    [
+        (FrameCache("00" * 32), SETUP, 2.2),
+        (FrameCache(SHA, raised=5), SETUP, 2.2),
+        (FrameCache(SHA), replace(SETUP, lead=replace(EVERYWHERE, low_hz=100.0)), 2.2),
+        (FrameCache(SHA), replace(SETUP, alone=False), 2.2),
+        (FrameCache(SHA), replace(SETUP, plays=Plays.RIFF), 2.2),
+        (FrameCache(SHA), SETUP, 2.0),
+    ],
 )
-def test_another_sound_or_setting_is_another(frames: Frames, sha: str, lead: Isolation, end: float) -> None:
-    frame_cache.keep(frames, SHA, 0.0, 2.2)
-    assert frame_cache.find(sha, lead, 0.0, end) is None
+def test_another_sound_or_setting_is_another(frames: Frames, cache: FrameCache, setup: Setup, end: float) -> None:
+    FrameCache(SHA).keep(SETUP, 0.0, 2.2, frames)
+    assert cache.find(setup, 0.0, end) is None
 
 
 def test_a_second_hearing_does_not_measure_again(lick: np.ndarray, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -53,7 +67,7 @@ def test_a_second_hearing_does_not_measure_again(lick: np.ndarray, monkeypatch: 
     def not_again(*_: object, **__: object) -> None:
         raise AssertionError("it was measured again")
 
-    monkeypatch.setattr("notcher.listen.listener.measure_frames", not_again)
+    monkeypatch.setattr("notcher.listen.frames.measure._measured_block", not_again)
     second, _ = listen_kept(audio, SHA, lead=EVERYWHERE)
     assert repr(second.notes) == repr(first.notes), "to the last bit"
     assert second.offset == first.offset
@@ -61,12 +75,13 @@ def test_a_second_hearing_does_not_measure_again(lick: np.ndarray, monkeypatch: 
 
 
 def test_a_damaged_file_is_as_if_there_were_none(frames: Frames) -> None:
-    frame_cache.keep(frames, SHA, 0.0, 2.2)
+    cache = FrameCache(SHA)
+    cache.keep(SETUP, 0.0, 2.2, frames)
     (path,) = frame_cache.folder().glob("*.npz")
     path.write_bytes(path.read_bytes()[: path.stat().st_size // 2])
-    assert frame_cache.find(SHA, EVERYWHERE, 0.0, 2.2) is None
+    assert cache.find(SETUP, 0.0, 2.2) is None
     path.write_bytes(b"")
-    assert frame_cache.find(SHA, EVERYWHERE, 0.0, 2.2) is None
+    assert cache.find(SETUP, 0.0, 2.2) is None
 
 
 def test_a_full_disk_costs_the_keeping_and_nothing_else(lick: np.ndarray, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -81,11 +96,34 @@ def test_a_full_disk_costs_the_keeping_and_nothing_else(lick: np.ndarray, monkey
 
 
 def test_the_oldest_go_when_there_are_too_many(frames: Frames, monkeypatch: pytest.MonkeyPatch) -> None:
-    frame_cache.keep(frames, "01" * 32, 0.0, 2.2)
+    FrameCache("01" * 32).keep(SETUP, 0.0, 2.2, frames)
     size = next(frame_cache.folder().glob("*.npz")).stat().st_size
     monkeypatch.setattr(frame_cache, "MOST_BYTES", int(2.5 * size))
     for k in (2, 3, 4):
-        frame_cache.keep(frames, f"0{k}" * 32, 0.0, 2.2)
+        FrameCache(f"0{k}" * 32).keep(SETUP, 0.0, 2.2, frames)
     assert len(list(frame_cache.folder().glob("*.npz"))) <= 2
-    assert frame_cache.find("04" * 32, EVERYWHERE, 0.0, 2.2) is not None
-    assert frame_cache.find("01" * 32, EVERYWHERE, 0.0, 2.2) is None
+    assert FrameCache("04" * 32).find(SETUP, 0.0, 2.2) is not None
+    assert FrameCache("01" * 32).find(SETUP, 0.0, 2.2) is None
+
+
+def test_a_measuring_that_was_stopped_goes_on_where_it_was(lick: np.ndarray, monkeypatch: pytest.MonkeyPatch) -> None:
+    audio = Audio(np.tile(lick, 12)[None, :], RATE, 1)
+    cache, measured = FrameCache(SHA), []
+    own = measure._measured_block
+
+    def counted(of: Audio, setup: Setup, a: float, b: float) -> Frames:
+        measured.append(a)
+        return own(of, setup, a, b)
+
+    monkeypatch.setattr(measure, "_measured_block", counted)
+    stopped = measure_frames(audio, SETUP, start=0.0, end=audio.duration, kept=cache)
+    next(stopped)
+    *_, (whole, share) = measure_frames(audio, SETUP, start=0.0, end=audio.duration, kept=cache)
+    assert share == 1.0
+    assert measured == [a for a, _ in blocks(0.0, audio.duration)], "each block once"
+    *_, (part, _) = measure_frames(audio, SETUP, start=3.0, end=audio.duration, kept=cache)
+    assert measured[-1] == 3.0
+    assert measured.count(BLOCK_S) == 1, "another stretch is cut at the same places"
+    rows = slice(round(BLOCK_S / HOP), None)
+    assert np.array_equal(part.trace.cents[rows], whole.trace.cents[rows], equal_nan=True)
+    assert np.array_equal(part.ear.struck[-50:], whole.ear.struck[-50:])

@@ -14,7 +14,7 @@ from notcher.formats.errors import ExistsError, FileFormatError
 from notcher.formats.outputs import Outputs
 from notcher.listen.classify.judge import classify
 from notcher.listen.decide.decide import decide
-from notcher.listen.frames.measure import measure_frames
+from notcher.listen.frames.measure import Setup, measure_frames
 from notcher.listen.listener import Stages, read_stages
 from notcher.models.classifier import classifier
 from notcher.pipeline.stages import CANDIDATES, CLASSIFY, DECIDE, FILES, read_stages_of, write_stages
@@ -37,8 +37,10 @@ def lick() -> np.ndarray:
 def stages() -> Stages:
     audio = Audio(lick()[None, :], RATE, 1)
     assert not survey(audio).bass
-    *_, (frames, _) = measure_frames(audio, Isolation(StereoPosition.MIX), alone=True, start=0.0, end=audio.duration)
-    return read_stages(frames.single())
+    *_, (frames, _) = measure_frames(
+        audio, Setup(Isolation(StereoPosition.MIX), alone=True), start=0.0, end=audio.duration
+    )
+    return read_stages(frames)
 
 
 def test_what_is_read_again_is_what_was_written(stages: Stages, tmp_path: Path) -> None:

@@ -17,6 +17,7 @@ from notcher.pipeline.import_score import read_in
 from notcher.pipeline.transcribe import transcribed
 from notcher.score.errors import NotcherError
 from notcher.score.isolation import FIND_OUT, Isolation
+from notcher.score.plays import Plays
 from notcher.score.project import Phrase, Project
 from notcher.score.tuning import STANDARD, Tuning
 from notcher.score.versions import shown_named
@@ -60,12 +61,14 @@ def transcribe(
     *,
     tuning: Tuning = STANDARD,
     lead: Isolation = FIND_OUT,
+    plays: Plays = Plays.LINE,
     start: float = 0.0,
     end: float | None = None,
     beat: bool = True,
 ) -> Project:
-    """A project with proposed notes from a recording; start, end: seconds; beat: whether the beat is looked for.
+    """A project with proposed notes from a recording; plays: one line, or a riff and chords; start, end: seconds; beat:
+    whether the beat is looked for.
 
     Raises AudioError where there is nothing to hear.
     """
-    return transcribed(Path(path), tuning=tuning, lead=lead, start=start, end=end, beat=beat)[0]
+    return transcribed(Path(path), tuning=tuning, lead=lead, plays=plays, start=start, end=end, beat=beat)[0]

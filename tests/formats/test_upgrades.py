@@ -29,6 +29,7 @@ ADDED: dict[int, dict[str, tuple[str, ...]]] = {
     12: {"tempo": ("unit",)},
     13: {"lesson": ("clean_ms", "clean_cents"), "take": ("wrong", "late", "clean")},
     14: {"note": ("maybe",)},
+    15: {"document": ("plays",)},
 }  # fmt: skip
 
 

@@ -17,11 +17,7 @@ from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.measured import Measured, Weighed
 from notcher.score.note import Attack, Bend, BendKind, Maybe, Vibrato
 from notcher.score.tuning import STANDARD, parse_tuning
-from tests.conftest import tone
-
-
-def hz(midi: float) -> float:
-    return float(440.0 * 2 ** ((midi - 69) / 12))
+from tests.conftest import hz, tone
 
 
 @pytest.mark.parametrize(("tuning", "lowest"), [("seven strings, low B", 35), ("eight strings, low F sharp", 30)])

@@ -17,7 +17,7 @@ from notcher.listen.decide.lead_presence import SIGNS, is_a_lead, signs_of
 from notcher.listen.decide.reconcile import reconciled
 from notcher.listen.frames.contour import Trace
 from notcher.listen.frames.ear import LOWEST, PER_SEMITONE, PITCHES, Begun, Ear, begun, difference_of, followed
-from notcher.listen.frames.measure import BLOCK_S, Frames, blocks, measure_frames
+from notcher.listen.frames.measure import BLOCK_S, Frames, Setup, blocks, measure_frames
 from notcher.listen.frames.network import PITCHES_HZ, PitchScores
 from notcher.listen.frames.pitch_path import best_path, blended
 from notcher.listen.frames.spectrum import HOP
@@ -219,7 +219,7 @@ def test_the_contour_of_the_other_string_follows_its_bend() -> None:
     sound = tone(329.63, 1.2, decay=0.4) + tone(246.94, 1.2, cents=up, decay=0.4)
     lead = Isolation(StereoPosition.MIX, low_hz=60.0)
     frames: Frames | None = None
-    for known, _ in measure_frames(Audio(sound[None, :], RATE, 1), lead, alone=True, start=0.0, end=1.2):
+    for known, _ in measure_frames(Audio(sound[None, :], RATE, 1), Setup(lead, alone=True), start=0.0, end=1.2):
         frames = known
     assert frames is not None
     frames.trace.cents[:] = 6400.0

@@ -11,7 +11,7 @@ from notcher.audio.recording import Audio
 from notcher.listen.candidates.heard_note import HeardNote
 from notcher.listen.candidates.struck_together import with_other_strings
 from notcher.listen.frames.contour import Trace
-from notcher.listen.frames.measure import Frames, measure_frames
+from notcher.listen.frames.measure import Frames, Setup, measure_frames
 from notcher.listen.frames.spectrum import HOP
 from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.measured import Measured
@@ -34,7 +34,7 @@ def plucked(*strings: tuple[float, int, float]) -> Frames:
 def frames_of(samples: np.ndarray) -> Frames:
     audio = Audio(samples[None, :], RATE, 1)
     lead = Isolation(StereoPosition.MIX, low_hz=60.0)
-    *_, (frames, _) = measure_frames(audio, lead, alone=True, start=0.0, end=audio.duration)
+    *_, (frames, _) = measure_frames(audio, Setup(lead, alone=True), start=0.0, end=audio.duration)
     return frames
 
 

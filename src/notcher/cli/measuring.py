@@ -15,6 +15,7 @@ from notcher.cli.values import (
     speed,
 )
 from notcher.score.isolation import NAMED_ISOLATIONS, Isolation
+from notcher.score.plays import Plays
 from notcher.stopping import apart
 from notcher.wording import tr, trn
 
@@ -36,6 +37,8 @@ def add_transcribe(commands: Any) -> None:
     transcribe.add_argument("--end", type=seconds, default=None, metavar="S")
     transcribe.add_argument("--tuning", default="standard", help=tr("a name, or six to eight pitches from string 1 on"))
     transcribe.add_argument("--lead", default="auto", choices=tuple(NAMED_ISOLATIONS))
+    transcribe.add_argument("--plays", default=Plays.LINE, type=Plays, choices=tuple(Plays),
+                            help=tr("one line, or a riff and chords"))  # fmt: skip
     transcribe.add_argument("--no-beat", action="store_true", help=tr("do not look for beats and bars"))
     transcribe.add_argument("--stages", type=Path, default=None, metavar="DIR",
                             help=tr("also write what each stage of listening said"))  # fmt: skip
@@ -119,9 +122,9 @@ def _transcribe(options: argparse.Namespace) -> None:
         try:
             with _lead_named():
                 project, warnings = transcribed(
-                    options.audio, tuning=tuning, lead=Isolation.named(options.lead), start=options.start,
-                    end=options.end, beat=not options.no_beat, staged=stages.append, progress=progress,
-                )  # fmt: skip
+                    options.audio, tuning=tuning, lead=Isolation.named(options.lead), plays=options.plays,
+                    start=options.start, end=options.end, beat=not options.no_beat, staged=stages.append,
+                    progress=progress, )  # fmt: skip
         finally:
             progress.done()
         save(project)

@@ -24,7 +24,7 @@ from notcher.score.tuning import Tuning
 from notcher.score.unit import UNITS, Unit
 
 FORMAT = "notcher-project"
-VERSION = 14
+VERSION = 15
 Schema = dict[str, Any]
 _SHARED: dict[type, str] = {
     Chord: "chord", Isolation: "isolation", Note: "note", Phrase: "phrase", Tuning: "tuning",

@@ -140,6 +140,12 @@ def _to_14(d: Document) -> Document:
     return _with_notes(d, {"maybe": []})
 
 
+def _to_15(d: Document) -> Document:
+    """What is listened for."""
+    return {"plays": "line", **d}
+
+
 _STEPS: tuple[Callable[[Document], Document], ...] = (
     _to_2, _to_3, _to_4, _to_5, _to_6, _to_7, _to_8, _to_9, _to_10, _to_11, _to_12, _to_13, _to_14,
+    _to_15,
 )  # fmt: skip

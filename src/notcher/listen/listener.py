@@ -19,11 +19,12 @@ from notcher.listen.decide.lead_presence import is_a_lead
 from notcher.listen.decide.put_back import Raised, put_back
 from notcher.listen.decide.transcription import Transcription
 from notcher.listen.frames.contour import runs
-from notcher.listen.frames.measure import Frames, measure_frames
+from notcher.listen.frames.measure import Frames, KeptBlocks, Setup, measure_frames
 from notcher.listen.frames.raised import USUAL_LOWEST
 from notcher.listen.frames.spectrum import HOP
 from notcher.listen.frames.stereo_position import propose_isolation
 from notcher.score.isolation import FIND_OUT, Isolation, StereoPosition
+from notcher.score.plays import Plays
 from notcher.stopping import apart, look_for_stop
 
 # Seconds of the part in view that are heard first, so that its notes are there soon (docs/MEASUREMENTS.md).
@@ -49,8 +50,8 @@ def listen(
     first: float | None = None,
     on_part: Callable[[Transcription, float, float], None] | None = None,
     progress: Callable[[float], None] | None = None,
-    frames_found: Callable[[Isolation, float, float], Frames | None] | None = None,
-    frames_made: Callable[[Frames, float, float], None] | None = None,
+    plays: Plays = Plays.LINE,
+    kept: KeptBlocks | None = None,
     confirmed: Sequence[Known] = (),
     doubt: bool = True,
     lowest: int = USUAL_LOWEST,
@@ -59,12 +60,12 @@ def listen(
     """Measure a recording from start to end seconds.
 
     lowest: MIDI pitch of the guitar's lowest open string; where it lies below D2 the recording is heard raised
-    (listen/decide/put_back.py), and the frames that are found and made are of that. first: a time that is in view, to
-    be measured before the rest; on_part gets what is heard after it as soon as that is known, with the times between
-    which, and then more around it. frames_found and frames_made look for frames measured earlier, and take those
-    measured now; both get times in seconds of what is heard. confirmed: what the person decided already, from which
-    what is still open is judged. staged gets what every stage said (as it is heard, where that is raised). doubt:
-    whether a lead may be missing at all, where nobody says its place.
+    (listen/decide/put_back.py), and the frames that are kept are of that. first: a time that is in view, to be measured
+    before the rest; on_part gets what is heard after it as soon as that is known, with the times between which, and
+    then more around it. plays: what is listened for. kept: where frames are found that were measured earlier, and put
+    as soon as they are measured; it gets times in seconds of what is heard. confirmed: what the person decided already,
+    from which what is still open is judged. staged gets what every stage said (as it is heard, where that is raised).
+    doubt: whether a lead may be missing at all, where nobody says its place; a riff is never doubted.
 
     Raises NoLeadError where no lead can be heard and nobody said that there is one, AudioError where the stretch holds
     no sound, CancelledError when asked to stop.
@@ -85,22 +86,21 @@ def listen(
             listen(
                 faster(audio, f), lead=lead, start=start / f, end=end / f, first=None if first is None else first / f,
                 on_part=_put_back_part(raised, audio.duration, on_part), progress=progress,
-                frames_found=frames_found, frames_made=frames_made, confirmed=raised.known(confirmed), doubt=doubt,
-                staged=staged,
+                plays=plays, kept=kept, confirmed=raised.known(confirmed), doubt=doubt, staged=staged,
             ),
             audio.duration,
         )  # fmt: skip
-    # Whoever says where the lead sits knows that there is one.
-    doubted = lead.stereo_position is StereoPosition.AUTO and doubt
+    # Whoever says where the lead sits, or that a riff is to be heard, knows that there is one.
+    doubted = lead.stereo_position is StereoPosition.AUTO and doubt and plays is Plays.LINE
     found = apart(partial(survey, audio, start, end))
+    other: Isolation | None = None
     if lead.stereo_position is StereoPosition.AUTO:
-        lead = apart(partial(propose_isolation, audio, found))
-    frames = frames_found(lead, start, end) if frames_found else None
-    if frames is None:
-        wanted = _Wanted(audio, lead, not found.bass, start, end, first)
-        frames = _measured(wanted, on_part, progress).single()
-        if frames_made:
-            frames_made(frames, start, end)
+        proposed = apart(partial(propose_isolation, audio, found, plays))
+        lead, other = proposed.lead, proposed.other
+    else:
+        lead = plays.heard_in(lead)
+    wanted = _Wanted(audio, Setup(lead, not found.bass, plays), start, end, first, kept)
+    frames = _measured(wanted, on_part, progress)
     try:
         stages = apart(partial(read_stages, frames, confirmed))
     except NoLeadError:
@@ -109,6 +109,8 @@ def listen(
         return _nothing(frames)
     if doubted and not frames.alone and not _is_a_lead(frames, stages.transcription):
         raise NoLeadError(NO_LEAD)
+    if other is not None:
+        stages = replace(stages, transcription=replace(stages.transcription, other_lead=other))
     if staged is not None:
         staged(stages)
     return stages.transcription
@@ -116,15 +118,15 @@ def listen(
 
 @dataclass(frozen=True, slots=True)
 class _Wanted:
-    """What is to be measured: how the lead is isolated, whether it plays alone, from when to when, and the time that is
-    in view, in seconds."""
+    """What is to be measured, how, from when to when, the time that is in view, in seconds, and where blocks are
+    kept."""
 
     audio: Audio
-    lead: Isolation
-    alone: bool
+    setup: Setup
     start: float
     end: float
     first: float | None
+    kept: KeptBlocks | None
 
 
 def _measured(
@@ -137,7 +139,7 @@ def _measured(
     if first is not None and on_part is not None and end - start > 2 * _GLANCE_S:
         _glance(wanted, max(start, first - 0.5), on_part)
     frames: Frames | None = None
-    measuring = measure_frames(wanted.audio, wanted.lead, alone=wanted.alone, start=start, end=end, first=first)
+    measuring = measure_frames(wanted.audio, wanted.setup, start=start, end=end, first=first, kept=wanted.kept)
     for known, share in measuring:
         if frames is None and on_part is not None and share < 1:
             _say_part(known, on_part)
@@ -184,7 +186,7 @@ def _glance(wanted: _Wanted, start: float, on_part: Callable[[Transcription, flo
     """What is in view, measured by itself so that something is seen soon; the blocks, which are always cut alike, take
     its place."""
     end = min(wanted.end, start + _GLANCE_S)
-    for frames, _ in measure_frames(wanted.audio, wanted.lead, alone=wanted.alone, start=start, end=end):
+    for frames, _ in measure_frames(wanted.audio, wanted.setup, start=start, end=end):
         look_for_stop()
         _say_part(frames, on_part)
 

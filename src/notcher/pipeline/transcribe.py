@@ -7,15 +7,15 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from notcher import frame_cache, stopping
+from notcher import stopping
 from notcher.audio.decode import SHORTEST, file_hash, load
 from notcher.audio.lines import lines_of_project
 from notcher.audio.recording import Audio, AudioError, SilentError
 from notcher.beat.hear_beats import hear_beats
 from notcher.formats.printable import printable
+from notcher.frame_cache import FrameCache
 from notcher.listen.classify.confirmed_notes import Known
 from notcher.listen.decide.transcription import Transcription
-from notcher.listen.frames.measure import Frames
 from notcher.listen.frames.raised import raised_for
 from notcher.listen.frames.spectrum import at_low_rate
 from notcher.listen.listener import Stages, listen
@@ -24,6 +24,7 @@ from notcher.score.chords import with_heard
 from notcher.score.clause import Clause
 from notcher.score.isolation import FIND_OUT, Isolation, StereoPosition
 from notcher.score.note import Attack, Mark, Note, struck_together
+from notcher.score.plays import Plays
 from notcher.score.project import AS_PLAYED, Contour, Project, Recording, Request
 from notcher.score.tuning import STANDARD, Tuning
 from notcher.score.versions import of_the_recording, show_version, shown_as
@@ -44,6 +45,7 @@ def listen_kept(
     sha256: str,
     *,
     lead: Isolation = FIND_OUT,
+    plays: Plays = Plays.LINE,
     start: float = 0.0,
     end: float | None = None,
     first: float | None = None,
@@ -56,21 +58,16 @@ def listen_kept(
 ) -> tuple[Transcription, str | None]:
     """As listener.listen, with frames kept on disk; also a sentence on what could not be kept, if so.
 
-    sha256: the recording's; tuning: of the guitar, which says how low is listened. Raises as listen.
+    sha256: the recording's; tuning: of the guitar, which says how low is listened; plays: what is listened for. Raises
+    as listen.
     """
     lowest = min(tuning.open_pitches)
-    raised = raised_for(lowest)
-    trouble: list[str | None] = [None]
-
-    def made(frames: Frames, low: float, high: float) -> None:
-        trouble[0] = frame_cache.keep(frames, sha256, low, high, raised=raised)
-
+    kept = FrameCache(sha256, raised_for(lowest))
     heard = listen(
-        audio, lead=lead, start=start, end=end, first=first, on_part=on_part, progress=progress,
-        frames_found=lambda isolation, low, high: frame_cache.find(sha256, isolation, low, high, raised=raised),
-        frames_made=made, confirmed=confirmed, doubt=doubt, lowest=lowest, staged=staged,
+        audio, lead=lead, plays=plays, start=start, end=end, first=first, on_part=on_part, progress=progress,
+        kept=kept, confirmed=confirmed, doubt=doubt, lowest=lowest, staged=staged,
     )  # fmt: skip
-    return heard, trouble[0]
+    return heard, kept.trouble
 
 
 def take_heard(
@@ -123,6 +120,7 @@ def measured_project(
     *,
     tuning: Tuning = STANDARD,
     lead: Isolation = FIND_OUT,
+    plays: Plays = Plays.LINE,
     start: float = 0.0,
     end: float | None = None,
     doubt: bool = True,
@@ -134,10 +132,10 @@ def measured_project(
     Raises AudioError where there is nothing to hear, CancelledError when asked to stop.
     """
     heard, _ = listen_kept(
-        audio, recording.sha256, lead=lead, start=start, end=end, doubt=doubt,
+        audio, recording.sha256, lead=lead, plays=plays, start=start, end=end, doubt=doubt,
         tuning=tuning, staged=staged, progress=(lambda x: progress(later("Listening"), x)) if progress else None,
     )  # fmt: skip
-    empty = Project(recording, tuning=tuning, request=Request(title=title_of(Path(recording.path))))
+    empty = Project(recording, tuning=tuning, plays=plays, request=Request(title=title_of(Path(recording.path))))
     return stopping.apart(lambda: with_proposals(empty, heard, start=start, end=audio.duration if end is None else end))
 
 
@@ -149,7 +147,8 @@ def with_proposals(
     placed: the heard notes already on the neck, where that was done beforehand (placing takes its time).
 
     What is heard is what was played: versions of phrases stay as they are. Phrases are proposed where there are none;
-    the tuning offset is taken over from a measuring of the whole, or where there was none.
+    the tuning offset is taken over from a measuring of the whole, or where there was none. Where the lead may sit as
+    well becomes the way to compare with, unless one was chosen.
     """
     showing = {p.id: p.showing for p in project.phrases}
     project = shown_as(project, AS_PLAYED)
@@ -167,6 +166,7 @@ def with_proposals(
         contour=contour,
         offset_cents=heard.offset.cents if whole or not project.notes else project.offset_cents,
         lead=heard.lead,
+        other_lead=project.other_lead or heard.other_lead,
         gaps=tuple(
             sorted(
                 (
@@ -209,6 +209,7 @@ def transcribed(
     *,
     tuning: Tuning = STANDARD,
     lead: Isolation = FIND_OUT,
+    plays: Plays = Plays.LINE,
     start: float = 0.0,
     end: float | None = None,
     beat: bool = True,
@@ -223,8 +224,8 @@ def transcribed(
     audio = load(path, progress=(lambda x: progress(later("Reading"), x)) if progress else None)
     low, high = checked_range(audio, start, end)
     project = measured_project(
-        audio, describe(path.resolve(), audio), tuning=tuning, lead=lead, start=low, end=high, staged=staged,
-        progress=progress,
+        audio, describe(path.resolve(), audio), tuning=tuning, lead=lead, plays=plays, start=low, end=high,
+        staged=staged, progress=progress,
     )  # fmt: skip
     doubts: tuple[Clause, ...] = ()
     if beat:

@@ -17,6 +17,7 @@ from notcher.score.key import KeyAt
 from notcher.score.limits import LONGEST_S, MOST_NOTES, MOST_PARTS, check_count, check_time
 from notcher.score.note import Note
 from notcher.score.playing import USUAL, Playing
+from notcher.score.plays import Plays
 from notcher.score.practice import NO_LESSON, Lesson, TakeKept
 from notcher.score.tempo import TempoMap
 from notcher.score.tuning import STANDARD, Tuning
@@ -197,10 +198,10 @@ class Project:
     """The document. Notes are sorted by onset, then string; phrases and sections by start.
 
     playing: the schools of both hands, and the guitar. lead: how the lead is taken out of the recording; other_lead: a
-    second way, to compare it with, or None. in_tune: whether playback is brought to A = 440 by offset_cents. states:
-    earlier ones that were named, the oldest first. gaps: where something may have been missed, as it was measured.
-    chords, keys: each from its start to the next one's, by start. feel: of the backing, by its name, '' for one by the
-    tempo. lesson: the plan of its lesson; takes: what came of takes, the oldest first.
+    second way, to compare it with, or None. plays: what is listened for. in_tune: whether playback is brought to A =
+    440 by offset_cents. states: earlier ones that were named, the oldest first. gaps: where something may have been
+    missed, as it was measured. chords, keys: each from its start to the next one's, by start. feel: of the backing, by
+    its name, '' for one by the tempo. lesson: the plan of its lesson; takes: what came of takes, the oldest first.
     """
 
     recording: Recording
@@ -209,6 +210,7 @@ class Project:
     offset_cents: Annotated[float, declared("how far the recording sits from A = 440")] = 0.0
     lead: Annotated[Isolation, declared("how the lead is taken out of the recording")] = FIND_OUT
     other_lead: Annotated[Isolation | None, declared("a second way, to compare with")] = None
+    plays: Annotated[Plays, declared("what is listened for: one line, or a riff and chords")] = Plays.LINE
     in_tune: Annotated[bool, declared("whether playback is brought to A = 440")] = False
     request: Request = Request()
     notes: tuple[Note, ...] = ()

@@ -14,9 +14,11 @@ from notcher.score.errors import NotcherError
 from notcher.score.isolation import Isolation
 from notcher.score.note import Note
 from notcher.score.phrase_repeats import PhraseRepeat
+from notcher.score.plays import Plays
 from notcher.score.project import Project
 from notcher.stopping import apart, look_for_stop
 from notcher.wording import render_message, tr
+from notcher.wording.guitar import stereo_position_words
 
 
 class Measuring:
@@ -49,7 +51,8 @@ class Measuring:
                 job.part.emit((heard, placed, low, high))
 
             heard, trouble = listen_kept(
-                audio, project.recording.sha256, lead=project.lead, start=start, end=end, first=in_view,
+                audio, project.recording.sha256, lead=project.lead, plays=project.plays, start=start, end=end,
+                first=in_view,
                 on_part=part if fresh else None, progress=lambda share: progress(tr("Listening"), 0.95 * share),
                 confirmed=known_of(project), tuning=project.tuning,
             )  # fmt: skip
@@ -59,7 +62,7 @@ class Measuring:
 
         def first_part(result: "tuple[Transcription, list[Note], float, float]") -> None:
             heard, placed, low, high = result
-            same = session.project.tuning == project.tuning and session.project.lead == project.lead
+            same = session.project.tuning == project.tuning and _wanted(session.project) == _wanted(project)
             if same and self._runner.is_current(job):
                 self._take_heard(heard, placed, low, high, merge=merge, phrases=False)
 
@@ -67,9 +70,9 @@ class Measuring:
             heard, trouble = result[0], result[2]
             placed = result[1] if session.project.tuning == project.tuning else None
             now, then = (raised_for(min(p.tuning.open_pitches)) for p in (session.project, project))
-            if session.project.lead != project.lead or now > then:
-                # The isolation was changed meanwhile, or the guitar to one that goes lower: what was heard is not what
-                # the person now wants measured.
+            if _wanted(session.project) != _wanted(project) or now > then:
+                # What is listened for was changed meanwhile, or the guitar to one that goes lower: what was heard is
+                # not what the person now wants measured.
                 self.measure(stretch)
                 return
             if not self._take_heard(heard, placed, start, end, merge=merge, phrases=True):
@@ -77,7 +80,7 @@ class Measuring:
             if trouble:
                 self._desk.said.emit(trouble)
             if fresh:
-                self._go_on()
+                self._go_on(heard.other_lead)
 
         job = self._runner.run(
             tr("Listening"), work, done, stopped=tr("measuring was stopped; what is written stays as it is"),
@@ -85,19 +88,49 @@ class Measuring:
         )  # fmt: skip
         job.part.connect(first_part)
 
-    def _go_on(self) -> None:
+    def _go_on(self, other: Isolation | None) -> None:
         """What follows on a first measuring: its first phrase is shown and asked about, then the beat or the chords are
-        looked for."""
+        looked for. other: where the lead may sit as well; then that is asked first."""
         project = self._desk.session.project
         if project.notes:
             self._desk.phrase_id = project.phrases[0].id if project.phrases else ""
             first = project.notes[0].onset
             self._desk.axis.reveal_range(first - 0.5, first + self._desk.axis.span - 0.5)
-        self._desk.first_place.ask()
+        if other is None:
+            self._desk.first_place.ask()
+        else:
+            self._ask_where(project.lead, other)
         if project.tempo is None:
             self.find_beats(quietly=True)
         else:
             self.hear_chords(quietly=True)
+
+    def _ask_where(self, lead: Isolation, other: Isolation) -> None:
+        """Two places were about as clear: the person hears which it is. Work that was done meanwhile stays."""
+        wanted = self._desk.session.document
+
+        def elsewhere() -> None:
+            session = self._desk.session
+            if not (session.is_open and session.document is wanted):
+                return
+
+            def change(p: Project) -> Project:
+                moved = replace(p, lead=other, other_lead=lead)
+                untouched = not any(n.confirmed or n.by_hand for n in p.notes) and not any(x.name for x in p.phrases)
+                return replace(moved, phrases=(), gaps=()).with_notes([]) if untouched else moved
+
+            session.edit(tr("Where the lead sits"), change)
+            self.measure(None)
+
+        here, there = stereo_position_words(lead), stereo_position_words(other)
+        self._desk.offered.emit(
+            tr("Two places sound about equally clear. I listened to what sits {here}; the lead may also sit {there}.",
+               here=here, there=there),
+            [
+                (tr("Keep {where}", where=here), self._desk.first_place.ask),
+                (tr("Measure {where}", where=there), elsewhere),
+            ],
+        )  # fmt: skip
 
     def _failed(
         self, why: str, error: NotcherError | None, stretch: tuple[float, float] | None, *, fresh: bool
@@ -113,21 +146,23 @@ class Measuring:
         """The doubt is said, and stops nobody: whoever hears the lead says where it sits, or listens anyway."""
         wanted = self._desk.session.document
 
-        def listen_to(name: str) -> Callable[[], None]:
+        def listen_to(change: Callable[[Project], Project]) -> Callable[[], None]:
             def answer() -> None:
                 if self._desk.session.is_open and self._desk.session.document is wanted:
-                    lead = Isolation.named(name)
-                    self._desk.session.edit(tr("Where the lead sits"), lambda p: replace(p, lead=lead))
+                    self._desk.session.edit(tr("Where the lead sits"), change)
                     self.measure(stretch)
 
             return answer
 
+        def at(name: str) -> Callable[[], None]:
+            return listen_to(lambda p: replace(p, lead=Isolation.named(name)))
+
         self._desk.offered.emit(
             tr("I am not sure that a lead guitar plays here. Where does it sit?"),
             [
-                (tr("Listen anyway"), listen_to("mix")), (tr("In the centre"), listen_to("centre")),
-                (tr("Left"), listen_to("left")), (tr("Right"), listen_to("right")),
-                (tr("On both sides"), listen_to("sides")), (tr("Leave it"), lambda: None),
+                (tr("Listen anyway"), at("mix")), (tr("In the centre"), at("centre")), (tr("Left"), at("left")),
+                (tr("Right"), at("right")), (tr("On both sides"), at("sides")),
+                (tr("It is a riff"), listen_to(lambda p: replace(p, plays=Plays.RIFF))), (tr("Leave it"), lambda: None),
             ],
         )  # fmt: skip
 
@@ -224,3 +259,8 @@ class Measuring:
                 offer_repeats(self._desk, found)
 
         self._runner.run(tr("Comparing phrases"), lambda _: find_repeats(project), done)
+
+
+def _wanted(project: Project) -> tuple[Isolation, Plays]:
+    """What is listened for, and where."""
+    return project.lead, project.plays

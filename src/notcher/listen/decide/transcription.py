@@ -17,7 +17,7 @@ class Transcription:
     """What was heard. lead: how it was isolated (never Seat.AUTO); trace covers the whole recording; gaps: where
     something may have been missed; left: what was heard and is hardly a note, each with its chance; delay:
     seconds after which all of it comes again, None where it does not; sound: what was heard, mono at LOW_RATE, where it
-    is kept for a closer look."""
+    is kept for a closer look; other_lead: where the lead may sit as well, None where that is beyond doubt."""
 
     notes: tuple[HeardNote, ...]
     trace: Trace
@@ -27,3 +27,4 @@ class Transcription:
     left: tuple[HeardNote, ...] = ()
     delay: float | None = None
     sound: NDArray[np.float32] | None = None
+    other_lead: Isolation | None = None

@@ -59,6 +59,10 @@ class Ear:
         for mine, theirs in zip(self.planes(), other.planes(), strict=True):
             mine[first : first + count] = theirs[skip : skip + count]
 
+    def part(self, rows: slice) -> "Ear":
+        """Some of its frames."""
+        return Ear(*(plane[rows] for plane in self.planes()))
+
     def planes(self) -> tuple[NDArray[np.uint8], ...]:
         """All three."""
         return (self.sounds, self.struck, self.fingered)

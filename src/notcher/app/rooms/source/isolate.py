@@ -21,6 +21,7 @@ from notcher.app.widgets.theme import Theme, font
 from notcher.audio.lead import pan_profile
 from notcher.audio.survey import survey
 from notcher.score.isolation import Isolation, StereoPosition
+from notcher.score.plays import Plays
 from notcher.wording import later, tr
 from notcher.wording.guitar import pan_words, stereo_position_words
 
@@ -29,6 +30,10 @@ _POSITIONS = (
     (StereoPosition.PAN, later("One place"), later("the lead sits at one place between left and right")),
     (StereoPosition.SIDES, later("Both sides"), later("the lead was played twice, once on each side")),
     (StereoPosition.MIX, later("Everywhere"), later("nothing is taken away by place: mono, or a lead alone")),
+)
+_PLAYS = (
+    (Plays.LINE, later("One line"), later("a lead: one string after another, with bends and slides")),
+    (Plays.RIFF, later("A riff and chords"), later("low strings struck together, often recorded twice")),
 )
 _PROFILE_S = 40
 _MOST_HZ, _LEAST_HZ = 16000.0, 40.0
@@ -165,6 +170,7 @@ class IsolatePanel(QWidget):
         row.addStretch(1)
         row.setSpacing(8)
         left.addLayout(row)
+        left.addLayout(self._plays_row())
         self.picture = PlacePicture(theme)
         self.picture.setMaximumHeight(220)
         left.addWidget(self.picture, 1)
@@ -191,6 +197,22 @@ class IsolatePanel(QWidget):
             self.sliders[key], self._values[key] = slider, value
         left.addLayout(sliders)
         left.addStretch(1)
+
+    def _plays_row(self) -> QHBoxLayout:
+        """What is listened for."""
+        row = QHBoxLayout()
+        row.addWidget(QLabel(tr("It plays")))
+        self.plays: dict[Plays, QWidget] = {}
+        group = QButtonGroup(self)
+        for plays, name, tip in _PLAYS:
+            made = button(tr(name), partial(self._take_plays, plays), tip=tr(tip), checkable=True)
+            group.addButton(made)
+            made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            self.plays[plays] = made
+            row.addWidget(made)
+        row.addStretch(1)
+        row.setSpacing(8)
+        return row
 
     def _build_hearing(self, right: QVBoxLayout) -> None:
         """What is heard, two settings compared, and measuring."""
@@ -251,6 +273,8 @@ class IsolatePanel(QWidget):
         self._showing = True
         for position, made in self.positions.items():
             made.setChecked(position is i.stereo_position)  # type: ignore[attr-defined]
+        for plays, made in self.plays.items():
+            made.setChecked(plays is desk.session.project.plays)  # type: ignore[attr-defined]
         for key, value in (
             ("pan", round(100 * i.pan)), ("width", round(100 * i.width)), ("low_hz", _to_slider(i.low_hz)),
             ("high_hz", _to_slider(i.high_hz)), ("strength", round(100 * i.strength)),
@@ -286,6 +310,11 @@ class IsolatePanel(QWidget):
 
     def _take_position(self, position: StereoPosition) -> None:
         self._change(tr("Where the lead sits"), lambda i: replace(i, stereo_position=position))
+        self.refresh()
+
+    def _take_plays(self, plays: Plays) -> None:
+        if self._desk.session.is_open:
+            self._desk.session.edit(tr("What plays"), lambda p: replace(p, plays=plays))
         self.refresh()
 
     def _take_slider(self, key: str, value: int) -> None:
