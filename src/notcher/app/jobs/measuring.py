@@ -124,8 +124,10 @@ class Measuring:
 
         here, there = stereo_position_words(lead), stereo_position_words(other)
         self._desk.offered.emit(
-            tr("Two places sound about equally clear. I listened to what sits {here}; the lead may also sit {there}.",
-               here=here, there=there),
+            tr(
+                "The lead may sit {here} or {there}: both sound about equally clear. These notes are from the first. "
+                "(F5 keeps them, F6 measures the other)", here=here, there=there,
+            ),
             [
                 (tr("Keep {where}", where=here), self._desk.first_place.ask),
                 (tr("Measure {where}", where=there), elsewhere),
