@@ -21,7 +21,7 @@ from notcher.score.unit import DOTTED_QUARTER, QUARTER, Unit
 _LEAST_S, _LEAST_BEATS = 4.0, 8
 # Rise at the beats, in nats over all bands, how well rises explain them (0 to 1), and how much better than what lies
 # between: less is chance.
-_LEAST_RISE, _LEAST_EXPLAINED, _LEAST_CLEARNESS = 1.2, 0.45, 1.3
+_LEAST_RISE, _LEAST_EXPLAINED, _LEAST_CLEARNESS = 1.2, 0.45, 1.26
 # Of two readings, parts of a beat within which their bars begin alike, and the ratio of tempos that are the same.
 _ALIKE_BEATS, _ALIKE_TEMPO = 0.15, 0.03
 # Chance of a reading with another metre from which it is worth mentioning.
