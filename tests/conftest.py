@@ -103,6 +103,20 @@ def tone(hz: float, seconds: float, *, cents: np.ndarray | None = None, decay: f
     return (0.2 * out * np.exp(-decay * t) * np.clip(t / 0.004, 0, 1)).astype(np.float32)
 
 
+def fifths(*roots: int) -> np.ndarray:
+    """Fifths struck one after another, half a second each, shape (n,). roots: MIDI pitches."""
+    return np.concatenate([sum(tone(hz(p), 0.5) for p in (root, root + 7)) / 2 for root in roots])
+
+
+def two_leads() -> np.ndarray:
+    """Two lines as loud, one left and one right, struck at times of their own, shape (2, n)."""
+    first = np.concatenate([tone(hz(p), 0.5) for p in (64, 67, 69, 72, 71, 67) * 2])
+    second = np.concatenate([tone(hz(p), 0.43) for p in (69, 71, 72, 76, 74, 72, 71) * 2])
+    n = min(len(first), len(second))
+    first, second = first[:n], second[:n]
+    return np.asarray(0.5 * np.stack([first + 0.15 * second, 0.15 * first + second]), np.float32)
+
+
 def write_audio(path: Path, samples: np.ndarray, rate: int = RATE) -> Path:
     """Write samples shaped (n,) or (channels, n) with a general-purpose library, in the format of the ending."""
     import soundfile

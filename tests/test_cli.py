@@ -15,9 +15,10 @@ from notcher.formats import project_file
 from notcher.formats.export import BY_NAME
 from notcher.score.chord import Chord
 from notcher.score.chords import set_chords
+from notcher.score.plays import Plays
 from notcher.score.project import Project
 from notcher.score.spelling import Tone
-from tests.conftest import ROOT, tone, write_audio
+from tests.conftest import ROOT, fifths, tone, two_leads, write_audio
 
 
 def run(*args: object) -> int:
@@ -394,3 +395,23 @@ def test_both_hands_and_the_neck_on_request(transcribed: Path, tmp_path: Path) -
     assert run("export", transcribed, tmp_path / "neck.svg", "--neck", "--left-handed") == 0
     assert "hand: " not in (tmp_path / "plain.svg").read_text()
     assert "hand: " in (tmp_path / "neck.svg").read_text()
+
+
+def test_a_rhythm_guitar_that_is_played_twice_is_measured_as_a_riff(tmp_path: Path) -> None:
+    """The same fifths left and right, the second take 12 ms later. That is one period of the low E, whose fundamental is
+    then alike on both sides, so that it is not asked for."""
+    take = fifths(40, 43, 45, 40, 43, 46, 45, 40)
+    sound = write_audio(tmp_path / "riff.wav", np.stack([take, np.roll(take, 530)]))
+    out = tmp_path / "riff.notcher"
+    assert run("transcribe", sound, "-o", out, "--plays", "riff", "--no-beat") == 0
+    project = project_file.load(out)
+    assert project.plays is Plays.RIFF
+    assert {43, 50, 45, 52} <= {n.pitch(project.tuning) for n in project.notes}
+    with pytest.raises(SystemExit, match="2"):
+        run("transcribe", sound, "-o", out, "--replace", "--plays", "song")
+
+
+def test_where_a_lead_may_sit_as_well_is_said(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    sound = write_audio(tmp_path / "two.wav", two_leads())
+    assert run("transcribe", sound, "-o", tmp_path / "two.notcher", "--no-beat") == 0
+    assert "both sound about equally clear" in capsys.readouterr().out

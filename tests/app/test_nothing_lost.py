@@ -19,10 +19,11 @@ from notcher.formats.film.look import Film
 from notcher.formats.packet.wanted import Packet, Part
 from notcher.formats.practice import Wanted
 from notcher.formats.strip import Each, Strips
+from notcher.score.isolation import FIND_OUT
 from notcher.score.plays import Plays
 from notcher.stopping import look_for_stop
 from tests.app.conftest import IN_A_PROCESS, Driver
-from tests.conftest import hz, tone, write_audio
+from tests.conftest import fifths, tone, two_leads, write_audio
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 FILM = Film(pace=110, hear="written", width=320, height=240, rate=24, counted=False)
@@ -321,16 +322,8 @@ def test_a_doubtful_lead_is_asked_about_and_stops_nobody(driver: Driver, tmp_pat
     assert "not sure" not in driver.message
 
 
-def _two_leads(path: Path) -> Path:
-    """Two lines as loud, one left and one right, struck at times of their own."""
-    line = lambda pitches, length: np.concatenate([tone(hz(p), length) for p in pitches])  # noqa: E731
-    first, second = line((64, 67, 69, 72, 71, 67) * 2, 0.5), line((69, 71, 72, 76, 74, 72, 71) * 2, 0.43)
-    n = min(len(first), len(second))
-    return write_audio(path, 0.5 * np.stack([first[:n] + 0.15 * second[:n], 0.15 * first[:n] + second[:n]]))
-
-
 def test_of_two_places_that_sound_as_clear_the_other_is_one_key_away(driver: Driver, tmp_path: Path) -> None:
-    driver.open(_two_leads(tmp_path / "two.wav"))
+    driver.open(write_audio(tmp_path / "two.wav", two_leads()))
     assert "both sound about equally clear" in driver.message
     first, other = driver.project.lead, driver.project.other_lead
     assert other is not None
@@ -345,12 +338,13 @@ def test_of_two_places_that_sound_as_clear_the_other_is_one_key_away(driver: Dri
 
 def test_a_riff_that_is_no_lead_is_measured_as_one(driver: Driver, tmp_path: Path) -> None:
     """What plays is chosen in the Source room, or where it is asked about."""
-    stroke = lambda root: sum(tone(hz(p), 0.5) for p in (root, root + 7)) / 2  # noqa: E731
-    driver.open(write_audio(tmp_path / "riff.wav", np.concatenate([stroke(p) for p in (40, 43, 45, 40, 43, 46)])))
+    driver.open(write_audio(tmp_path / "riff.wav", fifths(40, 43, 45, 40, 43, 46)))
     panel = driver.source.isolate
-    panel.plays[Plays.RIFF].click()  # type: ignore[attr-defined]
+    panel.plays[Plays.RIFF].click()
+    assert driver.project.lead == FIND_OUT, "a riff may sit elsewhere than a line"
     panel.measure_all.click()
     driver.settle()
     assert driver.project.plays is Plays.RIFF
+    assert panel.plays[Plays.RIFF].isChecked()
     assert driver.project.lead.low_hz == 60.0
     assert {40, 47} <= {n.pitch(driver.project.tuning) for n in driver.project.notes}

@@ -18,7 +18,7 @@ from notcher.models.classifier import classifier, listening_in
 from notcher.models.forest import Forest
 from notcher.score.isolation import Isolation, StereoPosition
 from notcher.score.plays import Plays
-from tests.conftest import hz, tone
+from tests.conftest import fifths, hz, tone, two_leads
 
 
 def played(*chords: tuple[int, ...], seconds: float = 0.7) -> Transcription:
@@ -88,11 +88,7 @@ def test_the_seat_of_a_lead_over_a_panned_chord(pan: float) -> None:
 
 def test_two_lines_that_are_as_clear_are_told_one_as_where_it_may_be_as_well() -> None:
     """Two leads, one left and one right, as loud: one of them is listened to, the other offered."""
-    first = np.concatenate([tone(hz(p), 0.5) for p in (64, 67, 69, 72, 71, 67)] * 2)
-    second = np.concatenate([tone(hz(p), 0.4) for p in (69, 71, 72, 76, 74, 72, 71)] * 3)[: len(first)]
-    n = min(len(first), len(second))
-    stereo = np.stack([first[:n] + 0.15 * second[:n], 0.15 * first[:n] + second[:n]])
-    audio = Audio((0.5 * stereo).astype(np.float32), RATE, 2)
+    audio = Audio(two_leads(), RATE, 2)
     found = propose_isolation(audio, survey(audio))
     assert found.other is not None
     assert found.lead.pan * found.other.pan < 0 or StereoPosition.SIDES in (
@@ -105,8 +101,7 @@ def test_two_lines_that_are_as_clear_are_told_one_as_where_it_may_be_as_well() -
 
 def test_a_riff_is_heard_low_and_never_doubted() -> None:
     """Fifths on the low strings, as one guitar plays them; as a line it may well be refused, as a riff it is not."""
-    stroke = lambda root: sum(tone(hz(p), 0.5) for p in (root, root + 7)) / 2  # noqa: E731
-    riff = np.concatenate([stroke(p) for p in (40, 43, 45, 40, 43, 46, 45, 40)])
+    riff = fifths(40, 43, 45, 40, 43, 46, 45, 40)
     heard = listen(Audio(riff[None, :].astype(np.float32), RATE, 1), plays=Plays.RIFF)
     assert heard.lead.low_hz < 82.4, "Hz of the low E string, as A4 = 440 has it"
     assert {40, 43, 45} <= {n.pitch for n in heard.notes}

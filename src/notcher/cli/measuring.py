@@ -124,7 +124,8 @@ def _transcribe(options: argparse.Namespace) -> None:
                 project, warnings = transcribed(
                     options.audio, tuning=tuning, lead=Isolation.named(options.lead), plays=options.plays,
                     start=options.start, end=options.end, beat=not options.no_beat, staged=stages.append,
-                    progress=progress, )  # fmt: skip
+                    progress=progress,
+                )  # fmt: skip
         finally:
             progress.done()
         save(project)
@@ -133,9 +134,16 @@ def _transcribe(options: argparse.Namespace) -> None:
             write_stages(last, options.stages, outputs)
     for warning in warnings:
         complain(tr("note: {warning}", warning=warning))
+    here = stereo_position_words(project.lead)
     said = [
         counts(project),
-        tr("the lead sits {where}", where=stereo_position_words(project.lead)),
+        tr("the lead sits {where}", where=here)
+        if project.other_lead is None
+        else tr(
+            "the lead sits {where}, or {other}: both sound about equally clear",
+            where=here,
+            other=stereo_position_words(project.other_lead),
+        ),
         _offset(project.offset_cents),
     ]
     print(f"{options.output}: {'; '.join(said)}")

@@ -52,8 +52,8 @@ class Measuring:
 
             heard, trouble = listen_kept(
                 audio, project.recording.sha256, lead=project.lead, plays=project.plays, start=start, end=end,
-                first=in_view,
-                on_part=part if fresh else None, progress=lambda share: progress(tr("Listening"), 0.95 * share),
+                first=in_view, on_part=part if fresh else None,
+                progress=lambda share: progress(tr("Listening"), 0.95 * share),
                 confirmed=known_of(project), tuning=project.tuning,
             )  # fmt: skip
             stay = [n for n in project.notes if n.confirmed or n.by_hand or not start <= n.onset < end]

@@ -1,14 +1,15 @@
 """Isolate: where the lead sits between left and right, its band, and how hard the rest is taken away; heard at once."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 from functools import partial
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from notcher.app.commands.sections import compare_isolations
 from notcher.app.jobs.job import Report
@@ -20,7 +21,7 @@ from notcher.app.widgets.painted import PaintedView
 from notcher.app.widgets.theme import Theme, font
 from notcher.audio.lead import pan_profile
 from notcher.audio.survey import survey
-from notcher.score.isolation import Isolation, StereoPosition
+from notcher.score.isolation import FIND_OUT, Isolation, StereoPosition
 from notcher.score.plays import Plays
 from notcher.wording import later, tr
 from notcher.wording.guitar import pan_words, stereo_position_words
@@ -36,6 +37,7 @@ _PLAYS = (
     (Plays.RIFF, later("A riff and chords"), later("low strings struck together, often recorded twice")),
 )
 _PROFILE_S = 40
+_Chosen = TypeVar("_Chosen")
 _MOST_HZ, _LEAST_HZ = 16000.0, 40.0
 
 
@@ -157,18 +159,7 @@ class IsolatePanel(QWidget):
 
     def _build_place(self, left: QVBoxLayout, theme: Theme) -> None:
         """Where the lead sits: by choice, in the picture, by sliders."""
-        row = QHBoxLayout()
-        row.addWidget(QLabel(tr("The lead sits")))
-        self.positions: dict[StereoPosition, QWidget] = {}
-        group = QButtonGroup(self)
-        for position, name, tip in _POSITIONS:
-            made = button(tr(name), partial(self._take_position, position), tip=tr(tip), checkable=True)
-            group.addButton(made)
-            made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            self.positions[position] = made
-            row.addWidget(made)
-        row.addStretch(1)
-        row.setSpacing(8)
+        row, self.positions = self._choice(tr("The lead sits"), _POSITIONS, self._take_position)
         left.addLayout(row)
         self.picture = PlacePicture(theme)
         self.picture.setMaximumHeight(220)
@@ -197,28 +188,29 @@ class IsolatePanel(QWidget):
         left.addLayout(sliders)
         left.addStretch(1)
 
-    def _plays_row(self) -> QHBoxLayout:
-        """What is listened for."""
+    def _choice(
+        self, label: str, rows: Iterable[tuple[_Chosen, str, str]], take: Callable[[_Chosen], None]
+    ) -> tuple[QHBoxLayout, dict[_Chosen, QPushButton]]:
+        """A row of buttons of which one is chosen, and each by what it stands for. rows: that, name and tip."""
         row = QHBoxLayout()
-        row.addWidget(QLabel(tr("It plays")))
-        self.plays: dict[Plays, QWidget] = {}
+        row.addWidget(QLabel(label))
+        made: dict[_Chosen, QPushButton] = {}
         group = QButtonGroup(self)
-        for plays, name, tip in _PLAYS:
-            made = button(tr(name), partial(self._take_plays, plays), tip=tr(tip), checkable=True)
-            group.addButton(made)
-            made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            self.plays[plays] = made
-            row.addWidget(made)
+        for value, name, tip in rows:
+            made[value] = button(tr(name), partial(take, value), tip=tr(tip), checkable=True)
+            group.addButton(made[value])
+            made[value].setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            row.addWidget(made[value])
         row.addStretch(1)
         row.setSpacing(8)
-        return row
+        return row, made
 
     def _build_hearing(self, right: QVBoxLayout) -> None:
         """What is heard, two settings compared, and measuring."""
         desk = self._desk
         right.addWidget(QLabel(tr("Hear")))
         row = QHBoxLayout()
-        self.hear: dict[str, QWidget] = {}
+        self.hear: dict[str, QPushButton] = {}
         group = QButtonGroup(self)
         for source, name in ((RECORDING, tr("Both")), (LEAD, tr("The lead alone")), (REST, tr("All the rest"))):
             made = button(name, lambda source=source: self._hear(source), checkable=True)  # type: ignore[misc]
@@ -238,7 +230,8 @@ class IsolatePanel(QWidget):
         row.addWidget(self.compare_words, 1)
         right.addLayout(row)
         right.addSpacing(8)
-        right.addLayout(self._plays_row())
+        row, self.plays = self._choice(tr("It plays"), _PLAYS, self._take_plays)
+        right.addLayout(row)
         self.state = QLabel()
         self.state.setWordWrap(True)
         right.addWidget(self.state)
@@ -271,9 +264,9 @@ class IsolatePanel(QWidget):
         i = desk.session.project.lead
         self._showing = True
         for position, made in self.positions.items():
-            made.setChecked(position is i.stereo_position)  # type: ignore[attr-defined]
+            made.setChecked(position is i.stereo_position)
         for plays, made in self.plays.items():
-            made.setChecked(plays is desk.session.project.plays)  # type: ignore[attr-defined]
+            made.setChecked(plays is desk.session.project.plays)
         for key, value in (
             ("pan", round(100 * i.pan)), ("width", round(100 * i.width)), ("low_hz", _to_slider(i.low_hz)),
             ("high_hz", _to_slider(i.high_hz)), ("strength", round(100 * i.strength)),
@@ -281,7 +274,7 @@ class IsolatePanel(QWidget):
             if not self.sliders[key].isSliderDown():
                 self.sliders[key].setValue(value)
         for source, made in self.hear.items():
-            made.setChecked(desk.transport.player.source == source)  # type: ignore[attr-defined]
+            made.setChecked(desk.transport.player.source == source)
             made.setEnabled(source in desk.transport.player.sources)
         self._showing = False
         for key in ("pan", "width"):
@@ -312,8 +305,9 @@ class IsolatePanel(QWidget):
         self.refresh()
 
     def _take_plays(self, plays: Plays) -> None:
-        if self._desk.session.is_open:
-            self._desk.session.edit(tr("What plays"), lambda p: replace(p, plays=plays))
+        """Where it sits is found out anew: a riff is often recorded twice, where a lead is in the centre."""
+        if self._desk.session.is_open and plays is not self._desk.session.project.plays:
+            self._desk.session.edit(tr("What plays"), lambda p: replace(p, plays=plays, lead=FIND_OUT))
         self.refresh()
 
     def _take_slider(self, key: str, value: int) -> None:
