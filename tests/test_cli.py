@@ -398,8 +398,8 @@ def test_both_hands_and_the_neck_on_request(transcribed: Path, tmp_path: Path) -
 
 
 def test_a_rhythm_guitar_that_is_played_twice_is_measured_as_a_riff(tmp_path: Path) -> None:
-    """The same fifths left and right, the second take 12 ms later. That is one period of the low E, whose fundamental is
-    then alike on both sides, so that it is not asked for."""
+    """The same fifths left and right, the second take 12 ms later. That is one period of the low E, whose fundamental
+    is then alike on both sides, so that it is not asked for."""
     take = fifths(40, 43, 45, 40, 43, 46, 45, 40)
     sound = write_audio(tmp_path / "riff.wav", np.stack([take, np.roll(take, 530)]))
     out = tmp_path / "riff.notcher"
